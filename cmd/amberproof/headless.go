@@ -1,0 +1,329 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"amberproof/core/imageio"
+	"amberproof/core/importer"
+	"amberproof/core/render"
+	"amberproof/core/scene"
+	"amberproof/core/trace"
+	"amberproof/demo"
+	"amberproof/internal/deliver"
+	"amberproof/internal/farm"
+	"amberproof/internal/job"
+	"amberproof/internal/shot"
+)
+
+// openScene reads a scene file with whatever lies beside it.
+func openScene(path string) (*scene.Scene, job.SceneRef, error) {
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return nil, job.SceneRef{}, err
+	}
+	b := importer.Bundle{}
+	name := filepath.Base(path)
+	if strings.EqualFold(filepath.Ext(path), ".zip") {
+		if err := b.AddZip(data, importer.DefaultLimits); err != nil {
+			return nil, job.SceneRef{}, err
+		}
+	} else {
+		b[name] = data
+		if !strings.EqualFold(filepath.Ext(path), ".glb") {
+			if err := addSiblings(b, filepath.Dir(path), name); err != nil {
+				return nil, job.SceneRef{}, err
+			}
+		}
+	}
+	s, err := importer.Import(b, importer.DefaultLimits)
+	if err != nil {
+		return nil, job.SceneRef{}, err
+	}
+	return s, job.SceneRef{Name: name, SHA256: b.Checksum()}, nil
+}
+
+// addSiblings takes the files a .gltf or .obj may refer to: those in its
+// folder and one below, other scenes left out.
+func addSiblings(b importer.Bundle, dir, main string) error {
+	var size int64
+	return filepath.WalkDir(dir, func(p string, d os.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		rel, err := filepath.Rel(dir, p)
+		if err != nil || rel == main {
+			return err
+		}
+		if d.IsDir() {
+			if strings.Count(rel, string(filepath.Separator)) > 0 {
+				return filepath.SkipDir
+			}
+			return nil
+		}
+		switch strings.ToLower(filepath.Ext(p)) {
+		case ".bin", ".png", ".jpg", ".jpeg", ".mtl":
+		default:
+			return nil
+		}
+		data, err := os.ReadFile(p)
+		if err != nil {
+			return err
+		}
+		if size += int64(len(data)); size > importer.DefaultLimits.Bytes {
+			return fmt.Errorf("the files beside %s are larger than %s together", main, shot.Size(importer.DefaultLimits.Bytes))
+		}
+		b[filepath.ToSlash(rel)] = data
+		return nil
+	})
+}
+
+// openSurround finds the ticket's environment picture beside the ticket or the scene.
+func openSurround(t *job.Ticket, dirs ...string) (*imageio.HDR, error) {
+	p := &t.Stage.Surround.Picture
+	if p.Name == "" || !t.Stage.Surround.On {
+		return nil, nil
+	}
+	for _, d := range dirs {
+		data, err := os.ReadFile(filepath.Join(d, filepath.Base(p.Name)))
+		if os.IsNotExist(err) {
+			continue
+		}
+		if err != nil {
+			return nil, err
+		}
+		sum := sha256.Sum256(data)
+		have := hex.EncodeToString(sum[:])
+		if p.SHA256 != "" && p.SHA256 != have {
+			return nil, fmt.Errorf("the picture %s is not the one the ticket was made with (checksum %.12s, not %.12s)", p.Name, have, p.SHA256)
+		}
+		p.SHA256 = have
+		return imageio.ReadHDR(data, imageio.DefaultLimits)
+	}
+	return nil, fmt.Errorf("the environment picture %q is neither beside the ticket nor beside the scene", p.Name)
+}
+
+func printFaults(w io.Writer, faults []job.Fault) error {
+	for _, f := range faults {
+		if f.Path == "" {
+			fmt.Fprintln(w, "ticket:", f.Message)
+		} else {
+			fmt.Fprintln(w, f)
+		}
+	}
+	return faultsError{len(faults)}
+}
+
+func renderCommand() *cobra.Command {
+	var sceneFile, ticketFile, out, project string
+	var threads, run int
+	c := &cobra.Command{
+		Use: "render --scene FILE --ticket TICKET.json --out DIR", Short: "Render a ticket without a browser",
+		Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			return renderTicket(cmd.Context(), os.Stderr, sceneFile, ticketFile, out, project, run, threads)
+		},
+	}
+	f := c.Flags()
+	f.StringVar(&sceneFile, "scene", "", "scene file: .glb, .gltf, .obj or a .zip of one")
+	f.StringVar(&ticketFile, "ticket", "", "ticket or resolved ticket (JSON)")
+	f.StringVar(&out, "out", "", "folder to make for the files")
+	f.StringVar(&project, "project", "project", "project name for file names")
+	f.IntVar(&run, "run", 1, "run number for file names")
+	f.IntVar(&threads, "threads", runtime.NumCPU(), "threads to render with")
+	for _, n := range []string{"scene", "ticket", "out"} {
+		_ = c.MarkFlagRequired(n) // the flags exist
+	}
+	return c
+}
+
+// readTicket takes a ticket, or the resolved ticket of a manifest.
+func readTicket(path string) (t job.Ticket, want *job.Resolved, faults []job.Fault, err error) {
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return t, nil, nil, err
+	}
+	var r struct {
+		Ticket json.RawMessage
+		Scene  job.SceneRef
+		Camera *job.Camera
+	}
+	if json.Unmarshal(data, &r) == nil && len(r.Ticket) > 0 && r.Camera != nil {
+		t, faults = job.Decode(r.Ticket)
+		return t, &job.Resolved{Scene: r.Scene, Camera: *r.Camera, Ticket: t}, faults, nil
+	}
+	t, faults = job.Decode(data)
+	return t, nil, faults, nil
+}
+
+func renderTicket(ctx context.Context, log io.Writer, sceneFile, ticketFile, out, project string, run, threads int) error {
+	if threads < 1 || threads > 1024 {
+		return fmt.Errorf("--threads must be between 1 and 1024")
+	}
+	t, want, faults, err := readTicket(ticketFile)
+	if err != nil {
+		return err
+	}
+	if len(faults) > 0 {
+		return printFaults(log, faults)
+	}
+	if _, err := os.Stat(out); err == nil {
+		return fmt.Errorf("%s is there already; deliveries are never overwritten, name a new folder", out)
+	}
+	started := time.Now()
+	s, ref, err := openScene(sceneFile)
+	if err != nil {
+		return err
+	}
+	for _, n := range s.LeftOut {
+		fmt.Fprintf(log, "left out: %s: %s\n", n.Where, n.What)
+	}
+	surround, err := openSurround(&t, filepath.Dir(ticketFile), filepath.Dir(sceneFile))
+	if err != nil {
+		return err
+	}
+	views := job.ViewsOf(s)
+	if want != nil {
+		if want.Scene.SHA256 != ref.SHA256 {
+			return fmt.Errorf("the resolved ticket belongs to another scene (checksum %.12s, not %.12s)", want.Scene.SHA256, ref.SHA256)
+		}
+		views = []job.View{{Name: t.View.Name, Camera: want.Camera}}
+		ref = want.Scene
+	}
+	r, faults := job.Resolve(t, ref, s, views)
+	if len(faults) > 0 {
+		return printFaults(log, faults)
+	}
+	sh, err := shot.Prepare(ctx, &r, s, surround)
+	if err != nil {
+		return err
+	}
+	words := job.Words{Project: project, Scene: strings.TrimSuffix(ref.Name, filepath.Ext(ref.Name)), View: r.Ticket.View.Name, Run: run, Date: started.Format("2006-01-02")}
+	if _, faults := job.Files(&r.Ticket, words, sh.Passes); len(faults) > 0 {
+		return printFaults(log, faults)
+	}
+	plan, err := render.NewPlan(sh.Film, r.Ticket.Stop(), r.Ticket.NoiseView(), noKeeper{})
+	if err != nil {
+		return err
+	}
+	var lock sync.Mutex
+	last := time.Time{}
+	err = farm.Gather(ctx, plan, farm.NewLocal(sh.World, sh.Film, threads), &lock, func() {
+		if time.Since(last) > time.Second {
+			last = time.Now()
+			g := plan.Progress()
+			share := float64(g.Samples) / float64(g.Forecast)
+			fmt.Fprintf(log, "%3.0f %% · %.1f samples · noise %.2f %% · %s used\n", 100*share, g.Mean, g.Noise, time.Since(started).Round(time.Second))
+		}
+	})
+	if err != nil {
+		return err
+	}
+	g := plan.Progress()
+	m := &deliver.Manifest{
+		Software: version, Fingerprint: r.Fingerprint(), Started: started, Finished: time.Now(), Seconds: time.Since(started).Seconds(),
+		Samples: g.Mean, Noise: g.Noise, Complete: true, Resolved: r,
+	}
+	if err := deliver.Write(out, sh.Film, sh.Passes, words, m); err != nil {
+		return err
+	}
+	fmt.Fprintf(log, "done: %d files in %s, %.1f samples, noise %.2f %%, %s\n", len(m.Files), out, g.Mean, g.Noise, time.Since(started).Round(100*time.Millisecond))
+	return nil
+}
+
+// noKeeper: a headless render starts over when it is cut off.
+type noKeeper struct{}
+
+func (noKeeper) Save(int) error { return nil }
+
+func ticketCommand() *cobra.Command {
+	var fresh bool
+	var check, sceneFile string
+	c := &cobra.Command{
+		Use: "ticket", Short: "Print a complete ticket with defaults, or check one", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if check != "" {
+				_, _, faults, err := readTicket(check)
+				if err != nil {
+					return err
+				}
+				if len(faults) > 0 {
+					return printFaults(os.Stderr, faults)
+				}
+				fmt.Fprintln(cmd.OutOrStdout(), "the ticket is in order")
+				return nil
+			}
+			if !fresh {
+				return fmt.Errorf("say --new for a new ticket, or --check FILE")
+			}
+			t := job.New()
+			if sceneFile != "" {
+				s, _, err := openScene(sceneFile)
+				if err != nil {
+					return err
+				}
+				t.View.Name = job.ViewsOf(s)[0].Name
+				for _, l := range trace.LampsOf(s) {
+					t.Stage.Lights = append(t.Stage.Lights, job.LightChange{Name: l.Name, On: true, Strength: 1})
+				}
+			}
+			_, err := cmd.OutOrStdout().Write(job.Encode(t))
+			return err
+		},
+	}
+	c.Flags().BoolVar(&fresh, "new", false, "print a new ticket")
+	c.Flags().StringVar(&check, "check", "", "check a ticket file")
+	c.Flags().StringVar(&sceneFile, "scene", "", "list this scene's view and lights in the new ticket")
+	return c
+}
+
+func demoCommand() *cobra.Command {
+	var out string
+	c := &cobra.Command{
+		Use: "demo --out DIR", Short: "Write the demo scene and a ready ticket for each of its views", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			glb, err := demo.Scene()
+			if err != nil {
+				return err
+			}
+			s, err := importer.Import(importer.Bundle{demo.SceneFile: glb}, importer.DefaultLimits)
+			if err != nil {
+				return err
+			}
+			if err := os.MkdirAll(out, 0o755); err != nil {
+				return err
+			}
+			files := map[string][]byte{demo.SceneFile: glb, demo.SurroundFile: demo.Surround()}
+			for _, t := range demo.Tickets(job.ViewsOf(s)) {
+				files[t.File] = job.Encode(t.Ticket)
+			}
+			for n, data := range files {
+				p := filepath.Join(out, n)
+				if have, err := os.ReadFile(p); err == nil && !bytes.Equal(have, data) {
+					return fmt.Errorf("%s is there already and differs; name another folder", p)
+				}
+				if err := os.WriteFile(p, data, 0o644); err != nil {
+					return err
+				}
+				fmt.Fprintln(cmd.OutOrStdout(), p)
+			}
+			return nil
+		},
+	}
+	c.Flags().StringVar(&out, "out", "", "folder for the files")
+	_ = c.MarkFlagRequired("out") // the flag exists
+	return c
+}

@@ -1,0 +1,226 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"runtime"
+	"strconv"
+	"sync"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"amberproof/core/importer"
+	"amberproof/demo"
+	"amberproof/internal/app"
+	"amberproof/internal/job"
+	"amberproof/internal/mariadb"
+	"amberproof/internal/server"
+	"amberproof/internal/shot"
+	"amberproof/internal/store"
+)
+
+// leastDisk is the free space below which a start is refused: the database
+// would fail in the middle of something.
+const leastDisk = 256 << 20
+
+type serveFlags struct {
+	data    string
+	port    int
+	threads int
+	noDemo  bool
+}
+
+func serveCommand() *cobra.Command {
+	var f serveFlags
+	data := os.Getenv("AMBERPROOF_DATA")
+	if data == "" {
+		data = "data"
+	}
+	c := &cobra.Command{
+		Use: "serve", Short: "Serve the application on loopback", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error { return serve(cmd.Context(), f) },
+	}
+	c.Flags().StringVar(&f.data, "data", data, "data folder (or AMBERPROOF_DATA)")
+	c.Flags().IntVar(&f.port, "port", 8460, "port on 127.0.0.1; 0 for any free one")
+	c.Flags().IntVar(&f.threads, "threads", runtime.NumCPU(), "threads to render with")
+	c.Flags().BoolVar(&f.noDemo, "no-demo", false, "do not load the demo into an empty database")
+	return c
+}
+
+func say(s string) { fmt.Fprintln(os.Stderr, s) }
+
+func serve(ctx context.Context, f serveFlags) (err error) {
+	log := slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelInfo}))
+	if f.threads < 1 || f.threads > 1024 {
+		return errors.New("--threads must be between 1 and 1024")
+	}
+	if f.port < 0 || f.port > 65535 {
+		return errors.New("--port must be between 0 and 65535")
+	}
+	listen, err := net.Listen("tcp", net.JoinHostPort("127.0.0.1", strconv.Itoa(f.port)))
+	if errors.Is(err, syscall.EADDRINUSE) {
+		return fmt.Errorf("port %d is taken by another program; choose another with --port", f.port)
+	}
+	if err != nil {
+		return fmt.Errorf("port %d cannot be opened: %w", f.port, err)
+	}
+	defer listen.Close()
+	unlock, err := lockFolder(f.data)
+	if err != nil {
+		return err
+	}
+	defer unlock()
+	db, err := mariadb.Start(ctx, filepath.Join(f.data, "db"), false, say)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, db.Stop()) }()
+	st, err := store.Open(ctx, db.DSN("amberproof"))
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	if err := st.Migrate(ctx); err != nil {
+		return fmt.Errorf("bringing the database up to date: %w", err)
+	}
+	files, err := store.OpenFiles(f.data)
+	if err != nil {
+		return err
+	}
+	a := app.New(st, files, version, f.threads, log)
+	if f.noDemo {
+		// Scenes belong to a project; an empty database gets its first.
+		if _, err := st.EnsureProject(ctx, "First campaign"); err != nil {
+			return err
+		}
+	} else if err := loadDemo(ctx, a); err != nil {
+		return fmt.Errorf("loading the demo: %w", err)
+	}
+	sv, err := server.New(a, log)
+	if err != nil {
+		return err
+	}
+	return runAll(ctx, a, sv, listen, log)
+}
+
+// runAll serves and renders until ctx ends, and waits for both.
+func runAll(ctx context.Context, a *app.App, sv *server.Server, listen net.Listener, log *slog.Logger) error {
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	h := &http.Server{Handler: sv.Handler(), ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
+	var wg sync.WaitGroup
+	fail := make(chan error, 2)
+	wg.Add(2)
+	go func() { defer wg.Done(); fail <- a.Work(ctx) }()
+	go func() { defer wg.Done(); fail <- h.Serve(listen) }()
+	fmt.Printf("Amber Proof is ready: http://%s\n", listen.Addr())
+	fmt.Println("Ctrl+C ends it.")
+	var err error
+	select {
+	case <-ctx.Done():
+		say("ending; a run that is going will go on at the next start")
+	case err = <-fail:
+	}
+	cancel()
+	stop, done := context.WithTimeout(context.Background(), 5*time.Second)
+	defer done()
+	if e := h.Shutdown(stop); e != nil {
+		log.Warn("open connections were cut", "error", e)
+		_ = h.Close() // what Shutdown could not wait for
+	}
+	wg.Wait()
+	if errors.Is(err, http.ErrServerClosed) {
+		err = nil
+	}
+	return err
+}
+
+// lockFolder makes the data folder and keeps a second server out of it.
+func lockFolder(dir string) (unlock func(), err error) {
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return nil, fmt.Errorf("the data folder %s cannot be made: %w", dir, err)
+	}
+	var fs syscall.Statfs_t
+	if err := syscall.Statfs(dir, &fs); err == nil {
+		if free := int64(fs.Bavail) * fs.Bsize; free < leastDisk {
+			return nil, fmt.Errorf("the disk of the data folder %s has only %s left; make room or name another folder with --data", dir, shot.Size(free))
+		}
+	}
+	l, err := os.OpenFile(filepath.Join(dir, "lock"), os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return nil, fmt.Errorf("the data folder %s cannot be written: %w", dir, err)
+	}
+	if err := syscall.Flock(int(l.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		return nil, errors.Join(fmt.Errorf("another Amber Proof is using the data folder %s; end it or name another folder with --data", dir), l.Close())
+	}
+	return func() { _ = l.Close() }, nil // closing unlocks
+}
+
+// loadDemo puts the demo into an empty database: scene, surround and ready jobs.
+func loadDemo(ctx context.Context, a *app.App) error {
+	p, err := a.Store.EnsureProject(ctx, "Pellwick")
+	if err != nil {
+		return err
+	}
+	scenes, err := a.Store.Scenes(ctx)
+	if err != nil {
+		return err
+	}
+	if len(scenes) == 0 {
+		say("making the demo scene")
+		glb, err := demo.Scene()
+		if err != nil {
+			return err
+		}
+		if _, err := a.ImportSurround(ctx, demo.SurroundFile, demo.Surround()); err != nil {
+			return err
+		}
+		row, err := a.ImportScene(ctx, p.ID, importer.Bundle{demo.SceneFile: glb})
+		if err != nil {
+			return err
+		}
+		scenes = append(scenes, row)
+	}
+	jobs, err := a.Store.Jobs(ctx)
+	if err != nil || len(jobs) > 0 {
+		return err
+	}
+	// The scene may be there from a first start that was cut off before its jobs.
+	_, s, err := a.Scene(ctx, scenes[len(scenes)-1].ID)
+	if err != nil {
+		return err
+	}
+	ready := demo.Tickets(job.ViewsOf(s))
+	for i := len(ready) - 1; i >= 0; i-- { // the newest stands first
+		if _, err := a.CreateJob(ctx, scenes[len(scenes)-1].ID, ready[i].Name, &ready[i].Ticket); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func openapiCommand() *cobra.Command {
+	return &cobra.Command{
+		Use: "openapi", Short: "Print the description of the HTTP interface", Args: cobra.NoArgs, Hidden: true,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			sv, err := server.New(app.New(nil, nil, version, 1, slog.Default()), slog.Default())
+			if err != nil {
+				return err
+			}
+			b, err := sv.OpenAPI()
+			if err != nil {
+				return err
+			}
+			_, err = cmd.OutOrStdout().Write(append(b, '\n'))
+			return err
+		},
+	}
+}

@@ -1,0 +1,161 @@
+// Package clay decides who wears clay: an ordered list of keep rules says for
+// each part whether it keeps its finish. Nothing in the scene is changed.
+package clay
+
+import (
+	"strings"
+
+	"amberproof/core/geom"
+	"amberproof/core/scene"
+)
+
+// By says what a rule looks at.
+type By string
+
+const (
+	ByKind   By = "kind"   // "clear" or "glowing"
+	ByName   By = "name"   // pattern over the part's place in the tree
+	ByFinish By = "finish" // pattern over the finish's name
+	ByParts  By = "parts"  // picked by hand
+)
+
+// Do is what happens to the parts a rule matches.
+type Do string
+
+const (
+	Keep   Do = "keep"   // keeps its own finish
+	Second Do = "second" // wears the second clay
+	Omit   Do = "omit"   // is left out of the picture
+	Wear   Do = "wear"   // wears the clay: what happens without a rule
+)
+
+// Rule is one keep rule; the first that matches a part decides.
+type Rule struct {
+	By    By
+	Match string
+	Parts []string // keys of parts, for ByParts
+	Do    Do
+}
+
+// Plan is a clay override.
+type Plan struct {
+	Tone, SecondTone float32 // reflectance, 0..1
+	Roughness        float32 // 1 is an ideal matte; below, a plastic of that roughness
+	Rules            []Rule
+}
+
+// Decision is what a part wears and which rule said so (-1: none).
+type Decision struct {
+	Do   Do
+	Rule int
+}
+
+// Resolve decides for every part. Lamps, the parts that stand for lights of
+// the stage, always keep theirs.
+func Resolve(s *scene.Scene, p *Plan, lamp func(part int) bool) []Decision {
+	keys, paths := s.Keys(), s.Paths()
+	picked := make([]map[string]bool, len(p.Rules))
+	for i, r := range p.Rules {
+		picked[i] = map[string]bool{}
+		for _, k := range r.Parts {
+			picked[i][k] = true
+		}
+	}
+	out := make([]Decision, len(s.Parts))
+	for i, part := range s.Parts {
+		out[i] = Decision{Wear, -1}
+		if lamp(i) {
+			out[i].Do = Keep
+			continue
+		}
+		f := s.FinishOf(i)
+		for k, r := range p.Rules {
+			var hit bool
+			switch r.By {
+			case ByKind:
+				hit = r.Match == "clear" && f.Clear() || r.Match == "glowing" && f.Glowing()
+			case ByName:
+				hit = Matches(r.Match, keys[i]) || Matches(r.Match, paths[part.Object])
+			case ByFinish:
+				hit = Matches(r.Match, f.Name)
+			case ByParts:
+				hit = picked[k][keys[i]]
+			}
+			if hit {
+				out[i] = Decision{r.Do, k}
+				break
+			}
+		}
+	}
+	return out
+}
+
+// Matches reports whether a pattern covers the whole of a name, regardless of
+// case; * stands for any text, ? for one character.
+func Matches(pattern, name string) bool {
+	p, s := []rune(strings.ToLower(pattern)), []rune(strings.ToLower(name))
+	star, mark := -1, 0
+	i, j := 0, 0
+	for j < len(s) {
+		switch {
+		case i < len(p) && p[i] == '*':
+			star, mark = i, j
+			i++
+		case i < len(p) && (p[i] == '?' || p[i] == s[j]):
+			i++
+			j++
+		case star >= 0:
+			mark++
+			i, j = star+1, mark
+		default:
+			return false
+		}
+	}
+	for i < len(p) && p[i] == '*' {
+		i++
+	}
+	return i == len(p)
+}
+
+// Finish is a clay as a finish: neutral, matte or a plain plastic.
+func Finish(name string, tone, roughness float32) scene.Finish {
+	f := scene.NewFinish(name)
+	f.Base, f.Metallic, f.Roughness = geom.Splat(tone), 0, roughness
+	f.DoubleSided = true
+	if roughness >= 1 {
+		f.IOR = 1
+	}
+	return f
+}
+
+// Dress returns the finishes of a picture and which each part wears: its own,
+// or by the plan's decisions. left is the mark for parts left out.
+func Dress(s *scene.Scene, p *Plan, decisions []Decision, left int) (finishes []scene.Finish, wears []int) {
+	finishes = append(finishes, s.Finishes...)
+	missing := len(finishes)
+	finishes = append(finishes, scene.Missing())
+	first := len(finishes)
+	if p != nil {
+		finishes = append(finishes, Finish("clay", p.Tone, p.Roughness), Finish("second clay", p.SecondTone, p.Roughness))
+	}
+	wears = make([]int, len(s.Parts))
+	for i, part := range s.Parts {
+		own := part.Finish
+		if own < 0 {
+			own = missing
+		}
+		wears[i] = own
+		if p == nil {
+			continue
+		}
+		switch decisions[i].Do {
+		case Wear:
+			wears[i] = first
+		case Second:
+			wears[i] = first + 1
+		case Omit:
+			wears[i] = left
+		}
+	}
+	return finishes, wears
+}

@@ -1,0 +1,243 @@
+// Package film gathers samples. The film is a grid of tiles; a unit of work
+// adds a range of samples to one tile, and the film takes the ranges of a tile
+// in their order, whatever order they arrive in, so that the sums are the same
+// to the bit on any number of workers.
+package film
+
+import (
+	"fmt"
+	"image"
+	"slices"
+)
+
+// TileSize is the side of a tile in pixels; tiles at the right and lower edge are smaller.
+const TileSize = 32
+
+// Layout says which sums a film keeps for each pixel. Sums are interleaved by
+// pixel: all of one pixel lie together.
+type Layout struct {
+	Elements int // lights kept apart, RGB each; 0 for none
+	AO       bool
+	Normal   bool
+	Depth    bool
+	Cover    bool // coverage by part
+}
+
+// Places of the sums every film has. Half A is made of the even samples.
+const (
+	Weight  = 0
+	WeightA = 1
+	Beauty  = 2 // RGB
+	Alpha   = 5
+	BeautyA = 6 // RGB, half A
+	basic   = 9
+)
+
+// ElementAt is the place of element i's RGB.
+func (l Layout) ElementAt(i int) int { return basic + 3*i }
+
+// AOAt is the place of the occlusion sum (1 is open).
+func (l Layout) AOAt() int { return basic + 3*l.Elements }
+
+// NormalAt is the place of the normal's XYZ, world space.
+func (l Layout) NormalAt() int { return l.AOAt() + b2i(l.AO) }
+
+// DepthAt is the place of the depth sum (metres along the view axis); the
+// weight it is divided by, the coverage seen, follows it.
+func (l Layout) DepthAt() int { return l.NormalAt() + 3*b2i(l.Normal) }
+
+// Channels is the number of sums per pixel.
+func (l Layout) Channels() int { return l.DepthAt() + 2*b2i(l.Depth) }
+
+func b2i(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+// BytesPerPixel is the memory a film takes for each pixel: its sums, and for
+// coverage a head and room for two entries, which is what pictures need on average.
+func (l Layout) BytesPerPixel() int {
+	n := 4 * l.Channels()
+	if l.Cover {
+		n += 4 + 2*12
+	}
+	return n
+}
+
+// Cover is one part's share of a pixel; entries of a pixel form a chain.
+type Cover struct {
+	Part   uint32
+	Next   int32
+	Weight float32
+}
+
+// Sums are the sums of a rectangle of pixels over a range of samples.
+type Sums struct {
+	Rect    image.Rectangle
+	Layout  Layout
+	Data    []float32 // Rect.Dx()*Rect.Dy()*Layout.Channels()
+	Heads   []int32   // per pixel: first entry, or -1
+	Entries []Cover
+}
+
+// NewSums makes empty sums.
+func NewSums(r image.Rectangle, l Layout) *Sums {
+	s := &Sums{Rect: r, Layout: l, Data: make([]float32, r.Dx()*r.Dy()*l.Channels())}
+	if l.Cover {
+		s.Heads = make([]int32, r.Dx()*r.Dy())
+	}
+	s.Reset()
+	return s
+}
+
+// Reset empties the sums for use again.
+func (s *Sums) Reset() {
+	clear(s.Data)
+	for i := range s.Heads {
+		s.Heads[i] = -1
+	}
+	s.Entries = s.Entries[:0]
+}
+
+// Pixel is the slice of sums of the pixel with index i within the rectangle.
+func (s *Sums) Pixel(i int) []float32 {
+	c := s.Layout.Channels()
+	return s.Data[i*c : (i+1)*c : (i+1)*c]
+}
+
+// AddCover adds to a part's share of pixel i.
+func (s *Sums) AddCover(i int, part uint32, w float32) {
+	for e := s.Heads[i]; e >= 0; e = s.Entries[e].Next {
+		if s.Entries[e].Part == part {
+			s.Entries[e].Weight += w
+			return
+		}
+	}
+	s.Entries = append(s.Entries, Cover{part, s.Heads[i], w})
+	s.Heads[i] = int32(len(s.Entries) - 1)
+}
+
+// CoverOf sums the shares of pixel i for which want is true.
+func (s *Sums) CoverOf(i int, want func(part uint32) bool) (w float32) {
+	for e := s.Heads[i]; e >= 0; e = s.Entries[e].Next {
+		if want(s.Entries[e].Part) {
+			w += s.Entries[e].Weight
+		}
+	}
+	return w
+}
+
+// add adds t's sums to s.
+func (s *Sums) add(t *Sums) {
+	for i, v := range t.Data {
+		s.Data[i] += v
+	}
+	for i, h := range t.Heads {
+		// The chain runs newest first; adding from its end keeps the order the
+		// same as if the samples had been added one after the other.
+		var chain [64]int32
+		order := chain[:0]
+		for e := h; e >= 0; e = t.Entries[e].Next {
+			order = append(order, e)
+		}
+		slices.Reverse(order)
+		for _, e := range order {
+			s.AddCover(i, t.Entries[e].Part, t.Entries[e].Weight)
+		}
+	}
+}
+
+// Tile is a tile's sums and how many samples they hold.
+type Tile struct {
+	*Sums
+	Samples int
+	Stopped bool // has reached the noise target or the most samples
+	pending map[int]*Patch
+}
+
+// Patch is what a unit of work gives back: the sums of samples From..To-1 of a tile.
+type Patch struct {
+	Tile, From, To int
+	*Sums
+}
+
+// Film is all tiles of a picture.
+type Film struct {
+	Window image.Rectangle // the pixels rendered, within the frame
+	Layout Layout
+	Tiles  []Tile
+	Cols   int
+	Rows   int
+}
+
+// New lays an empty film over a window of the frame.
+func New(window image.Rectangle, l Layout) *Film {
+	f := &Film{Window: window, Layout: l}
+	f.Cols = (window.Dx() + TileSize - 1) / TileSize
+	f.Rows = (window.Dy() + TileSize - 1) / TileSize
+	f.Tiles = make([]Tile, f.Cols*f.Rows)
+	for i := range f.Tiles {
+		f.Tiles[i].Sums = NewSums(f.Rect(i), l)
+	}
+	return f
+}
+
+// Bytes is the memory New would take.
+func Bytes(window image.Rectangle, l Layout) int64 {
+	return int64(window.Dx()) * int64(window.Dy()) * int64(l.BytesPerPixel())
+}
+
+// Rect is the rectangle of tile i.
+func (f *Film) Rect(i int) image.Rectangle {
+	o := f.Window.Min.Add(image.Pt(i%f.Cols*TileSize, i/f.Cols*TileSize))
+	return image.Rectangle{o, o.Add(image.Pt(TileSize, TileSize))}.Intersect(f.Window)
+}
+
+// Take merges a patch into its tile, or keeps it until the samples before it
+// are there. It returns how many samples the tile gained.
+func (f *Film) Take(p *Patch) (int, error) {
+	if p.Tile < 0 || p.Tile >= len(f.Tiles) {
+		return 0, fmt.Errorf("the film has no tile %d", p.Tile)
+	}
+	t := &f.Tiles[p.Tile]
+	if p.Layout != f.Layout || p.Rect != t.Rect {
+		return 0, fmt.Errorf("the patch for tile %d belongs to another film", p.Tile)
+	}
+	before := t.Samples
+	if p.To <= t.Samples {
+		return 0, nil // done twice is harmless
+	}
+	if p.From != t.Samples {
+		if p.From < t.Samples {
+			return 0, fmt.Errorf("samples %d to %d of tile %d overlap the %d it has", p.From, p.To, p.Tile, t.Samples)
+		}
+		if t.pending == nil {
+			t.pending = map[int]*Patch{}
+		}
+		t.pending[p.From] = p
+		return 0, nil
+	}
+	for p != nil {
+		t.add(p.Sums)
+		t.Samples = p.To
+		p = t.pending[t.Samples]
+		delete(t.pending, t.Samples)
+	}
+	return t.Samples - before, nil
+}
+
+// Samples is the number of samples of all pixels together.
+func (f *Film) Samples() (n int64) {
+	for i := range f.Tiles {
+		t := &f.Tiles[i]
+		n += int64(t.Samples) * int64(t.Rect.Dx()*t.Rect.Dy())
+	}
+	return n
+}
+
+// SamplesAt is the number of samples of a pixel of the frame within the window.
+func (f *Film) SamplesAt(x, y int) int {
+	return f.Tiles[(y-f.Window.Min.Y)/TileSize*f.Cols+(x-f.Window.Min.X)/TileSize].Samples
+}

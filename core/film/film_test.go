@@ -1,0 +1,164 @@
+package film
+
+import (
+	"errors"
+	"image"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"slices"
+	"testing"
+)
+
+var full = Layout{Elements: 3, AO: true, Normal: true, Depth: true, Cover: true}
+
+func patchOf(f *Film, tile, from, to int) *Patch {
+	r := rand.New(rand.NewPCG(uint64(tile), uint64(from)))
+	p := &Patch{Tile: tile, From: from, To: to, Sums: NewSums(f.Rect(tile), f.Layout)}
+	for i := range p.Data {
+		p.Data[i] = r.Float32()
+	}
+	for i := range p.Heads {
+		for k := 0; k < 3; k++ {
+			p.AddCover(i, uint32(r.IntN(5)), r.Float32())
+		}
+	}
+	return p
+}
+
+func same(a, b *Film) bool {
+	for i := range a.Tiles {
+		x, y := &a.Tiles[i], &b.Tiles[i]
+		if x.Samples != y.Samples || x.Stopped != y.Stopped || !slices.Equal(x.Data, y.Data) || !slices.Equal(x.Heads, y.Heads) || !slices.Equal(x.Entries, y.Entries) {
+			return false
+		}
+	}
+	return true
+}
+
+func TestPlacesDoNotOverlap(t *testing.T) {
+	l := full
+	places := []int{Weight, WeightA, Beauty, Beauty + 2, Alpha, BeautyA, BeautyA + 2, l.ElementAt(0), l.ElementAt(2) + 2, l.AOAt(), l.NormalAt(), l.NormalAt() + 2, l.DepthAt(), l.DepthAt() + 1}
+	for i := 1; i < len(places); i++ {
+		if places[i] <= places[i-1] {
+			t.Fatalf("places overlap: %v", places)
+		}
+	}
+	if l.Channels() != places[len(places)-1]+1 {
+		t.Fatalf("%d channels, last place %d", l.Channels(), places[len(places)-1])
+	}
+}
+
+func TestAnyOrderOfArrivalGivesTheSameBytes(t *testing.T) {
+	window := image.Rect(10, 20, 90, 75)
+	ranges := [][2]int{{0, 1}, {1, 2}, {2, 4}, {4, 8}, {8, 24}}
+	make1 := func(shuffle bool) *Film {
+		f := New(window, full)
+		var all []*Patch
+		for i := range f.Tiles {
+			for _, r := range ranges {
+				all = append(all, patchOf(f, i, r[0], r[1]))
+			}
+		}
+		if shuffle {
+			rand.Shuffle(len(all), func(i, j int) { all[i], all[j] = all[j], all[i] })
+			all = append(all, all[:len(all)/3]...) // some units done twice
+		}
+		for _, p := range all {
+			if _, err := f.Take(p); err != nil {
+				t.Fatal(err)
+			}
+		}
+		return f
+	}
+	a, b := make1(false), make1(true)
+	if !same(a, b) {
+		t.Fatal("the order of arrival shows in the sums")
+	}
+	if a.Samples() != int64(window.Dx()*window.Dy()*24) {
+		t.Fatalf("%d samples", a.Samples())
+	}
+}
+
+func TestTakeRefusesWhatIsNotItsOwn(t *testing.T) {
+	f := New(image.Rect(0, 0, 40, 40), full)
+	other := New(image.Rect(0, 0, 40, 40), Layout{})
+	for name, p := range map[string]*Patch{"other layout": patchOf(other, 0, 0, 1), "no such tile": {Tile: 9, To: 1}} {
+		if _, err := f.Take(p); err == nil {
+			t.Errorf("%s was taken", name)
+		}
+	}
+	if _, err := f.Take(patchOf(f, 0, 0, 4)); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := f.Take(patchOf(f, 0, 2, 8)); err == nil {
+		t.Error("overlapping samples were taken")
+	}
+}
+
+func TestKeptFilmComesBackAfterACutAtAnyByte(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "film")
+	window := image.Rect(0, 0, 50, 40)
+	f := New(window, full)
+	k, err := Keep(path, f, "picture one")
+	if err != nil {
+		t.Fatal(err)
+	}
+	step := func(from, to int) {
+		for i := range f.Tiles {
+			if _, err := f.Take(patchOf(f, i, from, to)); err != nil {
+				t.Fatal(err)
+			}
+			f.Tiles[i].Stopped = to == 4
+			if err := k.Save(i); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	step(0, 1)
+	step(1, 2)
+	step(2, 4)
+	again := New(window, full)
+	k2, err := Keep(path, again, "picture one")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if !same(f, again) {
+		t.Fatal("the film came back changed")
+	}
+	_ = k2.Close()
+
+	if _, err := Keep(path, New(window, full), "picture two"); !errors.Is(err, ErrOtherFilm) {
+		t.Fatalf("another picture's film was taken: %v", err)
+	}
+	// A torn write: spoil the newest slot of tile 0; the one before must be found.
+	whole, _ := os.ReadFile(path)
+	newest := k.at(0, k.slot[0]^1)
+	whole[newest+slotHead+100] ^= 0xff
+	if err := os.WriteFile(path, whole, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	torn := New(window, full)
+	if _, err := Keep(path, torn, "picture one"); err != nil {
+		t.Fatal(err)
+	}
+	if torn.Tiles[0].Samples != 2 || torn.Tiles[1].Samples != 4 {
+		t.Fatalf("tile 0 has %d samples, tile 1 %d; want 2 and 4", torn.Tiles[0].Samples, torn.Tiles[1].Samples)
+	}
+}
+
+func TestBytesTellsTheMemory(t *testing.T) {
+	w := image.Rect(0, 0, 64, 64)
+	f := New(w, full)
+	n := 0
+	for i := range f.Tiles {
+		for j := range f.Tiles[i].Heads {
+			f.Tiles[i].AddCover(j, 1, 1)
+			f.Tiles[i].AddCover(j, 2, 1)
+		}
+		n += 4*len(f.Tiles[i].Data) + 4*len(f.Tiles[i].Heads) + 12*len(f.Tiles[i].Entries)
+	}
+	if got := Bytes(w, full); got != int64(n) {
+		t.Fatalf("told %d, taken %d", got, n)
+	}
+}

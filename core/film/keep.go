@@ -1,0 +1,171 @@
+package film
+
+import (
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"hash/crc32"
+	"io"
+	"math"
+	"os"
+)
+
+// Keeper keeps the tiles of a film in a file as they grow, so that a run that
+// is cut off at any moment goes on from there. Each tile has two slots that
+// are written in turn; a slot counts only with its checksum right, so a torn
+// write loses at most the last unit of that tile.
+type Keeper struct {
+	f    *os.File
+	film *Film
+	slot []byte // which slot each tile is written to next
+	buf  []byte
+	room int64
+	base int64
+}
+
+const (
+	keepMagic  = "AmberFilm2"
+	slotHead   = 24 // samples, flags, entries, data bytes, checksum
+	coverBytes = 12
+)
+
+var castagnoli = crc32.MakeTable(crc32.Castagnoli)
+
+// ErrOtherFilm is returned when a kept film does not belong to the picture.
+var ErrOtherFilm = errors.New("the kept film belongs to another picture")
+
+// slotRoom bounds a slot. A pixel rarely meets more than four parts; a tile
+// that needs more room keeps its older state and is rendered again after a cut.
+func slotRoom(l Layout) int64 {
+	px := int64(TileSize * TileSize)
+	n := slotHead + px*4*int64(l.Channels())
+	if l.Cover {
+		n += px*4 + px*8*coverBytes
+	}
+	return (n + 511) &^ 511
+}
+
+// Keep opens or makes the file at path for f, and fills f with what is kept
+// there. key tells pictures apart: a file with another key is ErrOtherFilm.
+func Keep(path string, f *Film, key string) (*Keeper, error) {
+	file, err := os.OpenFile(path, os.O_RDWR|os.O_CREATE, 0o600)
+	if err != nil {
+		return nil, err
+	}
+	k := &Keeper{f: file, film: f, slot: make([]byte, len(f.Tiles)), room: slotRoom(f.Layout), base: 512}
+	head := make([]byte, 512)
+	copy(head, fmt.Sprintf("%s %d %s", keepMagic, len(f.Tiles), key))
+	have := make([]byte, 512)
+	n, err := io.ReadFull(file, have)
+	switch {
+	case err == io.EOF || err == io.ErrUnexpectedEOF && n < 512:
+		if _, err := file.WriteAt(head, 0); err != nil {
+			return nil, errors.Join(err, file.Close())
+		}
+		return k, nil
+	case err != nil:
+		return nil, errors.Join(err, file.Close())
+	case string(have) != string(head):
+		return nil, errors.Join(ErrOtherFilm, file.Close())
+	}
+	for i := range f.Tiles {
+		k.load(i)
+	}
+	return k, nil
+}
+
+// Close closes the file.
+func (k *Keeper) Close() error { return k.f.Close() }
+
+func (k *Keeper) at(tile int, slot byte) int64 {
+	return k.base + (int64(tile)*2+int64(slot))*k.room
+}
+
+// Save writes a tile's state to the slot not holding its last good one.
+func (k *Keeper) Save(tile int) error {
+	t := &k.film.Tiles[tile]
+	b := append(k.buf[:0], make([]byte, slotHead)...)
+	for _, v := range t.Data {
+		b = binary.LittleEndian.AppendUint32(b, math.Float32bits(v))
+	}
+	for _, h := range t.Heads {
+		b = binary.LittleEndian.AppendUint32(b, uint32(h))
+	}
+	for _, e := range t.Entries {
+		b = binary.LittleEndian.AppendUint32(b, e.Part)
+		b = binary.LittleEndian.AppendUint32(b, uint32(e.Next))
+		b = binary.LittleEndian.AppendUint32(b, math.Float32bits(e.Weight))
+	}
+	k.buf = b
+	if int64(len(b)) > k.room {
+		return nil
+	}
+	flags := uint32(0)
+	if t.Stopped {
+		flags = 1
+	}
+	binary.LittleEndian.PutUint32(b[0:], uint32(t.Samples))
+	binary.LittleEndian.PutUint32(b[4:], flags)
+	binary.LittleEndian.PutUint32(b[8:], uint32(len(t.Entries)))
+	binary.LittleEndian.PutUint32(b[12:], uint32(len(b)))
+	binary.LittleEndian.PutUint32(b[16:], crc32.Checksum(b[slotHead:], castagnoli))
+	binary.LittleEndian.PutUint32(b[20:], crc32.Checksum(b[:20], castagnoli))
+	if _, err := k.f.WriteAt(b, k.at(tile, k.slot[tile])); err != nil {
+		return fmt.Errorf("keeping the film: %w", err)
+	}
+	k.slot[tile] ^= 1
+	return nil
+}
+
+// load takes the better of a tile's two slots.
+func (k *Keeper) load(tile int) {
+	t := &k.film.Tiles[tile]
+	var best []byte
+	for s := byte(0); s < 2; s++ {
+		b := make([]byte, k.room)
+		n, _ := k.f.ReadAt(b, k.at(tile, s))
+		if n < slotHead || crc32.Checksum(b[:20], castagnoli) != binary.LittleEndian.Uint32(b[20:]) {
+			continue
+		}
+		size := int(binary.LittleEndian.Uint32(b[12:]))
+		if size < slotHead || size > n || crc32.Checksum(b[slotHead:size], castagnoli) != binary.LittleEndian.Uint32(b[16:]) {
+			continue
+		}
+		if best == nil || better(b, best) {
+			best = b[:size]
+			k.slot[tile] = s ^ 1
+		}
+	}
+	if best == nil {
+		return
+	}
+	entries := int(binary.LittleEndian.Uint32(best[8:]))
+	if slotHead+4*(len(t.Data)+len(t.Heads))+coverBytes*entries != len(best) {
+		return
+	}
+	t.Samples = int(binary.LittleEndian.Uint32(best))
+	t.Stopped = binary.LittleEndian.Uint32(best[4:])&1 == 1
+	b := best[slotHead:]
+	for i := range t.Data {
+		t.Data[i] = math.Float32frombits(binary.LittleEndian.Uint32(b[i*4:]))
+	}
+	b = b[4*len(t.Data):]
+	for i := range t.Heads {
+		t.Heads[i] = int32(binary.LittleEndian.Uint32(b[i*4:]))
+	}
+	b = b[4*len(t.Heads):]
+	t.Entries = make([]Cover, entries)
+	for i := range t.Entries {
+		t.Entries[i] = Cover{
+			Part:   binary.LittleEndian.Uint32(b[i*12:]),
+			Next:   int32(binary.LittleEndian.Uint32(b[i*12+4:])),
+			Weight: math.Float32frombits(binary.LittleEndian.Uint32(b[i*12+8:])),
+		}
+	}
+}
+
+// better reports whether slot a is newer than b: more samples, or as many and stopped.
+func better(a, b []byte) bool {
+	na, nb := binary.LittleEndian.Uint32(a), binary.LittleEndian.Uint32(b)
+	return na > nb || na == nb && binary.LittleEndian.Uint32(a[4:]) > binary.LittleEndian.Uint32(b[4:])
+}

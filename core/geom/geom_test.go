@@ -1,0 +1,87 @@
+package geom
+
+import (
+	"math"
+	"math/rand/v2"
+	"testing"
+)
+
+func TestSinCosTurnAgainstFloat64(t *testing.T) {
+	for i := 0; i <= 4096; i++ {
+		x := float32(i) / 4096
+		s, c := SinCosTurn(x)
+		ws, wc := math.Sincos(2 * math.Pi * float64(x))
+		if math.Abs(float64(s)-ws) > 1e-6 || math.Abs(float64(c)-wc) > 1e-6 {
+			t.Fatalf("turn %v: got %v %v, want %v %v", x, s, c, ws, wc)
+		}
+	}
+}
+
+func TestFrameIsOrthonormalAndRightHanded(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 2))
+	for i := 0; i < 1000; i++ {
+		n := V(r.Float32()-0.5, r.Float32()-0.5, r.Float32()-0.5).Unit()
+		if i == 0 {
+			n = V(0, 0, -1)
+		}
+		f := NewFrame(n)
+		for _, d := range []float32{f.S.Dot(f.T), f.S.Dot(f.N), f.T.Dot(f.N), f.S.Len() - 1, f.T.Len() - 1} {
+			if Abs(d) > 1e-5 {
+				t.Fatalf("frame of %v is off by %v", n, d)
+			}
+		}
+		if f.S.Cross(f.T).Sub(f.N).Len() > 1e-5 {
+			t.Fatalf("frame of %v is left-handed", n)
+		}
+	}
+}
+
+func TestNormalStaysPerpendicularUnderUnevenScaleAndMirror(t *testing.T) {
+	a := Compose(V(3, 1, -2), [4]float32{0.5, 0.5, 0.5, 0.5}, V(-2, 0.25, 5))
+	n := V(1, 2, 3).Unit()
+	f := NewFrame(n)
+	w := a.Normal(n).Unit()
+	s, u := a.Vector(f.S), a.Vector(f.T)
+	if Abs(w.Dot(s)) > 1e-5 || Abs(w.Dot(u)) > 1e-5 {
+		t.Fatalf("not perpendicular: %v %v", w.Dot(s), w.Dot(u))
+	}
+	if a.Det() >= 0 {
+		t.Fatal("a mirror must have a negative determinant")
+	}
+}
+
+func TestMulAppliesRightFirst(t *testing.T) {
+	a := Compose(V(1, 2, 3), [4]float32{0, 0, 0.70710678, 0.70710678}, V(1, 1, 1))
+	b := Compose(V(5, 0, 0), [4]float32{0, 0, 0, 1}, V(2, 2, 2))
+	p := V(0.5, -1, 4)
+	c := a.Mul(b)
+	q := b.Point(p)
+	if d := c.Point(p).Sub(a.Point(q)).Len(); d > 1e-5 {
+		t.Fatalf("off by %v", d)
+	}
+}
+
+func TestOffsetOriginLeavesTheSurfaceAtEveryScale(t *testing.T) {
+	for _, scale := range []float32{1e-4, 1e-2, 1, 100, 1e5} {
+		p := V(scale, -scale*0.3, scale*0.7)
+		n := V(0.6, -0.48, 0.64)
+		d := OffsetOrigin(p, n).Sub(p)
+		if !(d.Dot(n) > 0) {
+			t.Errorf("scale %v: moved by %v, not outwards", scale, d)
+		}
+		if d.Len() > max(scale*1e-4, 1e-4) {
+			t.Errorf("scale %v: moved too far, %v", scale, d.Len())
+		}
+	}
+}
+
+func TestLookAtFacesTheTarget(t *testing.T) {
+	m := LookAt(V(1, 2, 3), V(-4, 0, 1), V(0, 1, 0))
+	fwd := m.Axis(2).Neg()
+	if d := fwd.Sub(V(-5, -2, -2).Unit()).Len(); d > 1e-6 {
+		t.Fatalf("forward off by %v", d)
+	}
+	if m.Det() < 0.999 {
+		t.Fatalf("not a rotation: determinant %v", m.Det())
+	}
+}

@@ -1,0 +1,102 @@
+package imageio
+
+import (
+	"image"
+	"image/png"
+	"io"
+	"runtime"
+	"sync"
+
+	"amberproof/core/colour"
+	"amberproof/core/geom"
+)
+
+// Look is how scene-linear values become display values in a PNG.
+type Look struct {
+	Exposure  float64 // stops
+	Transform colour.Transform
+}
+
+// Picture is what a display picture is made of: planes of W*H values, row by
+// row. G and B nil means grey; A nil means opaque. Colour is associated with
+// (premultiplied by) alpha.
+type Picture struct {
+	W, H       int
+	R, G, B, A []float32
+	// Data is set for planes that are not light (masks, occlusion, normals):
+	// they are written as they are, clipped to 0..1, without look or encoding.
+	Data bool
+}
+
+// EncodePNG writes p with 8 or 16 bits a channel. PNG wants colour that is
+// not premultiplied, so it is divided by alpha after the display transform.
+func EncodePNG(w io.Writer, p *Picture, bits int, look Look) error {
+	enc := png.Encoder{CompressionLevel: png.BestSpeed}
+	gain := colour.Gain(look.Exposure)
+	show := func(i int) (c geom.Vec3, a float32) {
+		c = geom.Splat(p.R[i])
+		if p.G != nil {
+			c = geom.V(p.R[i], p.G[i], p.B[i])
+		}
+		a = 1
+		if p.A != nil {
+			a = geom.Clamp01(p.A[i])
+			if a > 0 && !p.Data {
+				c = c.Scale(1 / a)
+			}
+		}
+		if p.Data {
+			return geom.V(unit(c.X), unit(c.Y), unit(c.Z)), a
+		}
+		return look.Transform.Display(c, gain), a
+	}
+	r := image.Rect(0, 0, p.W, p.H)
+	if bits == 16 {
+		img := image.NewNRGBA64(r)
+		eachRow(p.H, func(y int) {
+			for x := 0; x < p.W; x++ {
+				c, a := show(y*p.W + x)
+				o := img.Pix[y*img.Stride+x*8:]
+				for k, v := range [4]float32{c.X, c.Y, c.Z, a} {
+					q := uint16(v*65535 + 0.5)
+					o[k*2], o[k*2+1] = byte(q>>8), byte(q)
+				}
+			}
+		})
+		return enc.Encode(w, img)
+	}
+	img := image.NewNRGBA(r)
+	eachRow(p.H, func(y int) {
+		for x := 0; x < p.W; x++ {
+			c, a := show(y*p.W + x)
+			o := img.Pix[y*img.Stride+x*4:]
+			for k, v := range [4]float32{c.X, c.Y, c.Z, a} {
+				o[k] = byte(v*255 + 0.5)
+			}
+		}
+	})
+	return enc.Encode(w, img)
+}
+
+// unit limits to 0..1 and shows not-a-number as 0.
+func unit(x float32) float32 {
+	if !(x > 0) {
+		return 0
+	}
+	return min(x, 1)
+}
+
+func eachRow(h int, f func(y int)) {
+	n := runtime.GOMAXPROCS(0)
+	var wg sync.WaitGroup
+	for k := 0; k < n; k++ {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			for y := k; y < h; y += n {
+				f(y)
+			}
+		}()
+	}
+	wg.Wait()
+}

@@ -1,0 +1,467 @@
+package importer
+
+import (
+	"encoding/base64"
+	"encoding/binary"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+	"net/url"
+	"path"
+	"strings"
+
+	"amberproof/core/geom"
+	"amberproof/core/scene"
+)
+
+// The parts of a glTF 2.0 document that are read.
+type gltfDoc struct {
+	Asset              struct{ Version, MinVersion string }
+	ExtensionsRequired []string
+	ExtensionsUsed     []string
+	Scene              *int
+	Scenes             []struct{ Nodes []int }
+	Nodes              []gltfNode
+	Meshes             []struct {
+		Name       string
+		Primitives []gltfPrim
+	}
+	Accessors   []gltfAccessor
+	BufferViews []struct {
+		Buffer, ByteOffset, ByteLength, ByteStride int
+		Extensions                                 map[string]json.RawMessage
+	}
+	Buffers []struct {
+		URI        *string
+		ByteLength int
+	}
+	Materials []gltfMaterial
+	Textures  []struct {
+		Sampler    *int
+		Source     *int
+		Extensions map[string]json.RawMessage
+	}
+	Images []struct {
+		Name, URI, MimeType string
+		BufferView          *int
+	}
+	Samplers []struct{ WrapS, WrapT int }
+	Cameras  []struct {
+		Name, Type   string
+		Perspective  *struct{ YFov float64 }
+		Orthographic *struct{ XMag, YMag float64 }
+	}
+	Animations []struct{ Name string }
+	Skins      []struct{ Name string }
+	Extensions struct {
+		Lights *struct {
+			Lights []gltfLight
+		} `json:"KHR_lights_punctual"`
+	}
+}
+
+type gltfNode struct {
+	Name        string
+	Children    []int
+	Mesh        *int
+	Camera      *int
+	Skin        *int
+	Matrix      []float64
+	Translation []float64
+	Rotation    []float64
+	Scale       []float64
+	Extensions  map[string]json.RawMessage
+}
+
+type gltfPrim struct {
+	Attributes map[string]int
+	Indices    *int
+	Material   *int
+	Mode       *int
+	Targets    []json.RawMessage
+	Extensions map[string]json.RawMessage
+}
+
+type gltfLight struct {
+	Name, Type string
+	Color      []float64
+	Intensity  *float64
+	Range      float64
+	Spot       *struct {
+		InnerConeAngle float64
+		OuterConeAngle *float64
+	}
+	// Extras may give a light a size: radius in metres, angle in degrees.
+	Extras struct{ Radius, Angle float64 }
+}
+
+// What an extension that is merely used, not required, means when left out.
+var knownExtensions = map[string]bool{
+	"KHR_lights_punctual": true, "KHR_materials_emissive_strength": true, "KHR_materials_transmission": true,
+	"KHR_materials_ior": true, "KHR_materials_volume": true, "KHR_materials_clearcoat": true,
+	"KHR_texture_transform": true, "KHR_mesh_quantization": true, "KHR_materials_unlit": false,
+}
+
+type gltf struct {
+	reader
+	doc     gltfDoc
+	bundle  Bundle
+	main    string
+	bin     []byte
+	buffers [][]byte
+	images  map[int]int // glTF image to scene image
+	meshes  map[int][]int
+	visited []bool
+}
+
+func readGLTF(b Bundle, main string, lim Limits) (*scene.Scene, error) {
+	g := &gltf{reader: reader{lim: lim}, bundle: b, main: main, images: map[int]int{}, meshes: map[int][]int{}}
+	doc := b[main]
+	if len(doc) >= 4 && string(doc[:4]) == "glTF" {
+		var err error
+		if doc, g.bin, err = splitGLB(doc); err != nil {
+			return nil, err
+		}
+	} else if strings.ToLower(path.Ext(main)) == ".glb" {
+		return nil, refuse("%q is not a GLB file", main)
+	}
+	// The version comes first: an older document has other shapes throughout.
+	var head struct{ Asset struct{ Version string } }
+	if err := json.Unmarshal(doc, &head); err != nil {
+		return nil, refuse("the document of %q is damaged: %s", main, inWords(err))
+	}
+	if !strings.HasPrefix(head.Asset.Version, "2.") {
+		return nil, refuse("glTF version %q is not supported; export version 2.0", head.Asset.Version)
+	}
+	if err := json.Unmarshal(doc, &g.doc); err != nil {
+		return nil, refuse("the document of %q is damaged: %s", main, inWords(err))
+	}
+	for _, e := range g.doc.ExtensionsRequired {
+		if !knownExtensions[e] {
+			return nil, refuse("the file requires the extension %s, which is not supported; export it without", e)
+		}
+	}
+	for _, e := range g.doc.ExtensionsUsed {
+		if !knownExtensions[e] {
+			g.note("the file", "the extension %s is not supported; what it says is left out", e)
+		}
+	}
+	if n := len(g.doc.Animations); n > 0 {
+		g.note("the file", "%d animations are left out; the scene stands as it was saved", n)
+	}
+	if err := g.readBuffers(); err != nil {
+		return nil, err
+	}
+	if len(g.doc.Nodes) > lim.Objects {
+		return nil, refuse("%d objects are more than the limit of %d", len(g.doc.Nodes), lim.Objects)
+	}
+	for i := range g.doc.Materials {
+		g.material(i)
+	}
+	var roots []int
+	switch {
+	case g.doc.Scene != nil && *g.doc.Scene >= 0 && *g.doc.Scene < len(g.doc.Scenes):
+		roots = g.doc.Scenes[*g.doc.Scene].Nodes
+	case len(g.doc.Scenes) > 0:
+		roots = g.doc.Scenes[0].Nodes
+	default:
+		child := make([]bool, len(g.doc.Nodes))
+		for _, n := range g.doc.Nodes {
+			for _, c := range n.Children {
+				if c >= 0 && c < len(child) {
+					child[c] = true
+				}
+			}
+		}
+		for i, c := range child {
+			if !c {
+				roots = append(roots, i)
+			}
+		}
+	}
+	g.visited = make([]bool, len(g.doc.Nodes))
+	for _, n := range roots {
+		if err := g.node(n, -1, geom.Identity(), 0); err != nil {
+			return nil, err
+		}
+	}
+	return &g.s, nil
+}
+
+// inWords says what is wrong with a document without the reader's own type names.
+func inWords(err error) string {
+	var kind *json.UnmarshalTypeError
+	if errors.As(err, &kind) {
+		path := strings.Split(kind.Field, ".")
+		for i, p := range path { // the format's names begin in lower case
+			path[i] = strings.ToLower(p[:min(1, len(p))]) + p[min(1, len(p)):]
+		}
+		return fmt.Sprintf("%s holds %s where something else is needed (byte %d)", strings.Join(path, "."), kind.Value, kind.Offset)
+	}
+	return err.Error()
+}
+
+func splitGLB(b []byte) (doc, bin []byte, err error) {
+	if len(b) < 20 {
+		return nil, nil, refuse("the GLB file is cut short")
+	}
+	if v := binary.LittleEndian.Uint32(b[4:]); v != 2 {
+		return nil, nil, refuse("GLB version %d is not supported; export version 2", v)
+	}
+	if n := binary.LittleEndian.Uint32(b[8:]); int64(n) > int64(len(b)) {
+		return nil, nil, refuse("the GLB file is cut short: it says %d bytes and has %d", n, len(b))
+	}
+	for p := 12; p+8 <= len(b); {
+		n := int(binary.LittleEndian.Uint32(b[p:]))
+		kind := binary.LittleEndian.Uint32(b[p+4:])
+		if n < 0 || n > len(b)-p-8 {
+			return nil, nil, refuse("a chunk of the GLB file is cut short")
+		}
+		data := b[p+8 : p+8+n]
+		switch {
+		case kind == 0x4E4F534A && doc == nil:
+			doc = data
+		case kind == 0x004E4942 && bin == nil:
+			bin = data
+		}
+		p += 8 + (n+3)&^3
+	}
+	if doc == nil {
+		return nil, nil, refuse("the GLB file has no document chunk")
+	}
+	return doc, bin, nil
+}
+
+// resource reads a data URI or a file beside the document.
+func (g *gltf) resource(uri string) ([]byte, error) {
+	if rest, ok := strings.CutPrefix(uri, "data:"); ok {
+		_, data, ok := strings.Cut(rest, ";base64,")
+		if !ok {
+			return nil, refuse("an embedded resource is not base64")
+		}
+		b, err := base64.StdEncoding.DecodeString(data)
+		if err != nil {
+			return nil, refuse("an embedded resource is damaged: %v", err)
+		}
+		return b, nil
+	}
+	name, err := url.PathUnescape(uri)
+	if err != nil {
+		name = uri
+	}
+	if b, ok := g.bundle.find(g.main, name); ok {
+		return b, nil
+	}
+	return nil, refuse("the file %q is missing; upload it together with %q, or pack both in a zip", name, path.Base(g.main))
+}
+
+func (g *gltf) readBuffers() error {
+	for i, b := range g.doc.Buffers {
+		data := g.bin
+		if b.URI != nil {
+			var err error
+			if data, err = g.resource(*b.URI); err != nil {
+				return err
+			}
+		} else if i != 0 || g.bin == nil {
+			return refuse("buffer %d has no data", i)
+		}
+		if b.ByteLength < 0 || b.ByteLength > len(data) {
+			return refuse("buffer %d has %d bytes, the document says %d", i, len(data), b.ByteLength)
+		}
+		g.buffers = append(g.buffers, data[:b.ByteLength])
+	}
+	return nil
+}
+
+// view returns the bytes of a buffer view.
+func (g *gltf) view(i int) ([]byte, int, error) {
+	if i < 0 || i >= len(g.doc.BufferViews) {
+		return nil, 0, refuse("buffer view %d is not there", i)
+	}
+	v := g.doc.BufferViews[i]
+	for e := range v.Extensions {
+		return nil, 0, refuse("buffer view %d is packed with %s, which is not supported; export without compression", i, e)
+	}
+	if v.Buffer < 0 || v.Buffer >= len(g.buffers) {
+		return nil, 0, refuse("buffer %d is not there", v.Buffer)
+	}
+	b := g.buffers[v.Buffer]
+	if v.ByteOffset < 0 || v.ByteLength < 0 || v.ByteOffset > len(b) || v.ByteLength > len(b)-v.ByteOffset || v.ByteStride < 0 || v.ByteStride > 252 {
+		return nil, 0, refuse("buffer view %d lies outside its buffer", i)
+	}
+	return b[v.ByteOffset : v.ByteOffset+v.ByteLength], v.ByteStride, nil
+}
+
+// nameOf is a node's name, or one made from its place.
+func (g *gltf) nameOf(i int) string {
+	if n := g.doc.Nodes[i].Name; n != "" {
+		return n
+	}
+	return fmt.Sprintf("object %d", i+1)
+}
+
+// node reads a node and its children.
+func (g *gltf) node(i, parent int, above geom.Affine, depth int) error {
+	if i < 0 || i >= len(g.doc.Nodes) {
+		return refuse("object %d is not there", i)
+	}
+	if g.visited[i] {
+		return refuse("%s is its own ancestor or has two parents", g.nameOf(i))
+	}
+	g.visited[i] = true
+	if depth > g.lim.Depth {
+		return refuse("the object tree is deeper than %d", g.lim.Depth)
+	}
+	n := &g.doc.Nodes[i]
+	name := g.nameOf(i)
+	local, err := transformOf(n)
+	if err != nil {
+		return refuse("object %q: %v", name, err)
+	}
+	world := above.Mul(local)
+	if !world.Finite() {
+		return refuse("object %q has a transform that is not finite", name)
+	}
+	at := len(g.s.Objects)
+	g.s.Objects = append(g.s.Objects, scene.Object{Name: name, Parent: parent, World: world})
+	if n.Skin != nil {
+		g.note(name, "its skin is left out; it stands in its bind pose")
+	}
+	if n.Mesh != nil {
+		if err := g.mesh(*n.Mesh, at, name); err != nil {
+			return err
+		}
+	}
+	if n.Camera != nil {
+		g.camera(*n.Camera, at, name)
+	}
+	for ext, raw := range n.Extensions {
+		switch ext {
+		case "KHR_lights_punctual":
+			var ref struct{ Light int }
+			if json.Unmarshal(raw, &ref) == nil {
+				g.light(ref.Light, at, name)
+			}
+		default:
+			g.note(name, "%s is not supported and is left out", ext)
+		}
+	}
+	for _, c := range n.Children {
+		if err := g.node(c, at, world, depth+1); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func transformOf(n *gltfNode) (geom.Affine, error) {
+	f := func(v []float64, k int, what string) ([]float32, error) {
+		if len(v) != k {
+			return nil, fmt.Errorf("its %s has %d numbers, not %d", what, len(v), k)
+		}
+		out := make([]float32, k)
+		for i, x := range v {
+			out[i] = float32(x)
+		}
+		return out, nil
+	}
+	if n.Matrix != nil {
+		m, err := f(n.Matrix, 16, "matrix")
+		if err != nil {
+			return geom.Affine{}, err
+		}
+		return geom.Affine{m[0], m[4], m[8], m[12], m[1], m[5], m[9], m[13], m[2], m[6], m[10], m[14]}, nil
+	}
+	t, q, s := []float32{0, 0, 0}, []float32{0, 0, 0, 1}, []float32{1, 1, 1}
+	var err error
+	if n.Translation != nil {
+		if t, err = f(n.Translation, 3, "translation"); err != nil {
+			return geom.Affine{}, err
+		}
+	}
+	if n.Rotation != nil {
+		if q, err = f(n.Rotation, 4, "rotation"); err != nil {
+			return geom.Affine{}, err
+		}
+		l := geom.Sqrt(q[0]*q[0] + q[1]*q[1] + q[2]*q[2] + q[3]*q[3])
+		if !(l > 0) {
+			return geom.Affine{}, fmt.Errorf("its rotation is zero")
+		}
+		for i := range q {
+			q[i] /= l
+		}
+	}
+	if n.Scale != nil {
+		if s, err = f(n.Scale, 3, "scale"); err != nil {
+			return geom.Affine{}, err
+		}
+	}
+	return geom.Compose(geom.V(t[0], t[1], t[2]), [4]float32(q), geom.V(s[0], s[1], s[2])), nil
+}
+
+func (g *gltf) camera(i, object int, name string) {
+	if i < 0 || i >= len(g.doc.Cameras) {
+		g.note(name, "camera %d is not there", i)
+		return
+	}
+	c := g.doc.Cameras[i]
+	cam := scene.Camera{Name: name, Object: object}
+	if c.Name != "" && strings.HasPrefix(name, "object ") {
+		cam.Name = c.Name
+	}
+	switch {
+	case c.Perspective != nil && c.Perspective.YFov > 0 && c.Perspective.YFov < math.Pi:
+		cam.YFov = float32(c.Perspective.YFov)
+	case c.Orthographic != nil && c.Orthographic.YMag > 0:
+		cam.YMag = float32(c.Orthographic.YMag)
+	default:
+		g.note(name, "its camera has no proper field of view and is left out")
+		return
+	}
+	g.s.Cameras = append(g.s.Cameras, cam)
+}
+
+func (g *gltf) light(i, object int, name string) {
+	if g.doc.Extensions.Lights == nil || i < 0 || i >= len(g.doc.Extensions.Lights.Lights) {
+		g.note(name, "light %d is not there", i)
+		return
+	}
+	src := g.doc.Extensions.Lights.Lights[i]
+	l := scene.Light{Name: name, Object: object, Colour: vec(src.Color, geom.Splat(1)), Intensity: 1, OutCone: math.Pi / 4}
+	if src.Intensity != nil {
+		l.Intensity = float32(*src.Intensity)
+	}
+	l.Range = float32(max(0, src.Range))
+	l.Radius = float32(max(0, src.Extras.Radius))
+	l.Angle = float32(min(max(0, src.Extras.Angle), 90) * math.Pi / 180)
+	switch src.Type {
+	case "point":
+	case "directional":
+		l.Kind = scene.SunLight
+	case "spot":
+		l.Kind = scene.SpotLight
+		if src.Spot != nil {
+			l.InnerCone = float32(min(max(0, src.Spot.InnerConeAngle), math.Pi/2))
+			if src.Spot.OuterConeAngle != nil {
+				l.OutCone = float32(min(max(0, *src.Spot.OuterConeAngle), math.Pi/2))
+			}
+		}
+	default:
+		g.note(name, "lights of type %q are not supported", src.Type)
+		return
+	}
+	if !(l.Intensity >= 0) || !l.Colour.Finite() || l.Intensity > math.MaxFloat32/4 {
+		g.note(name, "its strength is not a proper number; the light is left out")
+		return
+	}
+	g.s.Lights = append(g.s.Lights, l)
+}
+
+func vec(v []float64, def geom.Vec3) geom.Vec3 {
+	if len(v) < 3 {
+		return def
+	}
+	return geom.V(float32(v[0]), float32(v[1]), float32(v[2]))
+}

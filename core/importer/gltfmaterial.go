@@ -1,0 +1,234 @@
+package importer
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+
+	"amberproof/core/geom"
+	"amberproof/core/scene"
+)
+
+type gltfTexture struct {
+	Index      int
+	TexCoord   int
+	Scale      *float64
+	Strength   *float64
+	Extensions struct {
+		Transform *struct {
+			Offset, Scale []float64
+			Rotation      float64
+			TexCoord      *int
+		} `json:"KHR_texture_transform"`
+	}
+}
+
+type gltfMaterial struct {
+	Name                 string
+	PBRMetallicRoughness struct {
+		BaseColorFactor          []float64
+		BaseColorTexture         *gltfTexture
+		MetallicFactor           *float64
+		RoughnessFactor          *float64
+		MetallicRoughnessTexture *gltfTexture
+	} `json:"pbrMetallicRoughness"`
+	NormalTexture    *gltfTexture
+	OcclusionTexture *gltfTexture
+	EmissiveTexture  *gltfTexture
+	EmissiveFactor   []float64
+	AlphaMode        string
+	AlphaCutoff      *float64
+	DoubleSided      bool
+	Extensions       map[string]json.RawMessage
+}
+
+func clamp(v, lo, hi float64) float32 {
+	if !(v >= lo) {
+		return float32(lo)
+	}
+	return float32(math.Min(v, hi))
+}
+
+// material reads one material as a finish. Factors out of range are brought
+// into it; what is not understood is noted.
+func (g *gltf) material(i int) {
+	m := &g.doc.Materials[i]
+	name := m.Name
+	if name == "" {
+		name = fmt.Sprintf("finish %d", i+1)
+	}
+	f := scene.NewFinish(name)
+	p := &m.PBRMetallicRoughness
+	if b := p.BaseColorFactor; len(b) == 4 {
+		f.Base = geom.V(clamp(b[0], 0, 1), clamp(b[1], 0, 1), clamp(b[2], 0, 1))
+		f.Alpha = clamp(b[3], 0, 1)
+	}
+	if p.MetallicFactor != nil {
+		f.Metallic = clamp(*p.MetallicFactor, 0, 1)
+	}
+	if p.RoughnessFactor != nil {
+		f.Roughness = clamp(*p.RoughnessFactor, 0, 1)
+	}
+	f.BaseTexture = g.texture(name, p.BaseColorTexture)
+	f.MetalRoughTexture = g.texture(name, p.MetallicRoughnessTexture)
+	f.NormalTexture = g.texture(name, m.NormalTexture)
+	if m.NormalTexture != nil && m.NormalTexture.Scale != nil {
+		f.NormalScale = clamp(*m.NormalTexture.Scale, -10, 10)
+	}
+	if m.OcclusionTexture != nil {
+		g.note(name, "its baked occlusion picture is not used: occlusion is computed")
+	}
+	f.EmissionTexture = g.texture(name, m.EmissiveTexture)
+	e := vec(m.EmissiveFactor, geom.Vec3{})
+	f.Emission = geom.V(clamp(float64(e.X), 0, 1e9), clamp(float64(e.Y), 0, 1e9), clamp(float64(e.Z), 0, 1e9))
+	switch m.AlphaMode {
+	case "MASK":
+		f.AlphaMode = scene.Mask
+		if m.AlphaCutoff != nil {
+			f.Cutoff = clamp(*m.AlphaCutoff, 0, 1)
+		}
+	case "BLEND":
+		f.AlphaMode = scene.Blend
+	}
+	f.DoubleSided = m.DoubleSided
+	for ext, raw := range m.Extensions {
+		g.materialExtension(&f, ext, raw)
+	}
+	g.s.Finishes = append(g.s.Finishes, f)
+}
+
+func (g *gltf) materialExtension(f *scene.Finish, ext string, raw json.RawMessage) {
+	var x struct {
+		EmissiveStrength          *float64
+		TransmissionFactor        float64
+		TransmissionTexture       *gltfTexture
+		IOR                       *float64
+		ThicknessFactor           float64
+		ThicknessTexture          *gltfTexture
+		AttenuationDistance       float64
+		AttenuationColor          []float64
+		ClearcoatFactor           float64
+		ClearcoatTexture          *gltfTexture
+		ClearcoatRoughnessFactor  float64
+		ClearcoatRoughnessTexture *gltfTexture
+		ClearcoatNormalTexture    *gltfTexture
+	}
+	if err := json.Unmarshal(raw, &x); err != nil {
+		g.note(f.Name, "its %s is damaged and left out", ext)
+		return
+	}
+	switch ext {
+	case "KHR_materials_emissive_strength":
+		if x.EmissiveStrength != nil {
+			f.Emission = f.Emission.Scale(clamp(*x.EmissiveStrength, 0, 1e9))
+		}
+	case "KHR_materials_transmission":
+		f.Transmission = clamp(x.TransmissionFactor, 0, 1)
+		f.TransmissionTexture = g.texture(f.Name, x.TransmissionTexture)
+	case "KHR_materials_ior":
+		if x.IOR != nil && *x.IOR > 0 {
+			f.IOR = clamp(*x.IOR, 1, 5)
+		}
+	case "KHR_materials_volume":
+		f.Thickness = clamp(x.ThicknessFactor, 0, 1e6)
+		f.AttenuationDistance = clamp(x.AttenuationDistance, 0, 1e9)
+		c := vec(x.AttenuationColor, geom.Splat(1))
+		f.AttenuationColour = geom.V(clamp(float64(c.X), 0, 1), clamp(float64(c.Y), 0, 1), clamp(float64(c.Z), 0, 1))
+		if x.ThicknessTexture != nil {
+			g.note(f.Name, "its thickness picture is not used: thickness is traced")
+		}
+	case "KHR_materials_clearcoat":
+		f.Clearcoat = clamp(x.ClearcoatFactor, 0, 1)
+		f.ClearcoatRoughness = clamp(x.ClearcoatRoughnessFactor, 0, 1)
+		f.CoatTexture = g.texture(f.Name, x.ClearcoatTexture)
+		f.CoatRoughTexture = g.texture(f.Name, x.ClearcoatRoughnessTexture)
+		if x.ClearcoatNormalTexture != nil {
+			g.note(f.Name, "the normal map of its clear coat is left out; the coat follows the surface")
+		}
+	default:
+		g.note(f.Name, "%s is not supported and is left out", ext)
+	}
+}
+
+// texture resolves a reference to a picture; what cannot be had is noted and absent.
+func (g *gltf) texture(where string, t *gltfTexture) scene.Texture {
+	out := scene.NoTexture
+	if t == nil {
+		return out
+	}
+	if t.Index < 0 || t.Index >= len(g.doc.Textures) {
+		g.note(where, "texture %d is not there", t.Index)
+		return out
+	}
+	src := &g.doc.Textures[t.Index]
+	if src.Source == nil {
+		for e := range src.Extensions {
+			g.note(where, "a picture stored as %s is not supported; the finish goes without it", e)
+		}
+		return out
+	}
+	out.Set = t.TexCoord
+	img, ok := g.images[*src.Source]
+	if !ok {
+		img = g.image(*src.Source, where)
+		g.images[*src.Source] = img
+	}
+	out.Image = img
+	if src.Sampler != nil && *src.Sampler >= 0 && *src.Sampler < len(g.doc.Samplers) {
+		s := g.doc.Samplers[*src.Sampler]
+		out.WrapU, out.WrapV = wrapOf(s.WrapS), wrapOf(s.WrapT)
+	}
+	if x := t.Extensions.Transform; x != nil {
+		if x.TexCoord != nil {
+			out.Set = *x.TexCoord
+		}
+		ox, oy, sx, sy := 0.0, 0.0, 1.0, 1.0
+		if len(x.Offset) == 2 {
+			ox, oy = x.Offset[0], x.Offset[1]
+		}
+		if len(x.Scale) == 2 {
+			sx, sy = x.Scale[0], x.Scale[1]
+		}
+		sin, cos := math.Sincos(x.Rotation)
+		out.Transform = [6]float32{float32(cos * sx), float32(sin * sy), float32(ox), float32(-sin * sx), float32(cos * sy), float32(oy)}
+	}
+	if out.Set < 0 || out.Set > 1 {
+		g.note(where, "texture coordinates beyond the second set are not supported; the first is used")
+		out.Set = 0
+	}
+	return out
+}
+
+func wrapOf(mode int) scene.Wrap {
+	switch mode {
+	case 33071:
+		return scene.Clamp
+	case 33648:
+		return scene.Mirror
+	}
+	return scene.Repeat
+}
+
+func (g *gltf) image(i int, where string) int {
+	if i < 0 || i >= len(g.doc.Images) {
+		g.note(where, "picture %d is not there", i)
+		return -1
+	}
+	im := g.doc.Images[i]
+	name := im.Name
+	if name == "" {
+		name = fmt.Sprintf("picture %d", i+1)
+	}
+	var data []byte
+	var err error
+	if im.BufferView != nil {
+		data, _, err = g.view(*im.BufferView)
+	} else {
+		data, err = g.resource(im.URI)
+	}
+	if err != nil {
+		g.note(where, "%v; the finish goes without it", err)
+		return -1
+	}
+	return g.picture(name, data)
+}

@@ -1,0 +1,420 @@
+package importer
+
+import (
+	"bufio"
+	"bytes"
+	"math"
+	"path"
+	"strconv"
+	"strings"
+
+	"amberproof/core/geom"
+	"amberproof/core/scene"
+)
+
+type obj struct {
+	reader
+	bundle    Bundle
+	main      string
+	pos, norm []geom.Vec3
+	uv        [][2]float32
+	finishes  map[string]int
+	object    string
+	finish    string
+	mesh      *objMesh
+	meshes    map[string]*objMesh
+	order     []*objMesh
+	triangles int
+}
+
+// objMesh gathers the faces of one object in one finish.
+type objMesh struct {
+	scene.Mesh
+	object   string
+	corners  map[[3]int]uint32
+	noNormal bool
+	noUV     bool
+}
+
+// readOBJ reads a Wavefront OBJ and its MTL files. Lengths are taken as metres.
+func readOBJ(b Bundle, main string, lim Limits) (*scene.Scene, error) {
+	o := &obj{reader: reader{lim: lim}, bundle: b, main: main, finishes: map[string]int{}, meshes: map[string]*objMesh{}, object: strings.TrimSuffix(path.Base(main), path.Ext(main))}
+	err := lines(b[main], func(n int, word string, arg []string, rest string) error {
+		return o.line(n, word, arg, rest)
+	})
+	if err != nil {
+		return nil, err
+	}
+	objects := map[string]int{}
+	for _, m := range o.order {
+		if len(m.Indices) == 0 {
+			continue
+		}
+		if m.noNormal {
+			m.Normals = nil
+		}
+		if m.noUV {
+			m.UV[0] = nil
+		}
+		at, ok := objects[m.object]
+		if !ok {
+			at = len(o.s.Objects)
+			objects[m.object] = at
+			o.s.Objects = append(o.s.Objects, scene.Object{Name: m.object, Parent: -1, World: geom.Identity()})
+		}
+		o.s.Meshes = append(o.s.Meshes, m.Mesh)
+		o.s.Parts = append(o.s.Parts, scene.Part{Name: m.object, Object: at, Mesh: len(o.s.Meshes) - 1, Finish: m.Finish})
+		if m.Finish < 0 {
+			o.note(m.object, "it has no finish and is shown in a loud magenta")
+		}
+	}
+	// Objects in several finishes have several parts: tell them apart by name.
+	count := map[int]int{}
+	for _, p := range o.s.Parts {
+		count[p.Object]++
+	}
+	for i := range o.s.Parts {
+		if p := &o.s.Parts[i]; count[p.Object] > 1 {
+			p.Name += " / " + o.s.FinishName(i)
+		}
+	}
+	return &o.s, nil
+}
+
+// lines calls f for each line with its number, first word, other words, and
+// the text after the first word; comments and empty lines are passed over.
+func lines(data []byte, f func(n int, word string, arg []string, rest string) error) error {
+	if bytes.HasPrefix(data, []byte{0xff, 0xfe}) || bytes.HasPrefix(data, []byte{0xfe, 0xff}) || bytes.IndexByte(data[:min(len(data), 512)], 0) >= 0 {
+		return refuse("the file is not plain text (UTF-16 or binary); save it as UTF-8 text")
+	}
+	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf")) // a byte-order mark
+	sc := bufio.NewScanner(bytes.NewReader(data))
+	sc.Buffer(nil, 1<<20)
+	for n := 1; sc.Scan(); n++ {
+		line := strings.TrimSpace(sc.Text())
+		if line == "" || line[0] == '#' {
+			continue
+		}
+		w := strings.Fields(line)
+		if err := f(n, w[0], w[1:], strings.TrimSpace(line[len(w[0]):])); err != nil {
+			return err
+		}
+	}
+	if err := sc.Err(); err != nil {
+		return refuse("a line is too long to be part of a scene (%v)", err)
+	}
+	return nil
+}
+
+func numbers(arg []string, n int) ([]float32, bool) {
+	if len(arg) < n {
+		return nil, false
+	}
+	out := make([]float32, n)
+	for i := range out {
+		v, err := strconv.ParseFloat(arg[i], 32)
+		if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
+			return nil, false
+		}
+		out[i] = float32(v)
+	}
+	return out, true
+}
+
+func (o *obj) line(n int, word string, arg []string, rest string) error {
+	bad := func() error {
+		return refuse("line %d of %q is damaged: %s needs finite numbers, not %q", n, path.Base(o.main), word, rest)
+	}
+	switch word {
+	case "v":
+		v, ok := numbers(arg, 3)
+		if !ok {
+			return bad()
+		}
+		o.pos = append(o.pos, geom.V(v[0], v[1], v[2]))
+	case "vn":
+		v, ok := numbers(arg, 3)
+		if !ok {
+			return bad()
+		}
+		o.norm = append(o.norm, geom.V(v[0], v[1], v[2]))
+	case "vt":
+		v, ok := numbers(arg, min(2, max(1, len(arg))))
+		if !ok {
+			return bad()
+		}
+		t := [2]float32{v[0], 1}
+		if len(v) > 1 {
+			t[1] = 1 - v[1]
+		}
+		o.uv = append(o.uv, t)
+	case "o", "g":
+		if rest != "" {
+			o.object, o.mesh = rest, nil
+		}
+	case "usemtl":
+		o.finish, o.mesh = rest, nil
+	case "mtllib":
+		data, ok := o.bundle.find(o.main, rest)
+		if !ok {
+			o.note(rest, "the file of finishes is missing; upload it together with the .obj")
+			return nil
+		}
+		return o.materials(rest, data)
+	case "f":
+		return o.face(n, arg)
+	case "s":
+	case "p", "l":
+		o.note(o.object, "points and lines are not supported and left out")
+	default:
+		o.note("line "+strconv.Itoa(n), "%q is not supported and left out", word)
+	}
+	return nil
+}
+
+// corner turns a reference of one of the forms 1, 1/2, 1//3, 1/2/3 into
+// indices from zero, -1 for none. Negative numbers count from the end.
+func (o *obj) corner(s string) (c [3]int, ok bool) {
+	c = [3]int{-1, -1, -1}
+	have := [3]int{len(o.pos), len(o.uv), len(o.norm)}
+	f := strings.Split(s, "/")
+	if len(f) > 3 {
+		return c, false
+	}
+	for i, w := range f {
+		if w == "" {
+			continue
+		}
+		k, err := strconv.Atoi(w)
+		if err != nil {
+			return c, false
+		}
+		if k < 0 {
+			k += have[i]
+		} else {
+			k--
+		}
+		if k < 0 || k >= have[i] {
+			return c, false
+		}
+		c[i] = k
+	}
+	return c, c[0] >= 0
+}
+
+func (o *obj) face(n int, arg []string) error {
+	if len(arg) < 3 {
+		return refuse("line %d of %q: a face needs three corners", n, path.Base(o.main))
+	}
+	if o.triangles += len(arg) - 2; o.triangles > o.lim.Triangles {
+		return refuse("more than %d triangles", o.lim.Triangles)
+	}
+	if o.mesh == nil {
+		key := o.object + "\x00" + o.finish
+		if o.mesh = o.meshes[key]; o.mesh == nil {
+			o.mesh = &objMesh{object: o.object, corners: map[[3]int]uint32{}}
+			o.mesh.Finish = -1
+			if f, ok := o.finishes[o.finish]; ok {
+				o.mesh.Finish = f
+			} else if o.finish != "" {
+				o.note(o.object, "its finish %q is not in the files", o.finish)
+			}
+			o.meshes[key] = o.mesh
+			o.order = append(o.order, o.mesh)
+			if len(o.order) > o.lim.Objects {
+				return refuse("more than %d objects", o.lim.Objects)
+			}
+		}
+	}
+	m := o.mesh
+	idx := make([]uint32, len(arg))
+	for i, s := range arg {
+		c, ok := o.corner(s)
+		if !ok {
+			return refuse("line %d of %q: the corner %q is not there", n, path.Base(o.main), s)
+		}
+		at, ok := m.corners[c]
+		if !ok {
+			at = uint32(len(m.Positions))
+			m.corners[c] = at
+			m.Positions = append(m.Positions, o.pos[c[0]])
+			var uv [2]float32
+			if c[1] >= 0 {
+				uv = o.uv[c[1]]
+			} else {
+				m.noUV = true
+			}
+			m.UV[0] = append(m.UV[0], uv)
+			var nrm geom.Vec3
+			if c[2] >= 0 {
+				nrm = o.norm[c[2]]
+			} else {
+				m.noNormal = true
+			}
+			m.Normals = append(m.Normals, nrm)
+		}
+		idx[i] = at
+	}
+	m.Indices = append(m.Indices, polygon(m.Positions, idx)...)
+	return nil
+}
+
+// polygon cuts a polygon into triangles by clipping ears, so that concave ones
+// come out right; what cannot be clipped (coinciding corners) is fanned.
+func polygon(pos []geom.Vec3, idx []uint32) []uint32 {
+	if len(idx) == 3 {
+		return idx
+	}
+	var n geom.Vec3 // Newell's normal
+	for i := range idx {
+		a, b := pos[idx[i]], pos[idx[(i+1)%len(idx)]]
+		n = n.Add(geom.V((a.Y-b.Y)*(a.Z+b.Z), (a.Z-b.Z)*(a.X+b.X), (a.X-b.X)*(a.Y+b.Y)))
+	}
+	rest := append([]uint32(nil), idx...)
+	var out []uint32
+	for len(rest) > 3 {
+		ear := -1
+		for i := range rest {
+			k := len(rest)
+			a, b, c := pos[rest[(i+k-1)%k]], pos[rest[i]], pos[rest[(i+1)%k]]
+			if b.Sub(a).Cross(c.Sub(b)).Dot(n) <= 0 {
+				continue
+			}
+			inside := false
+			for j := range rest {
+				if j == i || j == (i+k-1)%k || j == (i+1)%k {
+					continue
+				}
+				p := pos[rest[j]]
+				inside = inside || b.Sub(a).Cross(p.Sub(a)).Dot(n) >= 0 && c.Sub(b).Cross(p.Sub(b)).Dot(n) >= 0 && a.Sub(c).Cross(p.Sub(c)).Dot(n) >= 0
+			}
+			if !inside {
+				ear = i
+				break
+			}
+		}
+		if ear < 0 || len(rest) > 512 {
+			for i := 2; i < len(rest); i++ {
+				out = append(out, rest[0], rest[i-1], rest[i])
+			}
+			return out
+		}
+		k := len(rest)
+		out = append(out, rest[(ear+k-1)%k], rest[ear], rest[(ear+1)%k])
+		rest = append(rest[:ear], rest[ear+1:]...)
+	}
+	return append(out, rest...)
+}
+
+// materials reads an MTL file; its shading model is translated to ours.
+func (o *obj) materials(name string, data []byte) error {
+	var f *scene.Finish
+	return lines(data, func(n int, word string, arg []string, rest string) error {
+		if word == "newmtl" {
+			if _, ok := o.finishes[rest]; ok || len(o.s.Finishes) > o.lim.Objects {
+				f = nil
+				return nil
+			}
+			nf := scene.NewFinish(rest)
+			nf.Base, nf.Metallic, nf.Roughness = geom.Splat(0.8), 0, 0.6
+			o.finishes[rest] = len(o.s.Finishes)
+			o.s.Finishes = append(o.s.Finishes, nf)
+			f = &o.s.Finishes[len(o.s.Finishes)-1]
+			return nil
+		}
+		if f == nil {
+			return nil
+		}
+		return o.property(f, name, n, word, arg)
+	})
+}
+
+func (o *obj) property(f *scene.Finish, file string, n int, word string, arg []string) error {
+	num := func(k int) []float32 {
+		v, ok := numbers(arg, k)
+		if !ok {
+			o.note(f.Name, "line %d of %s is damaged and left out", n, file)
+			return nil
+		}
+		return v
+	}
+	unit := func(v float32) float32 { return clamp(float64(v), 0, 1) }
+	switch word {
+	case "Kd":
+		if v := num(3); v != nil {
+			f.Base = geom.V(unit(v[0]), unit(v[1]), unit(v[2]))
+		}
+	case "Ke":
+		if v := num(3); v != nil {
+			f.Emission = geom.V(clamp(float64(v[0]), 0, 1e9), clamp(float64(v[1]), 0, 1e9), clamp(float64(v[2]), 0, 1e9))
+		}
+	case "Ns":
+		if v := num(1); v != nil { // Blinn-Phong exponent to GGX width (Walter et al. 2007)
+			f.Roughness = unit(geom.Sqrt(geom.Sqrt(2 / (max(v[0], 0) + 2))))
+		}
+	case "Ni":
+		if v := num(1); v != nil && v[0] >= 1 {
+			f.IOR = clamp(float64(v[0]), 1, 5)
+		}
+	case "d", "Tr":
+		if v := num(1); v != nil {
+			f.Alpha = unit(v[0])
+			if word == "Tr" {
+				f.Alpha = 1 - f.Alpha
+			}
+			if f.Alpha < 1 {
+				f.AlphaMode = scene.Blend
+			}
+		}
+	case "Pr":
+		if v := num(1); v != nil {
+			f.Roughness = unit(v[0])
+		}
+	case "Pm":
+		if v := num(1); v != nil {
+			f.Metallic = unit(v[0])
+		}
+	case "Pc":
+		if v := num(1); v != nil {
+			f.Clearcoat = unit(v[0])
+		}
+	case "Pcr":
+		if v := num(1); v != nil {
+			f.ClearcoatRoughness = unit(v[0])
+		}
+	case "map_Kd":
+		f.BaseTexture = o.map1(f, arg)
+	case "map_Ke":
+		f.EmissionTexture = o.map1(f, arg)
+		if f.Emission.IsZero() {
+			f.Emission = geom.Splat(1)
+		}
+	case "norm":
+		f.NormalTexture = o.map1(f, arg)
+	case "Ka", "Ks", "illum", "Tf", "sharpness":
+	default:
+		o.note(f.Name, "%q is not supported and left out", word)
+	}
+	return nil
+}
+
+func (o *obj) map1(f *scene.Finish, arg []string) scene.Texture {
+	t := scene.NoTexture
+	if len(arg) == 0 {
+		return t
+	}
+	name := arg[len(arg)-1]
+	for i, img := range o.s.Images {
+		if img.Name == name {
+			t.Image = i
+			return t
+		}
+	}
+	data, ok := o.bundle.find(o.main, name)
+	if !ok {
+		o.note(f.Name, "the picture %q is missing; upload it together with the .obj", name)
+		return t
+	}
+	t.Image = o.picture(name, data)
+	return t
+}

@@ -1,0 +1,77 @@
+package lights
+
+import (
+	"math"
+
+	"amberproof/core/geom"
+)
+
+// spherical is a rectangle as seen from a point, in the terms of Urena,
+// Fajardo & King 2013. It works in double precision: the solid angle of a far
+// rectangle is a small difference of large angles.
+type spherical struct {
+	x0, y0, z0, x1, y1 float64
+	b0, b1, k, solid   float64
+}
+
+// Below this solid angle (steradians) a rectangle is sampled by area instead:
+// it is even enough, and the formula by angles has lost its digits.
+const smallSolid = 1e-4
+
+func (l *Light) seenFrom(p geom.Vec3) spherical {
+	c := l.P.Sub(l.S.Scale(l.W / 2)).Sub(l.T.Scale(l.H / 2)).Sub(p)
+	s := spherical{x0: float64(c.Dot(l.S)), y0: float64(c.Dot(l.T)), z0: -math.Abs(float64(c.Dot(l.N)))}
+	s.x1, s.y1 = s.x0+float64(l.W), s.y0+float64(l.H)
+	z2 := s.z0 * s.z0
+	// Third components of the unit normals of the four side planes; the others
+	// cancel in the products.
+	n0 := -s.y0 / math.Sqrt(z2+s.y0*s.y0)
+	n1 := s.x1 / math.Sqrt(z2+s.x1*s.x1)
+	n2 := s.y1 / math.Sqrt(z2+s.y1*s.y1)
+	n3 := -s.x0 / math.Sqrt(z2+s.x0*s.x0)
+	s.b0, s.b1 = n0, n2
+	s.k = 2*math.Pi - math.Acos(-n2*n3) - math.Acos(-n3*n0)
+	s.solid = math.Acos(-n0*n1) + math.Acos(-n1*n2) - s.k
+	return s
+}
+
+func (l *Light) sampleRect(p geom.Vec3, u, v float32) (q geom.Vec3, pdf float32) {
+	at := func(x, y float32) geom.Vec3 { // in lengths from the centre
+		return l.P.MulAdd(l.S, x).MulAdd(l.T, y)
+	}
+	s := l.seenFrom(p)
+	if !(s.solid > smallSolid) {
+		q = at((u-0.5)*l.W, (v-0.5)*l.H)
+		return q, l.areaPDF(p, q)
+	}
+	au := float64(u)*s.solid + s.k
+	fu := (math.Cos(au)*s.b0 - s.b1) / math.Sin(au)
+	cu := math.Copysign(1/math.Sqrt(fu*fu+s.b0*s.b0), fu)
+	cu = math.Max(-1+1e-12, math.Min(1-1e-12, cu))
+	xu := math.Max(s.x0, math.Min(s.x1, -cu*s.z0/math.Sqrt(1-cu*cu)))
+	d2 := xu*xu + s.z0*s.z0
+	h0, h1 := s.y0/math.Sqrt(d2+s.y0*s.y0), s.y1/math.Sqrt(d2+s.y1*s.y1)
+	hv := h0 + float64(v)*(h1-h0)
+	yv := s.y1
+	if hv*hv < 1-1e-12 {
+		yv = hv * math.Sqrt(d2/(1-hv*hv))
+	}
+	return at(float32(xu-s.x0)-l.W/2, float32(yv-s.y0)-l.H/2), float32(1 / s.solid)
+}
+
+func (l *Light) rectPDF(p, q geom.Vec3) float32 {
+	if s := l.seenFrom(p); s.solid > smallSolid {
+		return float32(1 / s.solid)
+	}
+	return l.areaPDF(p, q)
+}
+
+func (l *Light) areaPDF(p, q geom.Vec3) float32 {
+	to := q.Sub(p)
+	d2 := to.Len2()
+	cos := geom.Abs(to.Dot(l.N)) / geom.Sqrt(d2)
+	if cos < 1e-6 {
+		return 0
+	}
+	return d2 / (cos * l.W * l.H)
+}

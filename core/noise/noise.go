@@ -1,0 +1,144 @@
+// Package noise measures noise as people see it and decides when a tile is
+// clean enough.
+//
+// The noise of a block of 8 x 8 pixels is the root mean square over its
+// pixels of |A-B|/2, where A and B are the displayed luminances (at the
+// ticket's exposure and display transform, 0..1) of the two independent
+// halves of the samples: an estimate of the standard error of the mean of
+// both (Dammertz et al. 2010), in percent of display white. The noise of a
+// tile is the 95th percentile of its blocks, that of a frame the 95th
+// percentile of its tiles.
+package noise
+
+import (
+	"math"
+	"slices"
+
+	"amberproof/core/colour"
+	"amberproof/core/film"
+	"amberproof/core/geom"
+)
+
+const (
+	block      = 8
+	percentile = 0.95
+)
+
+// View is how the picture is looked at when its noise is measured.
+type View struct {
+	Exposure  float64
+	Transform colour.Transform
+}
+
+// OfTile measures a tile in percent. It is infinite while a half has no sample.
+func (v View) OfTile(t *film.Tile) float64 {
+	if t.Samples < 2 {
+		return math.Inf(1)
+	}
+	gain := colour.Gain(v.Exposure)
+	w, h := t.Rect.Dx(), t.Rect.Dy()
+	blocks := make([]float64, 0, 16)
+	for by := 0; by < h; by += block {
+		for bx := 0; bx < w; bx += block {
+			var sum float64
+			n := 0
+			for y := by; y < min(by+block, h); y++ {
+				for x := bx; x < min(bx+block, w); x++ {
+					p := t.Pixel(y*w + x)
+					wa, wb := p[film.WeightA], p[film.Weight]-p[film.WeightA]
+					if wa <= 0 || wb <= 0 {
+						continue
+					}
+					a := geom.V(p[film.BeautyA], p[film.BeautyA+1], p[film.BeautyA+2])
+					b := geom.V(p[film.Beauty], p[film.Beauty+1], p[film.Beauty+2]).Sub(a)
+					d := float64(v.shown(a.Scale(1/wa), gain)-v.shown(b.Scale(1/wb), gain)) / 2
+					sum += d * d
+					n++
+				}
+			}
+			if n > 0 {
+				blocks = append(blocks, 100*math.Sqrt(sum/float64(n)))
+			}
+		}
+	}
+	return Percentile(blocks, percentile)
+}
+
+func (v View) shown(c geom.Vec3, gain float32) float32 {
+	return colour.EncodeSRGB(v.Transform.Tone(colour.Luminance(c) * gain))
+}
+
+// Percentile sorts x and returns its value at share p; 0 for none.
+func Percentile(x []float64, p float64) float64 {
+	if len(x) == 0 {
+		return 0
+	}
+	slices.Sort(x)
+	return x[min(int(math.Ceil(p*float64(len(x))))-1, len(x)-1)]
+}
+
+// OfFrame is the 95th percentile over tiles.
+func OfFrame(tiles []float64) float64 {
+	return Percentile(slices.Clone(tiles), percentile)
+}
+
+// Stop is when to stop.
+type Stop struct {
+	Least, Most int     // samples per pixel
+	Target      float64 // percent; 0 never stops early
+}
+
+// neighbourSlack is how much noisier than the target a neighbour may be before
+// it keeps a quiet tile going: a rarely hit highlight is seen next door first.
+const neighbourSlack = 2
+
+// Settled reports for each tile of a grid whether it may stop, from the noise
+// of all tiles at one moment. Every tile that is not Stopped has the given
+// number of samples.
+func (s Stop) Settled(f *film.Film, samples int, noise []float64) []bool {
+	out := make([]bool, len(f.Tiles))
+	for i := range f.Tiles {
+		if f.Tiles[i].Stopped || samples >= s.Most {
+			out[i] = true
+			continue
+		}
+		if samples < s.Least || s.Target <= 0 || !(noise[i] <= s.Target) {
+			continue
+		}
+		quiet := true
+		x, y := i%f.Cols, i/f.Cols
+		for v := max(0, y-1); v <= min(f.Rows-1, y+1); v++ {
+			for u := max(0, x-1); u <= min(f.Cols-1, x+1); u++ {
+				quiet = quiet && noise[v*f.Cols+u] <= s.Target*neighbourSlack
+			}
+		}
+		out[i] = quiet
+	}
+	return out
+}
+
+// Needed forecasts the samples a tile needs to reach the target: noise falls
+// with the square root of their number.
+func (s Stop) Needed(samples int, noise float64) int {
+	if s.Target <= 0 || math.IsInf(noise, 0) {
+		return s.Most
+	}
+	q := noise / s.Target
+	return min(max(int(math.Ceil(float64(samples)*q*q)), s.Least), s.Most)
+}
+
+// Boundary is the sample count at the end of round r: doubling to Least, then
+// growing by about a third, so that few samples are spent past the target;
+// always even, so that both halves are of one size, and never beyond Most.
+func (s Stop) Boundary(r int) int {
+	n := 1
+	for ; r > 0 && n < s.Most; r-- {
+		if n < s.Least {
+			n = min(n*2, max(s.Least, 2))
+		} else {
+			n += max(2, n/3)
+		}
+		n += n & 1
+	}
+	return min(n, s.Most)
+}

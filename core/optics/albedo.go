@@ -1,0 +1,176 @@
+package optics
+
+import (
+	"math"
+	"sync"
+
+	"amberproof/core/geom"
+)
+
+// The directional albedo of a GGX surface with Schlick's Fresnel term splits
+// into F0*A(cos, a) + B(cos, a) (Karis 2013). Both, and averages over the
+// hemisphere, are integrated once at start-up.
+const tableN = 32
+
+var (
+	tableA, tableB [tableN][tableN]float32 // [roughness][cos]
+	avgE           [tableN][tableN]float32 // [roughness][f0]: mean albedo with compensation
+)
+
+func init() {
+	for i := 0; i < tableN; i++ {
+		rough := float32(i) / (tableN - 1)
+		for j := 0; j < tableN; j++ {
+			tableA[i][j], tableB[i][j] = integrate(rough*rough, cosOf(j))
+		}
+	}
+	for i := 0; i < tableN; i++ {
+		for k := 0; k < tableN; k++ {
+			f0 := float32(k) / (tableN - 1)
+			var sum float32
+			const steps = 64
+			for s := 0; s < steps; s++ {
+				mu := (float32(s) + 0.5) / steps
+				sum += albedo(f0, float32(i)/(tableN-1), mu) * 2 * mu / steps
+			}
+			avgE[i][k] = sum
+		}
+	}
+}
+
+// Cosines are spaced so that grazing angles, where albedo turns fastest, get most entries.
+func cosOf(j int) float32 { c := float32(j) / (tableN - 1); return max(c*c, 1e-4) }
+
+func integrate(a, mu float32) (va, vb float32) {
+	wo := geom.V(geom.Sqrt(1-mu*mu), 0, mu)
+	if a < smooth {
+		f := schlick(mu)
+		return 1 - f, f
+	}
+	const n = 16
+	for i := 0; i < n; i++ {
+		for j := 0; j < n; j++ {
+			h := sampleVNDF(wo, a, (float32(i)+0.5)/n, (float32(j)+0.5)/n)
+			d := wo.Dot(h)
+			wi := h.Scale(2 * d).Sub(wo)
+			if wi.Z <= 0 {
+				continue
+			}
+			w := ggxG2(mu, wi.Z, a) / ggxG1(mu, a) / (n * n)
+			f := schlick(d)
+			va += w * (1 - f)
+			vb += w * f
+		}
+	}
+	return va, vb
+}
+
+func lerpTable(t *[tableN][tableN]float32, x, y float32) float32 {
+	x = geom.Clamp01(x) * (tableN - 1)
+	y = geom.Clamp01(y) * (tableN - 1)
+	i, j := min(int(x), tableN-2), min(int(y), tableN-2)
+	fx, fy := x-float32(i), y-float32(j)
+	a := t[i][j]*(1-fy) + t[i][j+1]*fy
+	b := t[i+1][j]*(1-fy) + t[i+1][j+1]*fy
+	return a*(1-fx) + b*fx
+}
+
+func tablesAB(rough, mu float32) (a, b float32) {
+	y := geom.Sqrt(geom.Clamp01(mu))
+	return lerpTable(&tableA, rough, y), lerpTable(&tableB, rough, y)
+}
+
+// compensation scales a single-scattering lobe so that no energy is lost to
+// the bounces between facets that it leaves out (Turquin 2019).
+func compensation(f0, a, b float32) float32 { return 1 + f0*(1-(a+b))/(a+b) }
+
+// albedo is the directional albedo with compensation.
+func albedo(f0, rough, mu float32) float32 {
+	a, b := tablesAB(rough, mu)
+	return min(1, (f0*a+b)*compensation(f0, a, b))
+}
+
+func albedoMean(f0, rough float32) float32 { return lerpTable(&avgE, rough, f0) }
+
+// glassTable holds the share of energy that single scattering keeps at a rough
+// dielectric interface, for light from outside [0] and inside [1].
+type glassTable struct {
+	e [2][tableN][tableN]float32
+}
+
+var glassTables sync.Map // index of refraction (float32) to *glassTable
+
+// glassOf returns the table for an index of refraction, made at first use.
+func glassOf(ior float32) *glassTable {
+	if t, ok := glassTables.Load(ior); ok {
+		return t.(*glassTable)
+	}
+	t := &glassTable{}
+	for side := range t.e {
+		eta := ior
+		if side == 1 {
+			eta = 1 / ior
+		}
+		for i := 0; i < tableN; i++ {
+			rough := float32(i) / (tableN - 1)
+			for j := 0; j < tableN; j++ {
+				t.e[side][i][j] = integrateGlass(rough*rough, cosOf(j), eta)
+			}
+		}
+	}
+	got, _ := glassTables.LoadOrStore(ior, t)
+	return got.(*glassTable)
+}
+
+func integrateGlass(a, mu, eta float32) float32 {
+	if a < smooth {
+		return 1
+	}
+	wo := geom.V(geom.Sqrt(1-mu*mu), 0, mu)
+	const n = 20
+	var e float32
+	for i := 0; i < n; i++ {
+		for j := 0; j < n; j++ {
+			h := sampleVNDF(wo, a, (float32(i)+0.5)/n, (float32(j)+0.5)/n)
+			d := wo.Dot(h)
+			f := FresnelDielectric(d, eta)
+			g := 1 / ggxG1(mu, a) / (n * n)
+			if wi := h.Scale(2 * d).Sub(wo); wi.Z > 0 {
+				e += f * ggxG2(mu, wi.Z, a) * g
+			}
+			if wi, ok := Refract(wo, h, eta); ok && wi.Z < 0 {
+				e += (1 - f) * ggxG2(mu, -wi.Z, a) * g
+			}
+		}
+	}
+	return max(e, 0.05)
+}
+
+func (t *glassTable) kept(inside bool, rough, mu float32) float32 {
+	side := 0
+	if inside {
+		side = 1
+	}
+	return lerpTable(&t.e[side], rough, geom.Sqrt(geom.Clamp01(mu)))
+}
+
+// Absorption turns a colour kept after a distance into Beer-Lambert
+// coefficients per metre; a distance of zero or infinity absorbs nothing.
+func Absorption(kept geom.Vec3, distance float32) geom.Vec3 {
+	if !(distance > 0) || math.IsInf(float64(distance), 1) {
+		return geom.Vec3{}
+	}
+	f := func(c float32) float32 {
+		return float32(-math.Log(float64(min(max(c, 1e-6), 1)))) / distance
+	}
+	return geom.V(f(kept.X), f(kept.Y), f(kept.Z))
+}
+
+// Transmitted is what is left of light after a distance through an absorber.
+func Transmitted(sigma geom.Vec3, distance float32) geom.Vec3 {
+	if sigma.IsZero() {
+		return geom.Splat(1)
+	}
+	e := func(s float32) float32 { return float32(math.Exp(float64(-s * distance))) }
+	return geom.V(e(sigma.X), e(sigma.Y), e(sigma.Z))
+}

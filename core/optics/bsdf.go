@@ -1,0 +1,317 @@
+package optics
+
+import (
+	"math"
+
+	"amberproof/core/colour"
+	"amberproof/core/geom"
+	"amberproof/core/sampling"
+)
+
+// Kind is how a bounce travelled.
+type Kind uint8
+
+const (
+	Diffuse Kind = iota
+	Glossy
+	Clear
+)
+
+// Surface is what a point of a surface is made of, textures already applied.
+type Surface struct {
+	Base                geom.Vec3
+	Metallic, Roughness float32
+	IOR                 float32
+	Transmission        float32
+	Thin                bool // a shell without inside
+	Coat, CoatRoughness float32
+}
+
+// BSDF scatters light at one point for one outgoing direction.
+type BSDF struct {
+	wo     geom.Vec3
+	inside bool // wo is within the solid
+	thin   bool
+	matte  bool // no gloss at all
+
+	diffuse   geom.Vec3 // albedo over pi, with the share let in on the way out
+	f0        geom.Vec3
+	specScale geom.Vec3 // energy compensation
+	f0d       float32
+	rough, a  float32
+	edAvg     float32
+
+	glass       float32 // share of the clear model
+	eta         float32
+	tint        geom.Vec3
+	glassScale  float32
+	coat, coatA float32
+	coatScale   float32
+	under       float32 // what the coat lets through
+
+	pCoat, pSpec, pDiffuse, pGlass float32
+}
+
+// Sample is a scattered direction with its weight f*|cos|/pdf.
+type Sample struct {
+	Wi      geom.Vec3
+	Weight  geom.Vec3
+	PDF     float32 // per solid angle; infinite for a perfect mirror or window
+	Kind    Kind
+	Through bool // went through the surface
+	Delta   bool
+}
+
+// New prepares the surface for the direction wo; wo.Z > 0 always, and inside
+// says that the front of the surface is on the other side.
+func New(s *Surface, wo geom.Vec3, inside bool) BSDF {
+	mu := max(wo.Z, 1e-4)
+	b := BSDF{wo: wo, inside: inside, thin: s.Thin}
+	b.rough = geom.Clamp01(s.Roughness)
+	b.a = b.rough * b.rough
+	b.glass = s.Transmission * (1 - s.Metallic)
+	opaque := 1 - b.glass
+	b.f0d = F0OfIOR(s.IOR)
+	b.under = 1
+	if s.Coat > 0 && !inside {
+		r := geom.Clamp01(s.CoatRoughness)
+		b.coat, b.coatA = s.Coat, max(r*r, smooth)
+		ca, cb := tablesAB(r, mu)
+		b.coatScale = compensation(0.04, ca, cb)
+		b.under = 1 - s.Coat*albedo(0.04, r, mu)
+	}
+	var specAlbedo, diffAlbedo float32
+	if opaque > 0 && s.IOR == 1 && s.Metallic == 0 {
+		// No interface, no gloss: an ideal matte (Lambert 1760).
+		b.diffuse = s.Base.Scale(opaque / math.Pi)
+		diffAlbedo = colour.Luminance(s.Base) * opaque
+		b.matte = true
+	} else if opaque > 0 {
+		b.f0 = geom.Splat(b.f0d).Lerp(s.Base, s.Metallic)
+		ta, tb := tablesAB(b.rough, mu)
+		ed := albedo(b.f0d, b.rough, mu)
+		// A half metal returns what half a metal and half a plastic would.
+		want := geom.Splat(ed).Lerp(geom.V(
+			albedo(s.Base.X, b.rough, mu), albedo(s.Base.Y, b.rough, mu), albedo(s.Base.Z, b.rough, mu)), s.Metallic)
+		got := b.f0.Scale(ta).Add(geom.Splat(tb))
+		b.specScale = geom.V(want.X/got.X, want.Y/got.Y, want.Z/got.Z).Scale(opaque)
+		specAlbedo = colour.Luminance(want) * opaque
+		b.edAvg = albedoMean(b.f0d, b.rough)
+		b.diffuse = s.Base.Scale(opaque * (1 - s.Metallic) * (1 - ed) / max(1-b.edAvg, 1e-4) / math.Pi)
+		diffAlbedo = colour.Luminance(b.diffuse) * math.Pi * (1 - b.edAvg)
+	}
+	if b.glass > 0 {
+		b.eta = s.IOR
+		if inside {
+			b.eta = 1 / s.IOR
+		}
+		b.tint = s.Base
+		if !s.Thin { // a body is crossed by two interfaces and shows its tint once
+			b.tint = geom.V(geom.Sqrt(max(s.Base.X, 0)), geom.Sqrt(max(s.Base.Y, 0)), geom.Sqrt(max(s.Base.Z, 0)))
+		}
+		b.glassScale = b.glass
+		if b.a >= smooth {
+			if s.Thin {
+				ta, tb := tablesAB(b.rough, mu)
+				b.glassScale = b.glass / (ta + tb)
+			} else {
+				b.glassScale = b.glass / glassOf(s.IOR).kept(inside, b.rough, mu)
+			}
+		}
+	}
+	pc := 1 - b.under
+	ps, pd, pg := specAlbedo*b.under, diffAlbedo*b.under, b.glass*b.under
+	sum := pc + ps + pd + pg
+	if sum > 0 {
+		b.pCoat, b.pSpec, b.pDiffuse, b.pGlass = pc/sum, ps/sum, pd/sum, pg/sum
+	}
+	return b
+}
+
+// AllDelta reports whether light cannot be sampled here: every lobe is a
+// perfect mirror or window.
+func (b *BSDF) AllDelta() bool {
+	return b.coat == 0 && (b.a < smooth || b.pSpec == 0 && b.pGlass == 0) && b.pDiffuse == 0
+}
+
+func (b *BSDF) fresnel(cosH float32) geom.Vec3 {
+	s := schlick(cosH)
+	return b.f0.Scale(1 - s).Add(geom.Splat(s))
+}
+
+// reflectance of the clear model at a micro-normal: of one interface, or of
+// both faces of a thin shell with all bounces between them.
+func (b *BSDF) glassR(cosH float32) float32 {
+	if !b.thin {
+		return FresnelDielectric(cosH, b.eta)
+	}
+	e := b.eta
+	if b.inside {
+		e = 1 / e
+	}
+	f := FresnelDielectric(cosH, e)
+	return 2 * f / (1 + f)
+}
+
+// Eval returns f*|cos(wi)| and the density of Sample for wi, perfect mirrors
+// and windows left out.
+func (b *BSDF) Eval(wi geom.Vec3) (f geom.Vec3, pdf float32) {
+	wo := b.wo
+	if wi.Z > 0 {
+		h := wo.Add(wi).Unit()
+		d := wo.Dot(h)
+		if b.pDiffuse > 0 {
+			in := float32(1)
+			if !b.matte {
+				in = 1 - albedo(b.f0d, b.rough, wi.Z)
+			}
+			f = f.Add(b.diffuse.Scale(in * wi.Z * b.under))
+			pdf += b.pDiffuse * wi.Z / math.Pi
+		}
+		if b.a >= smooth && (b.pSpec > 0 || b.pGlass > 0) {
+			dist := ggxD(h.Z, b.a)
+			ph := ggxG1(wo.Z, b.a) * dist / (4 * wo.Z) // VNDF density of wi
+			g := ggxG2(wo.Z, wi.Z, b.a) * dist / (4 * wo.Z)
+			if b.pSpec > 0 {
+				f = f.Add(b.fresnel(d).Mul(b.specScale).Scale(g * b.under))
+				pdf += b.pSpec * ph
+			}
+			if b.pGlass > 0 {
+				r := b.glassR(d)
+				f = f.Add(geom.Splat(r * b.glassScale * g * b.under))
+				pdf += b.pGlass * r * ph
+			}
+		}
+		if b.coat > 0 {
+			dist := ggxD(h.Z, b.coatA)
+			s := schlick(d)
+			g := ggxG2(wo.Z, wi.Z, b.coatA) * dist / (4 * wo.Z)
+			f = f.Add(geom.Splat(b.coat * (0.04 + 0.96*s) * b.coatScale * g))
+			pdf += b.pCoat * ggxG1(wo.Z, b.coatA) * dist / (4 * wo.Z)
+		}
+		return f, pdf
+	}
+	if b.pGlass == 0 || b.a < smooth || wi.Z == 0 {
+		return f, pdf
+	}
+	if b.thin {
+		m := geom.V(wi.X, wi.Y, -wi.Z)
+		h := wo.Add(m).Unit()
+		t := 1 - b.glassR(wo.Dot(h))
+		dist := ggxD(h.Z, b.a)
+		g := ggxG2(wo.Z, m.Z, b.a) * dist / (4 * wo.Z)
+		return b.tint.Scale(t * b.glassScale * g * b.under), b.pGlass * t * ggxG1(wo.Z, b.a) * dist / (4 * wo.Z)
+	}
+	h := wo.Add(wi.Scale(b.eta)).Unit()
+	if h.Z < 0 {
+		h = h.Neg()
+	}
+	do, di := wo.Dot(h), wi.Dot(h)
+	if do <= 0 || di >= 0 {
+		return f, pdf
+	}
+	t := 1 - b.glassR(do)
+	q := do + b.eta*di
+	jac := b.eta * b.eta * -di / (q * q)
+	p := pdfVNDF(wo, h, b.a) * jac * t
+	w := ggxG2(wo.Z, -wi.Z, b.a) / ggxG1(wo.Z, b.a)
+	return b.tint.Scale(p * w * b.glassScale * b.under), b.pGlass * p
+}
+
+// Sample draws a direction. uc chooses the lobe, u and v the direction within it.
+func (b *BSDF) Sample(uc, u, v float32) (s Sample, ok bool) {
+	wo := b.wo
+	switch {
+	case uc < b.pDiffuse:
+		s.Wi, s.Kind = sampling.CosineHemisphere(u, v), Diffuse
+	case uc < b.pDiffuse+b.pSpec:
+		s.Kind = Glossy
+		if b.a < smooth {
+			s.Wi, s.Delta, s.PDF = geom.V(-wo.X, -wo.Y, wo.Z), true, float32(math.Inf(1))
+			s.Weight = b.fresnel(wo.Z).Mul(b.specScale).Scale(b.under / b.pSpec)
+			return s, true
+		}
+		h := sampleVNDF(wo, b.a, u, v)
+		s.Wi = h.Scale(2 * wo.Dot(h)).Sub(wo)
+	case uc < b.pDiffuse+b.pSpec+b.pCoat:
+		s.Kind = Glossy
+		h := sampleVNDF(wo, b.coatA, u, v)
+		s.Wi = h.Scale(2 * wo.Dot(h)).Sub(wo)
+	case b.pGlass > 0:
+		return b.sampleGlass((uc-(1-b.pGlass))/b.pGlass, u, v)
+	default:
+		return s, false
+	}
+	if s.Wi.Z <= 0 {
+		return s, false
+	}
+	f, pdf := b.Eval(s.Wi)
+	if !(pdf > 0) {
+		return s, false
+	}
+	s.Weight, s.PDF = f.Scale(1/pdf), pdf
+	return s, true
+}
+
+func (b *BSDF) sampleGlass(uc, u, v float32) (s Sample, ok bool) {
+	wo := b.wo
+	s.Kind = Clear
+	if b.a < smooth {
+		s.Delta, s.PDF = true, float32(math.Inf(1))
+		r := b.glassR(wo.Z)
+		scale := b.glassScale * b.under / b.pGlass
+		if uc < r {
+			s.Wi, s.Weight = geom.V(-wo.X, -wo.Y, wo.Z), geom.Splat(scale)
+			return s, true
+		}
+		s.Through, s.Weight = true, b.tint.Scale(scale)
+		if b.thin {
+			s.Wi = wo.Neg()
+			return s, true
+		}
+		s.Wi, ok = Refract(wo, geom.V(0, 0, 1), b.eta)
+		return s, ok
+	}
+	h := sampleVNDF(wo, b.a, u, v)
+	d := wo.Dot(h)
+	r := b.glassR(d)
+	switch {
+	case uc < r:
+		s.Wi = h.Scale(2 * d).Sub(wo)
+		ok = s.Wi.Z > 0
+	case b.thin:
+		m := h.Scale(2 * d).Sub(wo)
+		s.Wi, s.Through = geom.V(m.X, m.Y, -m.Z), true
+		ok = m.Z > 0
+	default:
+		s.Wi, ok = Refract(wo, h, b.eta)
+		s.Through = true
+		ok = ok && s.Wi.Z < 0
+	}
+	if !ok {
+		return s, false
+	}
+	f, pdf := b.Eval(s.Wi)
+	if !(pdf > 0) {
+		return s, false
+	}
+	s.Weight, s.PDF = f.Scale(1/pdf), pdf
+	return s, true
+}
+
+// Straight is the light let through a smooth clear surface along a straight
+// line: what shadow rays and see-through passes are multiplied by. A straight
+// line keeps the angle it has outside a body; light in a body goes at the bent
+// angle, whose reflectance from within is the same (reciprocity). So it is
+// always taken from outside, and never meets total reflection.
+func (b *BSDF) Straight() geom.Vec3 {
+	eta := b.eta
+	if b.inside {
+		eta = 1 / eta
+	}
+	f := FresnelDielectric(b.wo.Z, eta)
+	if b.thin {
+		f = 2 * f / (1 + f)
+	}
+	return b.tint.Scale((1 - f) * b.glass * b.under)
+}

@@ -1,0 +1,251 @@
+// Package passes turns the sums of a film into output images. docs/rendering.md
+// defines each by formula.
+package passes
+
+import (
+	"fmt"
+	"strings"
+	"unicode"
+
+	"amberproof/core/film"
+	"amberproof/core/imageio"
+	"amberproof/core/scene"
+)
+
+// Kind says what a pass shows.
+type Kind string
+
+const (
+	Beauty     Kind = "beauty"
+	Light      Kind = "light"
+	Occlusion  Kind = "occlusion"
+	PartMask   Kind = "part"
+	FinishMask Kind = "finish"
+	Normal     Kind = "normal"
+	Depth      Kind = "depth"
+)
+
+// Pass is one output image.
+type Pass struct {
+	Key   string `json:"key" doc:"Unique name, used in addresses and file names"`
+	Title string `json:"title" doc:"Name for people"`
+	Kind  Kind   `json:"kind" enum:"beauty,light,occlusion,part,finish,normal,depth"`
+	index int    // element, or place in the list of parts or finishes
+	parts map[uint32]bool
+}
+
+// Data reports whether the pass holds numbers that are not light.
+func (p *Pass) Data() bool { return p.Kind != Beauty && p.Kind != Light }
+
+// Wanted is what to make.
+type Wanted struct {
+	Lights, Occlusion, PartMasks, FinishMasks, Normal, Depth bool
+}
+
+// Needs returns the film layout for what is wanted; the elements are counted
+// later. Coverage is always kept: a proof tells which part lies under the pointer.
+func (w Wanted) Needs() film.Layout {
+	return film.Layout{AO: w.Occlusion, Normal: w.Normal, Depth: w.Depth, Cover: true}
+}
+
+// List names the passes of a picture in their fixed order. lamp tells the
+// parts that are lamps of the stage: they get no mask.
+func List(w Wanted, elements []string, s *scene.Scene, lamp func(part int) bool) []Pass {
+	out := []Pass{{Key: "beauty", Title: "Beauty", Kind: Beauty}}
+	if w.Lights {
+		for i, e := range elements {
+			out = append(out, Pass{Key: "light." + Slug(e), Title: e, Kind: Light, index: i})
+		}
+	}
+	if w.Occlusion {
+		out = append(out, Pass{Key: "occlusion", Title: "Ambient occlusion", Kind: Occlusion})
+	}
+	if w.Normal {
+		out = append(out, Pass{Key: "normal", Title: "Normal", Kind: Normal})
+	}
+	if w.Depth {
+		out = append(out, Pass{Key: "depth", Title: "Depth", Kind: Depth})
+	}
+	if w.FinishMasks {
+		by := map[string]*Pass{}
+		var order []string
+		for i := range s.Parts {
+			if lamp(i) {
+				continue
+			}
+			n := s.FinishName(i)
+			if by[n] == nil {
+				by[n] = &Pass{Key: "finish." + Slug(n), Title: n, Kind: FinishMask, parts: map[uint32]bool{}}
+				order = append(order, n)
+			}
+			by[n].parts[uint32(i)] = true
+		}
+		for _, n := range order {
+			out = append(out, *by[n])
+		}
+	}
+	if w.PartMasks {
+		for i, k := range s.Keys() {
+			if !lamp(i) {
+				out = append(out, Pass{Key: "part." + Slug(k), Title: k, Kind: PartMask, parts: map[uint32]bool{uint32(i): true}})
+			}
+		}
+	}
+	seen := map[string]int{}
+	for i := range out {
+		k := out[i].Key
+		if seen[k]++; seen[k] > 1 {
+			out[i].Key = fmt.Sprintf("%s_%d", k, seen[k])
+		}
+	}
+	return out
+}
+
+// Slug turns a name into one that every file system and layer name takes:
+// letters, digits and underscores, never empty.
+func Slug(name string) string {
+	var b strings.Builder
+	gap := false
+	for _, r := range name {
+		if r < 128 && (unicode.IsLetter(r) || unicode.IsDigit(r)) {
+			if gap && b.Len() > 0 {
+				b.WriteByte('_')
+			}
+			b.WriteRune(r)
+			gap = false
+		} else {
+			gap = true
+		}
+		if b.Len() > 80 {
+			break
+		}
+	}
+	if b.Len() == 0 {
+		return "unnamed"
+	}
+	return b.String()
+}
+
+// Names of the channels of a pass within a file of many layers.
+func (p *Pass) Channels() []string {
+	switch p.Kind {
+	case Beauty:
+		return []string{"R", "G", "B", "A"}
+	case Light:
+		return []string{p.Key + ".R", p.Key + ".G", p.Key + ".B"}
+	case Normal:
+		return []string{"normal.X", "normal.Y", "normal.Z"}
+	case Depth:
+		return []string{"depth.Z"}
+	}
+	return []string{p.Key + ".Y"}
+}
+
+// value computes the pass at one pixel of a tile, up to four channels.
+func (p *Pass) value(t *film.Tile, i int) (v [4]float32) {
+	px := t.Pixel(i)
+	w := px[film.Weight]
+	if !(w > 0) {
+		return v
+	}
+	l := &t.Layout
+	rgb := func(at int) { v[0], v[1], v[2] = px[at]/w, px[at+1]/w, px[at+2]/w }
+	switch p.Kind {
+	case Beauty:
+		rgb(film.Beauty)
+		v[3] = px[film.Alpha] / w
+	case Light:
+		rgb(l.ElementAt(p.index))
+	case Occlusion:
+		v[0] = px[l.AOAt()] / w
+	case Normal:
+		rgb(l.NormalAt())
+	case Depth:
+		if c := px[l.DepthAt()+1]; c > 0 {
+			v[0] = px[l.DepthAt()] / c
+		}
+	default:
+		v[0] = min(1, max(0, t.CoverOf(i, func(part uint32) bool { return p.parts[part] })/w))
+	}
+	return v
+}
+
+// Planes computes the pass over the film's window: one slice per channel, row by row.
+func (p *Pass) Planes(f *film.Film) [][]float32 {
+	n := len(p.Channels())
+	w := f.Window.Dx()
+	out := make([][]float32, n)
+	for c := range out {
+		out[c] = make([]float32, w*f.Window.Dy())
+	}
+	for k := range f.Tiles {
+		t := &f.Tiles[k]
+		i := 0
+		for y := t.Rect.Min.Y; y < t.Rect.Max.Y; y++ {
+			row := (y - f.Window.Min.Y) * w
+			for x := t.Rect.Min.X; x < t.Rect.Max.X; x++ {
+				v := p.value(t, i)
+				for c := range out {
+					out[c][row+x-f.Window.Min.X] = v[c]
+				}
+				i++
+			}
+		}
+	}
+	return out
+}
+
+// At computes the pass at one pixel of the frame.
+func (p *Pass) At(f *film.Film, x, y int) []float32 {
+	k := (y-f.Window.Min.Y)/film.TileSize*f.Cols + (x-f.Window.Min.X)/film.TileSize
+	t := &f.Tiles[k]
+	v := p.value(t, (y-t.Rect.Min.Y)*t.Rect.Dx()+x-t.Rect.Min.X)
+	return v[:len(p.Channels())]
+}
+
+// Picture makes a pass ready for a PNG: light as it is, normals from -1..1 to
+// 0..1, depth with the nearest white and the farthest black.
+func (p *Pass) Picture(f *film.Film) *imageio.Picture {
+	pl := p.Planes(f)
+	pic := &imageio.Picture{W: f.Window.Dx(), H: f.Window.Dy(), R: pl[0], Data: p.Data()}
+	switch p.Kind {
+	case Beauty:
+		pic.G, pic.B, pic.A = pl[1], pl[2], pl[3]
+	case Light:
+		pic.G, pic.B = pl[1], pl[2]
+	case Normal:
+		for _, c := range pl {
+			for i := range c {
+				c[i] = c[i]*0.5 + 0.5
+			}
+		}
+		pic.G, pic.B = pl[1], pl[2]
+	case Depth:
+		near, far := float32(0), float32(0)
+		for _, d := range pl[0] {
+			if d > 0 && (near == 0 || d < near) {
+				near = d
+			}
+			far = max(far, d)
+		}
+		for i, d := range pl[0] {
+			if d > 0 && far > near {
+				pl[0][i] = (far - d) / (far - near)
+			}
+		}
+	}
+	return pic
+}
+
+// PartAt is the part that covers most of a pixel of the frame, or ok false.
+func PartAt(f *film.Film, x, y int) (part int, ok bool) {
+	k := (y-f.Window.Min.Y)/film.TileSize*f.Cols + (x-f.Window.Min.X)/film.TileSize
+	t := &f.Tiles[k]
+	best := float32(0)
+	for e := t.Heads[(y-t.Rect.Min.Y)*t.Rect.Dx()+x-t.Rect.Min.X]; e >= 0; e = t.Entries[e].Next {
+		if c := t.Entries[e]; c.Weight > best {
+			best, part, ok = c.Weight, int(c.Part), true
+		}
+	}
+	return part, ok
+}

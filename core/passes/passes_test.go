@@ -1,0 +1,90 @@
+package passes
+
+import (
+	"image"
+	"strings"
+	"testing"
+
+	"amberproof/core/film"
+	"amberproof/core/scene"
+)
+
+func shop() *scene.Scene {
+	s := &scene.Scene{Finishes: []scene.Finish{scene.NewFinish("Brass, satin"), scene.NewFinish("Glass")}, Objects: make([]scene.Object, 1)}
+	for _, p := range []struct {
+		name   string
+		finish int
+	}{{"Cap", 0}, {"Cap", 0}, {"Chimney", 1}, {"Lamp", 1}, {"Bare", -1}} {
+		s.Parts = append(s.Parts, scene.Part{Name: p.name, Finish: p.finish})
+	}
+	return s
+}
+
+func TestListNamesEveryPassOnce(t *testing.T) {
+	w := Wanted{Lights: true, Occlusion: true, PartMasks: true, FinishMasks: true, Normal: true, Depth: true}
+	var keys []string
+	seen := map[string]bool{}
+	for _, p := range List(w, []string{"Key panel", "key  panel", "surround"}, shop(), func(i int) bool { return i == 3 }) {
+		keys = append(keys, p.Key)
+		if seen[p.Key] {
+			t.Errorf("%q twice", p.Key)
+		}
+		seen[p.Key] = true
+	}
+	want := "beauty light.Key_panel light.key_panel light.surround occlusion normal depth finish.Brass_satin finish.Glass finish.no_finish part.Cap part.Cap_2 part.Chimney part.Bare"
+	if got := strings.Join(keys, " "); got != want {
+		t.Errorf("got  %s\nwant %s", got, want)
+	}
+}
+
+func TestValuesAreMeansOverWeights(t *testing.T) {
+	w := Wanted{Lights: true, Occlusion: true, FinishMasks: true, PartMasks: true, Normal: true, Depth: true}
+	l := w.Needs()
+	l.Elements = 2
+	f := film.New(image.Rect(10, 20, 50, 60), l)
+	tile := &f.Tiles[0]
+	i := (25-20)*tile.Rect.Dx() + 12 - 10
+	px := tile.Pixel(i)
+	px[film.Weight] = 4
+	copy(px[film.Beauty:], []float32{4, 8, 12, 2})
+	copy(px[l.ElementAt(1):], []float32{1, 2, 4})
+	px[l.AOAt()] = 3
+	copy(px[l.NormalAt():], []float32{0, 4, -2})
+	px[l.DepthAt()], px[l.DepthAt()+1] = 6, 3 // a quarter of the samples met nothing
+	tile.AddCover(i, 0, 1)
+	tile.AddCover(i, 1, 1.5)
+	tile.AddCover(i, 2, 0.5)
+	list := List(w, []string{"A", "B"}, shop(), func(i int) bool { return i == 3 })
+	for key, want := range map[string][]float32{
+		"beauty": {1, 2, 3, 0.5}, "light.B": {0.25, 0.5, 1}, "light.A": {0, 0, 0}, "occlusion": {0.75}, "normal": {0, 1, -0.5}, "depth": {2},
+		"finish.Brass_satin": {0.625}, "finish.Glass": {0.125}, "part.Cap_2": {0.375},
+	} {
+		for k := range list {
+			p := &list[k]
+			if p.Key != key {
+				continue
+			}
+			got := p.At(f, 12, 25)
+			planes := p.Planes(f)
+			for c := range want {
+				if got[c] != want[c] || planes[c][5*40+2] != want[c] {
+					t.Errorf("%s channel %d: %v and %v, want %v", key, c, got[c], planes[c][5*40+2], want[c])
+				}
+			}
+		}
+	}
+	if part, ok := PartAt(f, 12, 25); !ok || part != 1 {
+		t.Errorf("most of the pixel is part %d", part)
+	}
+	if _, ok := PartAt(f, 11, 25); ok {
+		t.Error("an empty pixel shows a part")
+	}
+}
+
+func TestSlug(t *testing.T) {
+	for in, want := range map[string]string{"Brass, satin": "Brass_satin", "  ": "unnamed", "../x": "x", "ünï": "n", "A1-b": "A1_b"} {
+		if got := Slug(in); got != want {
+			t.Errorf("%q: %q, want %q", in, got, want)
+		}
+	}
+}

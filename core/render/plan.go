@@ -1,0 +1,181 @@
+// Package render plans a picture: which units of work come next, when tiles
+// are clean enough, and how far along the whole is.
+//
+// Work goes in rounds. In a round every tile that is still going gets the same
+// further range of samples, cut into units; when all of them are in, the noise
+// of all tiles decides which stop. The decision depends on nothing but the
+// sums, so a picture is the same on any number of workers, and after any cut.
+package render
+
+import (
+	"sort"
+
+	"amberproof/core/film"
+	"amberproof/core/noise"
+	"amberproof/core/trace"
+)
+
+// unitSamples bounds the samples of a unit, so that the last tiles of a
+// picture keep every core busy.
+const unitSamples = 16
+
+// Keeper keeps a tile's state; film.Keeper is the real one.
+type Keeper interface{ Save(tile int) error }
+
+// Plan is a picture in progress. It is not safe for concurrent use.
+type Plan struct {
+	Film *film.Film
+	stop noise.Stop
+	view noise.View
+	keep Keeper
+
+	round   int
+	queue   []trace.Unit
+	out     int
+	order   []int // tiles from the middle of the picture outwards
+	noise   []float64
+	done    bool
+	pixels  int64
+	samples int64 // of all pixels, done
+}
+
+// NewPlan continues the film as it is: empty, or as kept.
+func NewPlan(f *film.Film, stop noise.Stop, view noise.View, keep Keeper) (*Plan, error) {
+	p := &Plan{Film: f, stop: stop, view: view, keep: keep, noise: make([]float64, len(f.Tiles))}
+	c := f.Window.Min.Add(f.Window.Max).Div(2)
+	p.order = make([]int, len(f.Tiles))
+	for i := range p.order {
+		p.order[i] = i
+		p.noise[i] = view.OfTile(&f.Tiles[i])
+	}
+	dist := func(i int) int {
+		r := f.Rect(i)
+		d := r.Min.Add(r.Max).Div(2).Sub(c)
+		return d.X*d.X + d.Y*d.Y
+	}
+	sort.SliceStable(p.order, func(a, b int) bool { return dist(p.order[a]) < dist(p.order[b]) })
+	p.pixels = int64(f.Window.Dx()) * int64(f.Window.Dy())
+	p.samples = f.Samples()
+	least, going := 0, false
+	for i := range f.Tiles {
+		if t := &f.Tiles[i]; !t.Stopped && (!going || t.Samples < least) {
+			least, going = t.Samples, true
+		}
+	}
+	if !going {
+		p.done = true
+		return p, nil
+	}
+	// The round in which the tile that is furthest back stands.
+	for p.round = 0; stop.Boundary(p.round) <= least && stop.Boundary(p.round) < stop.Most; p.round++ {
+	}
+	p.fill()
+	if len(p.queue) == 0 {
+		return p, p.settle()
+	}
+	return p, nil
+}
+
+// fill queues what the tiles of the current round lack.
+func (p *Plan) fill() {
+	from, to := 0, p.stop.Boundary(p.round)
+	if p.round > 0 {
+		from = p.stop.Boundary(p.round - 1)
+	}
+	for s := from; s < to; s += unitSamples {
+		for _, i := range p.order {
+			if t := &p.Film.Tiles[i]; !t.Stopped && t.Samples <= s {
+				p.queue = append(p.queue, trace.Unit{Tile: i, From: s, To: min(s+unitSamples, to)})
+			}
+		}
+	}
+}
+
+// Next gives a unit to work on. ok is false when there is none at the moment
+// (units are out) or none any more (Done).
+func (p *Plan) Next() (u trace.Unit, ok bool) {
+	if len(p.queue) == 0 {
+		return u, false
+	}
+	u = p.queue[0]
+	p.queue = p.queue[1:]
+	p.out++
+	return u, true
+}
+
+// Done reports whether the picture is finished.
+func (p *Plan) Done() bool { return p.done }
+
+// GiveBack puts a unit that was not done back to the front.
+func (p *Plan) GiveBack(u trace.Unit) {
+	p.out--
+	p.queue = append([]trace.Unit{u}, p.queue...)
+}
+
+// Take merges the result of a unit given by Next.
+func (p *Plan) Take(patch *film.Patch) error {
+	p.out--
+	n, err := p.Film.Take(patch)
+	if err != nil {
+		return err
+	}
+	if n > 0 {
+		t := &p.Film.Tiles[patch.Tile]
+		p.samples += int64(n) * int64(t.Rect.Dx()*t.Rect.Dy())
+		p.noise[patch.Tile] = p.view.OfTile(t)
+		if err := p.keep.Save(patch.Tile); err != nil {
+			return err
+		}
+	}
+	if len(p.queue) == 0 && p.out == 0 {
+		return p.settle()
+	}
+	return nil
+}
+
+// settle ends a round: it decides which tiles stop and begins the next.
+func (p *Plan) settle() error {
+	at := p.stop.Boundary(p.round)
+	for i, stop := range p.stop.Settled(p.Film, at, p.noise) {
+		if t := &p.Film.Tiles[i]; stop && !t.Stopped {
+			t.Stopped = true
+			if err := p.keep.Save(i); err != nil {
+				return err
+			}
+		}
+	}
+	p.round++
+	p.fill()
+	p.done = len(p.queue) == 0
+	return nil
+}
+
+// Progress is how far a picture is.
+type Progress struct {
+	Samples  int64   // done, of all pixels together
+	Forecast int64   // expected in all, from the noise so far
+	Least    int     // samples of the pixel that has fewest
+	Mean     float64 // samples per pixel, mean
+	Noise    float64 // of the frame, percent; infinite at first
+	Settled  int     // tiles that have stopped
+	Tiles    int
+	Done     bool
+}
+
+// Progress measures the picture as it stands.
+func (p *Plan) Progress() Progress {
+	g := Progress{Samples: p.samples, Tiles: len(p.Film.Tiles), Done: p.done, Least: p.stop.Most, Noise: noise.OfFrame(p.noise)}
+	for i := range p.Film.Tiles {
+		t := &p.Film.Tiles[i]
+		g.Least = min(g.Least, t.Samples)
+		n := t.Samples
+		if t.Stopped {
+			g.Settled++
+		} else {
+			n = max(n, p.stop.Needed(t.Samples, p.noise[i]))
+		}
+		g.Forecast += int64(n) * int64(t.Rect.Dx()*t.Rect.Dy())
+	}
+	g.Mean = float64(p.samples) / float64(p.pixels)
+	return g
+}

@@ -1,0 +1,302 @@
+// Package scene is the product scene as a value: meshes, objects, parts,
+// finishes, lights and cameras, as the importer read them. It is not changed
+// after import; overriding (clay) is resolving, not editing.
+package scene
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+
+	"amberproof/core/colour"
+	"amberproof/core/geom"
+)
+
+// Scene is everything a file held. Indices are positions in the slices; -1 is none.
+type Scene struct {
+	Objects  []Object
+	Meshes   []Mesh
+	Parts    []Part
+	Finishes []Finish
+	Images   []Image
+	Lights   []Light
+	Cameras  []Camera
+	// LeftOut lists, part by part, what the file asked for and the importer
+	// could not take.
+	LeftOut []Note
+}
+
+// Note is one thing left out of an import.
+type Note struct {
+	Where string `json:"where" doc:"Which object, finish or file"`
+	What  string `json:"what" doc:"What was left out, and what happens instead"`
+}
+
+// Object is a node of the file's tree.
+type Object struct {
+	Name   string
+	Parent int
+	World  geom.Affine
+}
+
+// Mesh is one set of faces with one finish. Normals, Tangents, UV and Colours
+// are per vertex and may be empty; Indices are three per triangle.
+type Mesh struct {
+	Name      string
+	Positions []geom.Vec3
+	Normals   []geom.Vec3
+	Tangents  [][4]float32
+	UV        [2][][2]float32
+	Colours   [][4]float32
+	Indices   []uint32
+	Finish    int
+}
+
+// Part is an object, or a set of faces of an object, that wears one finish.
+type Part struct {
+	Name   string
+	Object int
+	Mesh   int
+	Finish int // -1: the file gave none
+}
+
+// AlphaMode says what a finish's alpha means.
+type AlphaMode int
+
+const (
+	Opaque AlphaMode = iota
+	Mask
+	Blend
+)
+
+// Texture places an image on a surface: which UV set, a 2x3 transform of the
+// coordinates, and how coordinates beyond 0..1 continue.
+type Texture struct {
+	Image     int
+	Set       int
+	Transform [6]float32
+	WrapU     Wrap
+	WrapV     Wrap
+}
+
+// Wrap continues an image beyond its edge.
+type Wrap int
+
+const (
+	Repeat Wrap = iota
+	Mirror
+	Clamp
+)
+
+// NoTexture is the absent texture.
+var NoTexture = Texture{Image: -1, Transform: [6]float32{1, 0, 0, 0, 1, 0}}
+
+// Finish is the material a part wears, after the open glTF 2.0 model.
+type Finish struct {
+	Name                               string
+	Base                               geom.Vec3 // scene-linear albedo, metal reflectance or glass tint
+	Alpha                              float32
+	AlphaMode                          AlphaMode
+	Cutoff                             float32
+	Metallic                           float32
+	Roughness                          float32 // perceptual; the GGX width is its square
+	IOR                                float32
+	Transmission                       float32
+	Thickness                          float32   // 0: a thin shell; else the mesh bounds a solid
+	AttenuationColour                  geom.Vec3 // what is left of white after AttenuationDistance
+	AttenuationDistance                float32   // metres; 0 or infinite: clear
+	Clearcoat, ClearcoatRoughness      float32
+	Emission                           geom.Vec3 // radiance, in the units of the scene's lights (nits)
+	NormalScale                        float32
+	DoubleSided                        bool
+	BaseTexture, MetalRoughTexture     Texture
+	NormalTexture, EmissionTexture     Texture
+	TransmissionTexture, CoatTexture   Texture
+	CoatRoughTexture, ThicknessTexture Texture
+}
+
+// NewFinish returns the finish of the glTF defaults.
+func NewFinish(name string) Finish {
+	return Finish{
+		Name: name, Base: geom.Splat(1), Alpha: 1, Cutoff: 0.5, Metallic: 1, Roughness: 1, IOR: 1.5,
+		AttenuationColour: geom.Splat(1), NormalScale: 1,
+		BaseTexture: NoTexture, MetalRoughTexture: NoTexture, NormalTexture: NoTexture, EmissionTexture: NoTexture,
+		TransmissionTexture: NoTexture, CoatTexture: NoTexture, CoatRoughTexture: NoTexture, ThicknessTexture: NoTexture,
+	}
+}
+
+// Missing is worn by parts for which the file names no finish: unmistakable in
+// the picture and in the list.
+func Missing() Finish {
+	f := NewFinish("no finish")
+	f.Base, f.Metallic, f.Roughness = geom.V(0.75, 0.02, 0.55), 0, 0.6
+	return f
+}
+
+// Clear reports whether most light goes through: glass and its like.
+func (f *Finish) Clear() bool { return f.Transmission >= 0.5 && f.Metallic < 0.5 }
+
+// Glowing reports whether the finish gives light.
+func (f *Finish) Glowing() bool { return f.Emission.Max() > 0 }
+
+// Image is a picture used by textures: RGBA, eight bits a channel, row by row from the top.
+type Image struct {
+	Name string
+	W, H int
+	Pix  []byte
+}
+
+// Mean is the mean colour of an image that holds sRGB colour, scene-linear.
+func (img *Image) Mean() geom.Vec3 {
+	var sum [3]float64
+	n := len(img.Pix) / 4
+	for i := 0; i < n; i++ {
+		for k := range sum {
+			sum[k] += float64(colour.SRGB8[img.Pix[i*4+k]])
+		}
+	}
+	d := float64(max(n, 1))
+	return geom.V(float32(sum[0]/d), float32(sum[1]/d), float32(sum[2]/d))
+}
+
+// LightKind names a punctual light of a file. Radius or Angle above zero give it a size.
+type LightKind int
+
+const (
+	PointLight LightKind = iota
+	SpotLight
+	SunLight
+)
+
+// Light is a light of the file, standing at its object and shining along -Z.
+type Light struct {
+	Name               string
+	Object             int
+	Kind               LightKind
+	Colour             geom.Vec3
+	Intensity          float32 // candela for point and spot, lux for sun
+	Radius             float32 // metres; 0 is a point
+	Angle              float32 // radians, full width of a sun's disc; 0 is infinitely sharp
+	InnerCone, OutCone float32 // radians, half angles
+	Range              float32 // metres; 0 is without end
+}
+
+// Camera is a camera of the file.
+type Camera struct {
+	Name   string
+	Object int
+	YFov   float32 // radians, full height; 0 for an orthographic camera
+	YMag   float32 // metres, half height of an orthographic camera
+}
+
+// FinishOf returns the finish of a part, the Missing one where there is none.
+func (s *Scene) FinishOf(part int) Finish {
+	if f := s.Parts[part].Finish; f >= 0 {
+		return s.Finishes[f]
+	}
+	return Missing()
+}
+
+// FinishName is the name shown and matched for a part's finish.
+func (s *Scene) FinishName(part int) string {
+	if f := s.Parts[part].Finish; f >= 0 {
+		return s.Finishes[f].Name
+	}
+	return "no finish"
+}
+
+// Triangles counts the triangles of all parts, instances counted each time.
+func (s *Scene) Triangles() int {
+	n := 0
+	for _, p := range s.Parts {
+		n += len(s.Meshes[p.Mesh].Indices) / 3
+	}
+	return n
+}
+
+// PartBounds is the box around a part in world space.
+func (s *Scene) PartBounds(i int) geom.Box {
+	p := &s.Parts[i]
+	w := &s.Objects[p.Object].World
+	b := geom.EmptyBox()
+	for _, v := range s.Meshes[p.Mesh].Positions {
+		b = b.Extend(w.Point(v))
+	}
+	return b
+}
+
+// Bounds is the box around all parts in world space.
+func (s *Scene) Bounds() geom.Box {
+	b := geom.EmptyBox()
+	for i := range s.Parts {
+		b = b.Union(s.PartBounds(i))
+	}
+	return b
+}
+
+// Check reports the first inconsistency of the value: what a reader of files
+// must never let through.
+func (s *Scene) Check() error {
+	in := func(i, n int) bool { return i >= 0 && i < n }
+	for i, o := range s.Objects {
+		if o.Parent >= len(s.Objects) || !o.World.Finite() {
+			return fmt.Errorf("object %d (%s) has no proper place", i, o.Name)
+		}
+	}
+	for i := range s.Meshes {
+		m := &s.Meshes[i]
+		n := len(m.Positions)
+		fits := func(k int) bool { return k == 0 || k == n }
+		if len(m.Indices)%3 != 0 || !fits(len(m.Normals)) || !fits(len(m.Tangents)) || !fits(len(m.UV[0])) || !fits(len(m.UV[1])) || !fits(len(m.Colours)) {
+			return fmt.Errorf("mesh %d (%s) has attributes of different lengths", i, m.Name)
+		}
+		for _, k := range m.Indices {
+			if int(k) >= n {
+				return fmt.Errorf("mesh %d (%s) names a vertex that is not there", i, m.Name)
+			}
+		}
+	}
+	for i, p := range s.Parts {
+		if !in(p.Object, len(s.Objects)) || !in(p.Mesh, len(s.Meshes)) || p.Finish >= len(s.Finishes) {
+			return fmt.Errorf("part %d (%s) refers to something that is not there", i, p.Name)
+		}
+	}
+	for i := range s.Finishes {
+		f := &s.Finishes[i]
+		for _, t := range []Texture{f.BaseTexture, f.MetalRoughTexture, f.NormalTexture, f.EmissionTexture, f.TransmissionTexture, f.CoatTexture, f.CoatRoughTexture, f.ThicknessTexture} {
+			if t.Image >= len(s.Images) || t.Set < 0 || t.Set > 1 {
+				return fmt.Errorf("finish %d (%s) refers to a picture that is not there", i, f.Name)
+			}
+		}
+	}
+	return nil
+}
+
+// backdropTimes is how many times larger than all the rest together a part
+// must be to count as standing around the product, not belonging to it.
+const backdropTimes = 3
+
+// Focus is the box around the product: around all parts that are neither lamps
+// nor, as backdrops and floors are, far larger than all others together.
+func (s *Scene) Focus(lamp func(part int) bool) geom.Box {
+	var boxes []geom.Box
+	for i := range s.Parts {
+		if !lamp(i) {
+			boxes = append(boxes, s.PartBounds(i))
+		}
+	}
+	if len(boxes) == 0 {
+		return s.Bounds()
+	}
+	slices.SortFunc(boxes, func(a, b geom.Box) int { return cmp.Compare(a.Radius(), b.Radius()) })
+	// rest[i] is the box around the i smallest parts.
+	rest := []geom.Box{geom.EmptyBox()}
+	for _, b := range boxes {
+		rest = append(rest, rest[len(rest)-1].Union(b))
+	}
+	n := len(boxes)
+	for n > 1 && rest[n-1].Radius() > 0 && boxes[n-1].Radius() > backdropTimes*rest[n-1].Radius() {
+		n--
+	}
+	return rest[n]
+}

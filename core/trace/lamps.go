@@ -1,0 +1,143 @@
+package trace
+
+import (
+	"fmt"
+
+	"amberproof/core/geom"
+	"amberproof/core/scene"
+)
+
+// Lamp is a light of the scene that a ticket can switch: a punctual light of
+// the file, or a glowing flat rectangle, which is taken as an area light.
+// Other glowing parts belong to the product and follow its finishes.
+type Lamp struct {
+	Name  string
+	Kind  string // "point", "spot", "sun", "sphere" or "rectangle"
+	Part  int    // of a rectangle, else -1
+	Light int    // of a punctual light, else -1
+	rect  rectangle
+}
+
+type rectangle struct {
+	p, n, s, t geom.Vec3
+	w, h       float32
+}
+
+// LampsOf lists the lamps of a scene in a fixed order, with names made unique.
+func LampsOf(s *scene.Scene) []Lamp {
+	var out []Lamp
+	seen := map[string]int{}
+	add := func(l Lamp) {
+		if seen[l.Name]++; seen[l.Name] > 1 {
+			l.Name = fmt.Sprintf("%s %d", l.Name, seen[l.Name])
+		}
+		out = append(out, l)
+	}
+	for i, p := range s.Parts {
+		f := s.FinishOf(i)
+		if !f.Glowing() || f.EmissionTexture.Image >= 0 {
+			continue
+		}
+		if r, ok := rectangleOf(&s.Meshes[p.Mesh], &s.Objects[p.Object].World); ok {
+			add(Lamp{Name: p.Name, Kind: "rectangle", Part: i, Light: -1, rect: r})
+		}
+	}
+	for i, l := range s.Lights {
+		kind := [...]string{"point", "spot", "sun"}[l.Kind]
+		if l.Radius > 0 && l.Kind != scene.SunLight {
+			kind = "sphere"
+		}
+		add(Lamp{Name: l.Name, Kind: kind, Part: -1, Light: i})
+	}
+	return out
+}
+
+// rectangleOf recognises a mesh of two triangles that make a flat rectangle.
+func rectangleOf(m *scene.Mesh, world *geom.Affine) (r rectangle, ok bool) {
+	if len(m.Indices) != 6 {
+		return r, false
+	}
+	a, b, c := m.Indices[0], m.Indices[1], m.Indices[2]
+	// The corner of the first triangle opposite to the shared edge starts the rectangle.
+	other := func(x uint32) bool {
+		p := m.Positions[x]
+		for _, k := range m.Indices[3:] {
+			if m.Positions[k] == p {
+				return false
+			}
+		}
+		return true
+	}
+	switch {
+	case other(a):
+	case other(b):
+		a, b, c = b, c, a
+	case other(c):
+		a, b, c = c, a, b
+	default:
+		return r, false
+	}
+	o := world.Point(m.Positions[a])
+	e, f := world.Point(m.Positions[b]).Sub(o), world.Point(m.Positions[c]).Sub(o)
+	fourth := o.Add(e).Add(f)
+	found := false
+	tol := 1e-3 * (e.Len() + f.Len())
+	for _, k := range m.Indices[3:] {
+		found = found || world.Point(m.Positions[k]).Sub(fourth).Len() < tol
+	}
+	r.w, r.h = e.Len(), f.Len()
+	if !found || r.w == 0 || r.h == 0 || geom.Abs(e.Dot(f)) > 1e-3*r.w*r.h {
+		return r, false
+	}
+	r.s, r.t = e.Unit(), f.Unit()
+	r.n = r.s.Cross(r.t)
+	if world.Det() < 0 {
+		r.n = r.n.Neg()
+	}
+	r.p = o.Add(e.Add(f).Scale(0.5))
+	return r, true
+}
+
+// ElementsOf names the lights that Prepare would keep apart, in its order,
+// without preparing anything.
+func ElementsOf(s *scene.Scene, o *Options) []string {
+	var out []string
+	add := func(n string) {
+		for _, e := range out {
+			if e == n {
+				return
+			}
+		}
+		out = append(out, n)
+	}
+	lamps := LampsOf(s)
+	lampPart := map[int]int{}
+	for i, l := range lamps {
+		if l.Part >= 0 {
+			lampPart[l.Part] = i
+		}
+	}
+	on := func(i int) bool { return i >= len(o.Lamps) || o.Lamps[i].On && o.Lamps[i].Strength > 0 }
+	for i := range s.Parts {
+		if o.Wears[i] == LeftOutOfPicture || !o.Finishes[o.Wears[i]].Glowing() || len(s.Meshes[s.Parts[i].Mesh].Indices) < 3 {
+			continue
+		}
+		if l, ok := lampPart[i]; !ok {
+			add(o.Finishes[o.Wears[i]].Name)
+		} else if on(l) {
+			add(lamps[l].Name)
+		}
+	}
+	for i, l := range lamps {
+		if l.Part < 0 && on(i) {
+			add(l.Name)
+		}
+	}
+	if o.Surround.On && o.Surround.Strength > 0 {
+		add(SurroundName)
+	}
+	if o.Backing == BackTone {
+		add(BackingName)
+	}
+	return out
+}

@@ -1,0 +1,288 @@
+package trace
+
+import (
+	"math"
+
+	"amberproof/core/geom"
+	"amberproof/core/lights"
+	"amberproof/core/optics"
+	"amberproof/core/sampling"
+)
+
+// arrival remembers the last vertex at which lights were sampled: what a light
+// met later must be weighed against (multiple importance sampling, Veach 1995).
+type arrival struct {
+	p     geom.Vec3
+	pdf   float32 // density of the direction taken; infinite: lights were not sampled
+	total float32 // sum of expected contributions there, when one light was chosen; 0: all were sampled
+}
+
+// weight of a scattered ray that met light i, whose own sampling has density pl.
+func (t *Tracer) weight(a *arrival, i int, pl float32) float32 {
+	if math.IsInf(float64(a.pdf), 1) {
+		return 1
+	}
+	if a.total > 0 {
+		pl *= t.w.set.Expect(i, a.p) / a.total
+	} else if t.w.set.Expect(i, a.p) <= 0 {
+		pl = 0 // it was left out at that vertex
+	}
+	return sampling.Balance(a.pdf, pl)
+}
+
+// path follows one camera ray and leaves its light in t.light and t.beauty.
+// The result is the alpha of the sample.
+func (t *Tracer) path(r geom.Ray) float32 {
+	w := t.w
+	o := &w.opt
+	for i := range t.light {
+		t.light[i] = geom.Vec3{}
+	}
+	t.beauty = geom.Vec3{}
+	throughput := geom.Splat(1)
+	from := arrival{pdf: float32(math.Inf(1))}
+	var medium *finish
+	var bounced [3]int
+	seen := true  // nothing but windows and holes since the camera
+	scatters := 0 // turns of the path, passages that shadow rays make too not counted
+	pt := &t.pt
+	for vertex := uint32(0); ; vertex++ {
+		dim := dimVertex + vertex*vertexDims
+		hit := t.meet(&r, pt)
+		reach := r.TMax
+		if hit {
+			reach = pt.t
+		}
+		t.meetSpheres(&r, reach, throughput, &from, seen, scatters > 1)
+		if !hit {
+			return t.escape(&r, throughput, &from, seen, scatters > 1)
+		}
+		if medium != nil {
+			throughput = throughput.Mul(optics.Transmitted(medium.sigma, pt.t))
+		}
+		ua, ur, _, _ := t.rng.Four(dim + dimExtra)
+		if pt.f.alpha {
+			if a := w.alphaAt(pt); ua >= a {
+				// A hole: the ray goes on as if nothing were there.
+				if r.TMin = nextAfter(pt.t, pt.p); vertex > 128 {
+					return 1
+				}
+				continue
+			}
+		}
+		if e := w.emission(pt); !e.IsZero() {
+			mis := float32(1)
+			if pt.light >= 0 && !math.IsInf(float64(from.pdf), 1) {
+				wi := pt.p.Sub(from.p).Unit()
+				pl := w.set.PDF(int(pt.light), from.p, wi, pt.p, geom.Abs(wi.Dot(pt.ng)), int(pt.glow))
+				mis = t.weight(&from, int(pt.light), pl)
+			}
+			t.record(int(w.parts[pt.part].element), throughput.Mul(e).Scale(mis), scatters > 1)
+		}
+
+		s := w.surface(pt)
+		frame := geom.NewFrame(pt.ns)
+		wo := frame.ToLocal(r.D.Neg())
+		b := optics.New(&s, wo, pt.back && !pt.f.thin)
+		next := arrival{pdf: float32(math.Inf(1))}
+		if !b.AllDelta() {
+			next = t.direct(&b, &frame, throughput, dim+dimLight, medium, scatters > 0)
+		}
+
+		uc, u, v, _ := t.rng.Four(dim + dimScatter)
+		smp, ok := b.Sample(uc, u, v)
+		if !ok {
+			return 1
+		}
+		k := smp.Kind
+		if bounced[k]++; bounced[k] > [3]int{o.DiffuseBounces, o.GlossyBounces, o.ClearBounces}[k] {
+			return 1
+		}
+		wi := frame.ToWorld(smp.Wi)
+		// The side that the true surface says must agree with the shading normal's.
+		if side := wi.Dot(pt.ng); smp.Through != (side < 0) {
+			return 1
+		}
+		throughput = throughput.Mul(smp.Weight)
+		n := pt.ng
+		if smp.Through {
+			n = n.Neg()
+			if !pt.f.thin {
+				if medium = nil; !pt.back {
+					medium = pt.f
+				}
+			}
+		}
+		window := smp.Delta && smp.Through && pt.f.clear
+		switch {
+		case window && o.StraightShadows:
+			// Shadow rays came through here: the vertex before stays the one to weigh against.
+		case smp.Delta:
+			from = arrival{pdf: float32(math.Inf(1))}
+		default:
+			next.pdf = smp.PDF
+			from = next
+		}
+		seen = seen && window
+		if !window || !seen && !o.StraightShadows {
+			scatters++
+		}
+		r = geom.Ray{O: geom.OffsetOrigin(pt.p, n), D: wi.Unit(), TMax: float32(math.Inf(1))}
+
+		// Roulette by what is left of the light (unbiased: the rest is scaled up).
+		if vertex >= 2 {
+			p := min(throughput.Max(), 0.95)
+			if !(ur < p) {
+				return 1
+			}
+			throughput = throughput.Scale(1 / p)
+		}
+	}
+}
+
+// direct samples the lights at the vertex t.pt and returns how.
+func (t *Tracer) direct(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3, dim uint32, medium *finish, indirect bool) arrival {
+	w := t.w
+	at := arrival{p: t.pt.p}
+	n := len(w.set.Lights)
+	// Where the camera looks, every light is sampled; further along a path, or
+	// among many lights, one chosen by what it is expected to give.
+	if n <= manyLights && !indirect {
+		for i := 0; i < n; i++ {
+			if w.set.Expect(i, at.p) > 0 {
+				u, v := t.rng.Two(dim + uint32(i))
+				t.fromLight(b, frame, throughput, i, u, v, 1, medium, indirect)
+			}
+		}
+		return at
+	}
+	for i := range t.expect {
+		t.expect[i] = w.set.Expect(i, at.p)
+		at.total += t.expect[i]
+	}
+	if at.total <= 0 {
+		return at
+	}
+	uc, u, v, _ := t.rng.Four(dim)
+	x := uc * at.total
+	i := 0
+	for ; i < n-1 && x >= t.expect[i]; i++ {
+		x -= t.expect[i]
+	}
+	if t.expect[i] > 0 {
+		t.fromLight(b, frame, throughput, i, u, v, t.expect[i]/at.total, medium, indirect)
+	}
+	return at
+}
+
+func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3, i int, u, v, chosen float32, medium *finish, indirect bool) {
+	w, pt := t.w, &t.pt
+	k, ok := w.set.Sample(i, pt.p, u, v)
+	if !ok {
+		return
+	}
+	local := frame.ToLocal(k.Wi)
+	side := k.Wi.Dot(pt.ng)
+	if (local.Z > 0) != (side > 0) {
+		return
+	}
+	f, pdf := b.Eval(local)
+	if f.IsZero() {
+		return
+	}
+	radiance := k.Radiance
+	if k.OnMesh {
+		radiance = t.glowAt(&k)
+	}
+	c := throughput.Mul(f).Mul(radiance).Scale(1 / chosen)
+	if !math.IsInf(float64(k.PDF), 1) {
+		c = c.Scale(sampling.Balance(k.PDF*chosen, pdf) / k.PDF)
+	}
+	if c.IsZero() {
+		return
+	}
+	n := pt.ng
+	if side < 0 {
+		n = n.Neg()
+		if !pt.f.thin { // the light comes from the other side of this surface
+			if medium = nil; !pt.back {
+				medium = pt.f
+			}
+		}
+	}
+	o := geom.OffsetOrigin(pt.p, n)
+	// The ray stops short of the light itself.
+	r := geom.Ray{O: o, D: k.Wi, TMax: k.Dist * (1 - 1e-4)}
+	if see := t.through(r, medium); !see.IsZero() {
+		t.record(w.set.Lights[i].Element, c.Mul(see), indirect)
+	}
+}
+
+// glowAt is the radiance of the sampled point of a glowing mesh towards the vertex.
+func (t *Tracer) glowAt(k *lights.Picked) geom.Vec3 {
+	w := t.w
+	pr := &w.solidPrims[k.Prim]
+	p := &w.parts[pr.part]
+	f := &w.finishes[p.finish]
+	tri := &w.set.Triangles[w.set.Lights[p.light].First+int(pr.glow)]
+	facing := tri.B.Sub(tri.A).Cross(tri.C.Sub(tri.A)).Dot(k.Wi) < 0
+	if facing == p.mirror && !f.DoubleSided {
+		return geom.Vec3{}
+	}
+	if f.EmissionTexture.Image < 0 {
+		return f.Emission
+	}
+	var uv [2][2]float32
+	i := p.mesh.Indices[pr.tri*3:]
+	for s := range uv {
+		if m := p.mesh.UV[s]; len(m) > 0 {
+			for j := range uv[s] {
+				uv[s][j] = m[i[0]][j]*(1-k.U-k.V) + m[i[1]][j]*k.U + m[i[2]][j]*k.V
+			}
+		}
+	}
+	c, _ := w.texel(&f.EmissionTexture, &uv, true)
+	return f.Emission.Mul(c)
+}
+
+// meetSpheres adds the sphere lights that the ray meets before reach. They
+// give light but do not stop it, and the camera does not see them.
+func (t *Tracer) meetSpheres(r *geom.Ray, reach float32, throughput geom.Vec3, from *arrival, camera, indirect bool) {
+	if camera {
+		return
+	}
+	q := *r
+	q.TMax = reach
+	for _, i := range t.w.spheres {
+		if _, rad, ok := t.w.set.HitSphere(i, &q); ok {
+			pl := float32(0)
+			if !math.IsInf(float64(from.pdf), 1) {
+				pl = t.w.set.PDF(i, from.p, r.D, geom.Vec3{}, 1, 0)
+			}
+			t.record(t.w.set.Lights[i].Element, throughput.Mul(rad).Scale(t.weight(from, i, pl)), indirect)
+		}
+	}
+}
+
+// escape adds what a ray that leaves the scene meets, and returns its alpha.
+func (t *Tracer) escape(r *geom.Ray, throughput geom.Vec3, from *arrival, seen, indirect bool) float32 {
+	w := t.w
+	if seen && w.opt.Backing != BackEnvironment {
+		if w.opt.Backing == BackClear {
+			return 0
+		}
+		t.record(w.backer, throughput.Mul(w.opt.BackingTone), false)
+		return 1
+	}
+	w.set.Escaped(r.D, func(i int, rad geom.Vec3) {
+		if seen && w.set.Lights[i].Kind == lights.Sun {
+			return // its disc is not part of the backing
+		}
+		pl := float32(0)
+		if !math.IsInf(float64(from.pdf), 1) {
+			pl = w.set.PDF(i, from.p, r.D, geom.Vec3{}, 1, 0)
+		}
+		t.record(w.set.Lights[i].Element, throughput.Mul(rad).Scale(t.weight(from, i, pl)), indirect)
+	})
+	return 1
+}

@@ -1,0 +1,94 @@
+package trace
+
+import (
+	"amberproof/core/geom"
+	"amberproof/core/optics"
+	"amberproof/core/sampling"
+)
+
+// maxWindows bounds how many clear surfaces a see-through pass looks through.
+const maxWindows = 32
+
+// firstSeen finds the surface a data pass shows along a camera ray: the first
+// one or, looking through, the first that is not clear, along the refracted
+// view, so that the pass lies exactly over the beauty. The set of dimensions
+// decides where holes are, as on the path itself.
+func (t *Tracer) firstSeen(r geom.Ray, through bool, pt *point) bool {
+	w := t.w
+	for n := 0; n < maxWindows; n++ {
+		if !t.meet(&r, pt) {
+			return false
+		}
+		if pt.f.alpha {
+			ua, _, _, _ := t.rng.Four(uint32(dimVertex + n*vertexDims + dimExtra))
+			if ua >= w.alphaAt(pt) {
+				r.TMin = nextAfter(pt.t, pt.p)
+				continue
+			}
+		}
+		if !through || !pt.f.Clear() {
+			return true
+		}
+		wi, n := r.D, pt.ng.Neg()
+		if !pt.f.thin {
+			eta := pt.f.IOR
+			if pt.back {
+				eta = 1 / eta
+			}
+			bent, ok := optics.Refract(r.D.Neg(), pt.ns, eta)
+			if !ok { // total reflection: what is seen there is the inner mirror image
+				bent = pt.ns.Scale(2 * -r.D.Dot(pt.ns)).Add(r.D)
+				n = pt.ng
+			}
+			wi = bent.Unit()
+		}
+		r = geom.Ray{O: geom.OffsetOrigin(pt.p, n), D: wi, TMax: r.TMax}
+	}
+	return true
+}
+
+// occlusion is the open share of the cosine-weighted hemisphere over the
+// point within reach: 1 is open. Looking through, clear parts do not occlude.
+func (t *Tracer) occlusion(pt *point) float32 {
+	o := &t.w.opt
+	f := geom.NewFrame(pt.ns)
+	from := geom.OffsetOrigin(pt.p, pt.ng)
+	open := 0
+	for i := 0; i < o.AOSamples; i++ {
+		u, v := t.rng.Two(uint32(dimAO + i))
+		d := f.ToWorld(sampling.CosineHemisphere(u, v))
+		if d.Dot(pt.ng) <= 0 {
+			continue // below the true surface
+		}
+		r := geom.Ray{O: from, D: d, TMax: o.AOReach}
+		if t.w.solid.Blocked(t.stack, &r) || t.passableBlocks(&r, o.AOSeeThrough) {
+			continue
+		}
+		open++
+	}
+	return float32(open) / float32(o.AOSamples)
+}
+
+// passableBlocks reports whether a ray meets something in the passable
+// hierarchy that counts: clear parts unless looking through, and what is there
+// of surfaces with holes.
+func (t *Tracer) passableBlocks(r *geom.Ray, through bool) bool {
+	w := t.w
+	if w.passable.Empty() {
+		return false
+	}
+	q := *r
+	for n := 0; n < maxWindows; n++ {
+		h, ok := w.passable.Closest(t.stack, &q)
+		if !ok {
+			return false
+		}
+		pt := &t.tmp
+		w.fill(pt, h, &w.passPrims[h.Prim], &q)
+		if !(through && pt.f.Clear()) && (!pt.f.alpha || w.alphaAt(pt) >= 0.5) {
+			return true
+		}
+		q.TMin = nextAfter(h.T, pt.p)
+	}
+	return true
+}

@@ -1,0 +1,138 @@
+package trace
+
+import (
+	"math"
+
+	"amberproof/core/accel"
+	"amberproof/core/geom"
+	"amberproof/core/optics"
+	"amberproof/core/sampling"
+)
+
+// Tracer is the scratch of one goroutine over a shared world.
+type Tracer struct {
+	w     *World
+	stack *accel.Stack
+	rng   sampling.Stream
+	// light gathers the elements of the sample being traced.
+	light  []geom.Vec3
+	beauty geom.Vec3
+	expect []float32
+	pt     point // the surface being scattered at
+	tmp    point // surfaces passed by shadow rays
+}
+
+// NewTracer makes scratch for one goroutine.
+func (w *World) NewTracer() *Tracer {
+	return &Tracer{w: w, stack: accel.NewStack(w.solid, w.passable), light: make([]geom.Vec3, len(w.elements)), expect: make([]float32, len(w.set.Lights))}
+}
+
+// Sets of sample dimensions. Each vertex of a path has its own block.
+const (
+	dimPixel  = 0
+	dimAO     = 1 << 16
+	dimSeen   = 1 << 17
+	dimVertex = 16 // from here on, vertexDims for each vertex
+	// Within a vertex: scatter, roulette and alpha, choice, then one set per light.
+	dimScatter = 0
+	dimExtra   = 1
+	dimLight   = 2
+	vertexDims = 64
+)
+
+// manyLights is the number of lights above which even the first vertex samples
+// one, chosen by expected contribution, instead of each.
+const manyLights = 12
+
+// meet finds the nearest surface of either hierarchy.
+func (t *Tracer) meet(r *geom.Ray, pt *point) bool {
+	w := t.w
+	h, ok := w.solid.Closest(t.stack, r)
+	var pr *prim
+	if ok {
+		pr = &w.solidPrims[h.Prim]
+	}
+	if !w.passable.Empty() {
+		q := *r
+		if ok {
+			q.TMax = h.T
+		}
+		if h2, ok2 := w.passable.Closest(t.stack, &q); ok2 {
+			h, ok, pr = h2, true, &w.passPrims[h2.Prim]
+		}
+	}
+	if !ok {
+		return false
+	}
+	w.fill(pt, h, pr, r)
+	return true
+}
+
+// through is the share of light that comes straight from r.O to distance
+// r.TMax: zero behind solid surfaces, tinted by clear ones, thinned by alpha.
+// medium is the solid clear finish that r.O lies in, or nil.
+func (t *Tracer) through(r geom.Ray, medium *finish) geom.Vec3 {
+	w := t.w
+	if w.solid.Blocked(t.stack, &r) {
+		return geom.Vec3{}
+	}
+	keep := geom.Splat(1)
+	if w.passable.Empty() {
+		return keep
+	}
+	wo := r.D.Neg()
+	for n := 0; n < 64; n++ {
+		h, ok := w.passable.Closest(t.stack, &r)
+		if !ok {
+			if medium != nil && !math.IsInf(float64(r.TMax), 1) {
+				keep = keep.Mul(optics.Transmitted(medium.sigma, r.TMax-r.TMin))
+			}
+			return keep
+		}
+		pt := &t.tmp
+		w.fill(pt, h, &w.passPrims[h.Prim], &r)
+		if medium != nil {
+			keep = keep.Mul(optics.Transmitted(medium.sigma, h.T-r.TMin))
+		}
+		var pass geom.Vec3
+		if pt.f.clear && w.opt.StraightShadows {
+			s := w.surface(pt)
+			f := geom.NewFrame(pt.ns)
+			b := optics.New(&s, f.ToLocal(wo), pt.back)
+			pass = b.Straight()
+			if !pt.f.thin {
+				if medium = nil; !pt.back {
+					medium = pt.f
+				}
+			}
+		}
+		if pt.f.alpha {
+			a := w.alphaAt(pt)
+			pass = geom.Splat(1 - a).Add(pass.Scale(a))
+		}
+		if keep = keep.Mul(pass); keep.Max() < 1e-6 {
+			return geom.Vec3{}
+		}
+		r.TMin = nextAfter(h.T, pt.p)
+	}
+	return geom.Vec3{} // more layers than light could matter through
+}
+
+// nextAfter is a distance just beyond t for a surface at p: past its rounding
+// error, so that the same surface is not met again.
+func nextAfter(t float32, p geom.Vec3) float32 {
+	return t + 4e-7*(t+geom.Abs(p.X)+geom.Abs(p.Y)+geom.Abs(p.Z)) + 1e-9
+}
+
+func (t *Tracer) record(element int, c geom.Vec3, indirect bool) {
+	if !c.Finite() {
+		return
+	}
+	if limit := t.w.opt.Clamp; limit > 0 && indirect {
+		if m := c.Max(); m > limit {
+			c = c.Scale(limit / m)
+		}
+	}
+	t.light[element] = t.light[element].Add(c)
+	t.beauty = t.beauty.Add(c)
+}

@@ -1,0 +1,137 @@
+// Package arch holds the layers of docs/architecture.md by a test.
+package arch
+
+import (
+	"go/parser"
+	"go/token"
+	"io/fs"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"testing"
+)
+
+// Each place may import, of our own packages, only those listed; the first
+// matching prefix decides. Tests may reach across.
+var layers = []struct {
+	place string
+	may   []string
+}{
+	{"core", []string{"core"}},
+	{"internal/job", []string{"core"}},
+	{"internal/shot", []string{"core", "internal/job"}},
+	{"internal/farm", []string{"core", "internal/job"}},
+	{"internal/deliver", []string{"core", "internal/job"}},
+	{"internal/mariadb", nil},
+	{"internal/store", []string{"core", "internal/job"}},
+	{"internal/app", []string{"core", "internal/job", "internal/shot", "internal/farm", "internal/deliver", "internal/store"}},
+	{"internal/server", []string{"core", "internal/job", "internal/app", "internal/store", "internal/deliver", "web"}},
+	{"internal/testkit", []string{"core", "internal"}},
+	{"internal/arch", nil},
+	{"demo", []string{"core", "internal/job"}},
+	{"cmd", []string{"core", "internal", "demo", "web"}},
+	{"web", nil},
+	{"e2e", []string{"core", "internal", "demo"}},
+}
+
+// What the core must never know, and what only one place may use.
+var coreForbids = []string{"net", "net/http", "database/sql", "os", "log", "log/slog", "os/exec"}
+
+// The film's keeper is a file format of the core and gets its path handed in.
+var coreMayUseOS = map[string]bool{"core/film": true}
+
+const onlyStore = "database/sql"
+
+func TestImportsPointDownwardsOnly(t *testing.T) {
+	root := filepath.Join("..", "..")
+	files := 0
+	err := filepath.WalkDir(root, func(p string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		rel := filepath.ToSlash(strings.TrimPrefix(p, root+string(filepath.Separator)))
+		if d.IsDir() {
+			if d.Name() == "node_modules" || strings.HasPrefix(rel, ".") && rel != "." && p != root || strings.HasPrefix(rel, "zz_") {
+				return filepath.SkipDir
+			}
+			return nil
+		}
+		if !strings.HasSuffix(p, ".go") || strings.HasSuffix(p, "_test.go") {
+			return nil
+		}
+		files++
+		f, err := parser.ParseFile(token.NewFileSet(), p, nil, parser.ImportsOnly)
+		if err != nil {
+			return err
+		}
+		dir := filepath.ToSlash(filepath.Dir(rel))
+		var may []string
+		known := false
+		for _, l := range layers {
+			if dir == l.place || strings.HasPrefix(dir, l.place+"/") {
+				may, known = l.may, true
+				break
+			}
+		}
+		if !known {
+			t.Errorf("%s lies in no layer", rel)
+		}
+		for _, im := range f.Imports {
+			path, err := strconv.Unquote(im.Path.Value)
+			if err != nil {
+				return err
+			}
+			checkImport(t, rel, dir, path, may)
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if files < 50 {
+		t.Fatalf("only %d files were looked at", files)
+	}
+}
+
+func checkImport(t *testing.T, file, dir, path string, may []string) {
+	t.Helper()
+	if own, ok := strings.CutPrefix(path, "amberproof/"); ok {
+		for _, m := range may {
+			if own == m || strings.HasPrefix(own, m+"/") {
+				return
+			}
+		}
+		t.Errorf("%s must not import %s", file, own)
+		return
+	}
+	if strings.HasPrefix(dir, "core") {
+		for _, f := range coreForbids {
+			if path == f && !(path == "os" && coreMayUseOS[dir]) {
+				t.Errorf("%s: the core must not import %s", file, path)
+			}
+		}
+	}
+	if path == onlyStore && dir != "internal/store" && dir != "internal/testkit" {
+		t.Errorf("%s: only internal/store may speak SQL", file)
+	}
+}
+
+// The test itself must catch what it is for.
+func TestABrokenLayerIsCaught(t *testing.T) {
+	for _, c := range []struct{ dir, path string }{
+		{"core/trace", "amberproof/internal/store"}, {"core/trace", "net/http"}, {"internal/job", "amberproof/internal/app"}, {"internal/server", "database/sql"},
+	} {
+		var may []string
+		for _, l := range layers {
+			if c.dir == l.place || strings.HasPrefix(c.dir, l.place+"/") {
+				may = l.may
+				break
+			}
+		}
+		probe := &testing.T{}
+		checkImport(probe, "probe.go", c.dir, c.path, may)
+		if !probe.Failed() {
+			t.Errorf("%s importing %s was not caught", c.dir, c.path)
+		}
+	}
+}

@@ -1,0 +1,159 @@
+// Package deliver writes the files of a run, with names from the ticket's
+// template and a manifest beside them.
+package deliver
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"time"
+
+	"amberproof/core/colour"
+	"amberproof/core/film"
+	"amberproof/core/imageio"
+	"amberproof/core/passes"
+	"amberproof/internal/job"
+)
+
+// ManifestName is the manifest's file name within a delivery.
+const ManifestName = "manifest.json"
+
+// ErrExists is returned when the folder holds a delivery already: files are
+// never overwritten.
+var ErrExists = errors.New("there is a delivery already")
+
+// Manifest says what a delivery is and how it came about.
+type Manifest struct {
+	Software    string       `json:"software"`
+	Fingerprint string       `json:"fingerprint"`
+	Started     time.Time    `json:"started"`
+	Finished    time.Time    `json:"finished"`
+	Seconds     float64      `json:"seconds"`
+	Samples     float64      `json:"samplesPerPixel"`
+	Noise       float64      `json:"noisePercent"`
+	Complete    bool         `json:"complete"` // false: stopped and kept before the target
+	ColourSpace string       `json:"colourSpace"`
+	Files       []File       `json:"files"`
+	Resolved    job.Resolved `json:"resolved"`
+}
+
+// File is one delivered file.
+type File struct {
+	job.Planned
+	Bytes  int64  `json:"bytes"`
+	SHA256 string `json:"sha256"`
+}
+
+// Write writes all files of a picture into dir, which must not exist yet. They
+// are written beside it and moved into place at the end, so that a delivery is
+// whole or absent. m's Files is filled in.
+func Write(dir string, f *film.Film, list []passes.Pass, w job.Words, m *Manifest) (err error) {
+	if _, err := os.Stat(dir); err == nil {
+		return fmt.Errorf("%w in %s", ErrExists, dir)
+	} else if !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	t := &m.Resolved.Ticket
+	planned, faults := job.Files(t, w, list)
+	if len(faults) > 0 {
+		return errors.New(faults[0].Message)
+	}
+	part := dir + ".part"
+	if err := os.RemoveAll(part); err != nil {
+		return err
+	}
+	defer func() {
+		if err != nil {
+			err = errors.Join(fmt.Errorf("writing the delivery: %w", err), os.RemoveAll(part))
+		}
+	}()
+	byKey := map[string]*passes.Pass{}
+	for i := range list {
+		byKey[list[i].Key] = &list[i]
+	}
+	m.ColourSpace = "scene-linear, Rec.709 primaries, D65 white; PNG: sRGB"
+	m.Files = []File{}
+	for _, p := range planned {
+		var chosen []*passes.Pass
+		for _, k := range p.Passes {
+			chosen = append(chosen, byKey[k])
+		}
+		file, err := writeFile(part, p, func(out io.Writer) error {
+			if p.Format == "png" {
+				bits := 8
+				if t.Output.PNG == "16" {
+					bits = 16
+				}
+				return imageio.EncodePNG(out, chosen[0].Picture(f), bits, t.Look())
+			}
+			return imageio.WriteEXR(out, exr(f, chosen, t, m))
+		})
+		if err != nil {
+			return err
+		}
+		m.Files = append(m.Files, file)
+	}
+	if err := os.WriteFile(filepath.Join(part, ManifestName), job.Encode(m), 0o644); err != nil {
+		return err
+	}
+	return os.Rename(part, dir)
+}
+
+func writeFile(dir string, p job.Planned, encode func(io.Writer) error) (f File, err error) {
+	path := filepath.Join(dir, filepath.FromSlash(p.Path))
+	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
+		return f, err
+	}
+	out, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
+	if err != nil {
+		return f, err
+	}
+	h := sha256.New()
+	n := &counter{}
+	if err := errors.Join(encode(io.MultiWriter(out, h, n)), out.Close()); err != nil {
+		return f, err
+	}
+	return File{Planned: p, Bytes: n.n, SHA256: hex.EncodeToString(h.Sum(nil))}, nil
+}
+
+type counter struct{ n int64 }
+
+func (c *counter) Write(b []byte) (int, error) { c.n += int64(len(b)); return len(b), nil }
+
+// exr lays passes out as the channels of one file. A file of a single pass
+// that is light names its channels plainly, so that any viewer shows it.
+func exr(f *film.Film, list []*passes.Pass, t *job.Ticket, m *Manifest) *imageio.EXR {
+	size := t.Size()
+	e := &imageio.EXR{
+		Window: f.Window, Chromaticities: colour.Rec709,
+		Compression: map[string]imageio.Compression{"zip": imageio.ZIP, "zips": imageio.ZIPS, "none": imageio.NoCompression}[t.Output.Compression],
+		Text: map[string]string{
+			"software": m.Software, "fingerprint": m.Fingerprint, "view": t.View.Name, "scene": m.Resolved.Scene.Name,
+		},
+	}
+	e.Display.Max = size
+	for _, p := range list {
+		names := p.Channels()
+		if len(list) == 1 && len(names) >= 3 {
+			names = []string{"R", "G", "B", "A"}[:len(names)]
+		} else if len(list) == 1 && p.Kind != passes.Depth {
+			names = []string{"Y"}
+		} else if len(list) == 1 {
+			names = []string{"Z"}
+		}
+		typ := imageio.Half
+		// Depth in half would have steps of millimetres within a metre.
+		if t.Output.Depth == "float" || p.Kind == passes.Depth {
+			typ = imageio.Float
+		}
+		for c, plane := range p.Planes(f) {
+			e.Channels = append(e.Channels, imageio.Channel{Name: names[c], Type: typ, Data: plane})
+		}
+	}
+	return e
+}

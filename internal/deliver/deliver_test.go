@@ -1,0 +1,146 @@
+package deliver
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"image"
+	"image/png"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"amberproof/core/film"
+	"amberproof/core/imageio"
+	"amberproof/core/passes"
+	"amberproof/core/scene"
+	"amberproof/internal/job"
+)
+
+// picture is a film of a region with one sample a pixel, its passes and a manifest.
+func picture(change func(*job.Ticket)) (*film.Film, []passes.Pass, *Manifest) {
+	t := job.New()
+	t.View.Width, t.View.Height = 64, 48
+	t.View.Region = job.Region{On: true, X: 25, Y: 25, Width: 50, Height: 50}
+	t.Passes.Occlusion.On, t.Passes.Depth, t.Passes.Lights = true, true, true
+	change(&t)
+	l := t.Wanted().Needs()
+	l.Elements = 1
+	f := film.New(t.Window(), l)
+	for k := range f.Tiles {
+		for i := range f.Tiles[k].Heads {
+			px := f.Tiles[k].Pixel(i)
+			px[film.Weight], px[film.Alpha] = 1, 1
+			copy(px[film.Beauty:], []float32{0.25, 0.5, 1})
+			copy(px[l.ElementAt(0):], []float32{0.25, 0.5, 1})
+			px[l.AOAt()] = 0.75
+			px[l.DepthAt()], px[l.DepthAt()+1] = 1.2345678, 1
+		}
+	}
+	r := job.Resolved{Ticket: t, Scene: job.SceneRef{Name: "lantern.glb"}}
+	m := &Manifest{Software: "test", Resolved: r, Fingerprint: r.Fingerprint()}
+	return f, passes.List(t.Wanted(), []string{"Key panel"}, &scene.Scene{}, func(int) bool { return false }), m
+}
+
+var words = job.Words{Project: "P", Scene: "S", View: "V", Run: 3}
+
+func TestOneFileOfLayersAndAManifestThatIsTrue(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "delivery")
+	f, list, m := picture(func(k *job.Ticket) { k.Output.PNG = "16" })
+	if err := Write(dir, f, list, words, m); err != nil {
+		t.Fatal(err)
+	}
+	b, err := os.ReadFile(filepath.Join(dir, ManifestName))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var got Manifest
+	if err := json.Unmarshal(b, &got); err != nil {
+		t.Fatal(err)
+	}
+	if got.Resolved.Fingerprint() != got.Fingerprint || len(got.Files) != 5 {
+		t.Fatalf("manifest %+v", got)
+	}
+	for _, file := range got.Files {
+		data, err := os.ReadFile(filepath.Join(dir, file.Path))
+		if err != nil {
+			t.Fatal(err)
+		}
+		sum := sha256.Sum256(data)
+		if int64(len(data)) != file.Bytes || hex.EncodeToString(sum[:]) != file.SHA256 {
+			t.Errorf("%s: size or checksum is wrong", file.Path)
+		}
+		if file.Format == "png" {
+			img, err := png.Decode(bytes.NewReader(data))
+			if err != nil || img.Bounds().Dx() != 32 {
+				t.Errorf("%s: %v", file.Path, err)
+			}
+			continue
+		}
+		e, err := imageio.ReadEXR(data, imageio.DefaultLimits)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if e.Display != image.Rect(0, 0, 64, 48) || e.Window != image.Rect(16, 12, 48, 36) {
+			t.Errorf("windows %v %v", e.Display, e.Window)
+		}
+		for name, want := range map[string]float32{"R": 0.25, "B": 1, "A": 1, "light.Key_panel.G": 0.5, "occlusion.Y": 0.75, "depth.Z": 1.2345678} {
+			if c := e.Channel(name); c == nil || c.Data[7] != want {
+				t.Errorf("channel %s: %v, want %v", name, c, want)
+			}
+		}
+		if e.Channel("depth.Z").Type != imageio.Float || e.Channel("R").Type != imageio.Half || e.Text["fingerprint"] != got.Fingerprint {
+			t.Error("types or header")
+		}
+	}
+}
+
+func TestAFileForEachPassNamesItsChannelsPlainly(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "delivery")
+	f, list, m := picture(func(k *job.Ticket) {
+		k.Output.Layers, k.Output.PNG, k.Output.Depth, k.Output.Compression = "each", "none", "float", "zips"
+	})
+	if err := Write(dir, f, list, words, m); err != nil {
+		t.Fatal(err)
+	}
+	want := map[string]string{"beauty": "R", "light.Key_panel": "R", "occlusion": "Y", "depth": "Z"}
+	if len(m.Files) != len(want) {
+		t.Fatalf("%d files", len(m.Files))
+	}
+	for _, file := range m.Files {
+		data, _ := os.ReadFile(filepath.Join(dir, file.Path))
+		e, err := imageio.ReadEXR(data, imageio.DefaultLimits)
+		if err != nil || e.Channel(want[file.Passes[0]]) == nil || e.Compression != imageio.ZIPS || e.Channels[0].Type != imageio.Float {
+			t.Errorf("%s: %v", file.Path, err)
+		}
+	}
+}
+
+func TestWholeOrAbsentAndNeverOver(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "delivery")
+	f, list, m := picture(func(*job.Ticket) {})
+	// What an earlier process left half written is no obstacle.
+	if err := os.MkdirAll(dir+".part/old", 0o755); err != nil {
+		t.Fatal(err)
+	}
+	if err := Write(dir, f, list, words, m); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := os.Stat(dir + ".part"); !os.IsNotExist(err) {
+		t.Error("the half-written folder is still there")
+	}
+	if err := Write(dir, f, list, words, m); !errors.Is(err, ErrExists) {
+		t.Errorf("written over: %v", err)
+	}
+	f, list, m = picture(func(k *job.Ticket) { k.Output.Name = "same" })
+	other := filepath.Join(t.TempDir(), "other")
+	if err := Write(other, f, list, words, m); err == nil || !strings.Contains(err.Error(), "{pass}") {
+		t.Errorf("colliding names: %v", err)
+	}
+	if _, err := os.Stat(other); !os.IsNotExist(err) {
+		t.Error("a refused delivery left something")
+	}
+}

@@ -1,0 +1,232 @@
+package job
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"amberproof/core/geom"
+	"amberproof/core/passes"
+	"amberproof/core/scene"
+)
+
+func lantern() *scene.Scene {
+	glow := scene.NewFinish("Key light")
+	glow.Emission = geom.Splat(3)
+	return &scene.Scene{
+		Finishes: []scene.Finish{scene.NewFinish("Brass"), glow},
+		Meshes:   []scene.Mesh{{Positions: []geom.Vec3{{}, {X: 1}, {X: 1, Y: 1}, {Y: 1}}, Indices: []uint32{0, 1, 2, 0, 2, 3}}},
+		Objects:  []scene.Object{{Name: "Cap", Parent: -1, World: geom.Identity()}, {Name: "Key", Parent: -1, World: geom.Identity()}, {Name: "Hero", Parent: -1, World: geom.Identity()}},
+		Parts:    []scene.Part{{Name: "Cap", Object: 0, Finish: 0}, {Name: "Cap", Object: 0, Finish: 0}, {Name: "Key", Object: 1, Finish: 1}},
+		Cameras:  []scene.Camera{{Name: "Hero", Object: 2, YFov: 0.3}},
+	}
+}
+
+func TestDefaultsAreAllowedAndEverySettingIsDescribed(t *testing.T) {
+	d := New()
+	d.Tidy()
+	if f := Check(&d); len(f) != 0 {
+		t.Fatalf("faults in the defaults: %v", f)
+	}
+	if d.Quality.Preset != "proof" {
+		t.Errorf("the default quality calls itself %q", d.Quality.Preset)
+	}
+	for _, s := range Settings() {
+		if s.Label == "" || s.Kind != "group" && s.Help == "" {
+			t.Errorf("%s lacks a label or a line of help", s.Path)
+		}
+		if (s.Kind == "number" || s.Kind == "whole") && (s.Min == nil || s.Max == nil) && s.Kind != "choice" {
+			t.Errorf("%s has no range", s.Path)
+		}
+	}
+}
+
+func TestEachPresetIsAllowedAndKnowsItself(t *testing.T) {
+	for _, p := range Presets() {
+		d := New()
+		d.Quality = p.Quality
+		d.Tidy()
+		if f := Check(&d); len(f) != 0 || d.Quality.Preset != p.Key {
+			t.Errorf("%s: %v, calls itself %q", p.Key, f, d.Quality.Preset)
+		}
+		d.Quality.Most++
+		d.Tidy()
+		if d.Quality.Preset != "own" {
+			t.Errorf("%s with a change calls itself %q", p.Key, d.Quality.Preset)
+		}
+	}
+}
+
+func TestFaultsAreFoundAndNamed(t *testing.T) {
+	for _, c := range []struct{ change, path, words string }{
+		{`{"view":{"width":0}}`, "view.width", "between 1 px and 16384 px"},
+		{`{"view":{"scale":33}}`, "view.scale", "one of 25, 50, 100"},
+		{`{"view":{"scael":50}}`, "", "scael"},
+		{`{"view":{"width":"wide"}}`, "view.width", "must be a int"},
+		{`{"quality":{"least":600}}`, "quality.least", "must not be more than most"},
+		{`{"quality":{"noise":-1}}`, "quality.noise", "between 0 %"},
+		{`{"view":{"region":{"on":true,"x":60,"width":50}}}`, "view.region", "beyond the frame"},
+		{`{"surface":{"clay":{"rules":[{"by":"kind","match":"shiny","do":"keep"}]}}}`, "surface.clay.rules[0].match", "clear or glowing"},
+		{`{"surface":{"clay":{"rules":[{"by":"name","match":"","do":"keep"}]}}}`, "surface.clay.rules[0].match", "pattern is missing"},
+		{`{"surface":{"clay":{"rules":[{"by":"luck","match":"x","do":"keep"}]}}}`, "surface.clay.rules[0].by", "one of kind"},
+		{`{"stage":{"lights":[{"name":"a","on":false,"strength":1},{"name":"a","on":false,"strength":1}]}}`, "stage.lights[1].name", "twice"},
+		{`{"output":{"exr":false,"png":"none"}}`, "output", "Nothing would be delivered"},
+		{`{"output":{"name":"{scene}"}}`, "output.name", "add {pass}"},
+		{`{"output":{"name":"{shot}_{pass}"}}`, "output.name", "{shot} is not known"},
+		{`{"output":{"name":"../{pass}"}}`, "output.name", ".."},
+		{`{"output":{"name":"{pass"}}`, "output.name", "not closed"},
+		{`{} {}`, "", "one ticket a file"},
+		{`{"version":2}`, "version", "between 1 and 1"},
+		{`nonsense`, "", "cannot be read"},
+	} {
+		_, f := Decode([]byte(c.change))
+		found := false
+		for _, x := range f {
+			found = found || x.Path == c.path && strings.Contains(x.Message, c.words)
+		}
+		if !found {
+			t.Errorf("%s: got %v, want %s: …%s…", c.change, f, c.path, c.words)
+		}
+	}
+}
+
+func TestFingerprintTellsTicketsApartAndIsStable(t *testing.T) {
+	s := lantern()
+	ref := SceneRef{"lantern.glb", strings.Repeat("a", 64)}
+	resolve := func(change func(*Ticket)) string {
+		d := New()
+		change(&d)
+		r, f := Resolve(d, ref, s, ViewsOf(s))
+		if len(f) != 0 {
+			t.Fatal(f)
+		}
+		return r.Fingerprint()
+	}
+	same := resolve(func(*Ticket) {})
+	if resolve(func(d *Ticket) { d.View.Name = "Hero" }) != same {
+		t.Error("naming the default view changes the fingerprint")
+	}
+	if resolve(func(d *Ticket) { d.Stage.Lights = []LightChange{{"Key", true, 1}} }) != same {
+		t.Error("listing a light unchanged changes the fingerprint")
+	}
+	seen := map[string]bool{same: true}
+	for i, change := range []func(*Ticket){
+		func(d *Ticket) { d.View.Width = 10 }, func(d *Ticket) { d.Quality.Seed = 2 }, func(d *Ticket) { d.Surface.Mode = "clay" },
+		func(d *Ticket) { d.Stage.Lights = []LightChange{{"Key", false, 1}} },
+	} {
+		f := resolve(change)
+		if seen[f] {
+			t.Errorf("change %d does not show in the fingerprint", i)
+		}
+		seen[f] = true
+	}
+}
+
+func TestResolveRefusesUnknownViewsAndLights(t *testing.T) {
+	s := lantern()
+	d := New()
+	d.View.Name = "Side"
+	d.Stage.Lights = []LightChange{{"Moon", false, 1}}
+	_, f := Resolve(d, SceneRef{}, s, ViewsOf(s))
+	if len(f) != 2 || !strings.Contains(f[0].Message, "there are Hero") || !strings.Contains(f[1].Message, "Moon") {
+		t.Errorf("got %v", f)
+	}
+}
+
+func TestSizesAndRegions(t *testing.T) {
+	d := New()
+	d.View.Width, d.View.Height, d.View.Scale = 1601, 901, 25
+	if s := d.Size(); s.X != 400 || s.Y != 225 {
+		t.Errorf("size %v", s)
+	}
+	d.View.Region = Region{On: true, X: 50, Y: 25, Width: 25, Height: 50}
+	if w := d.Window(); w.Min.X != 200 || w.Min.Y != 56 || w.Max.X != 300 || w.Max.Y != 169 {
+		t.Errorf("window %v", w)
+	}
+	d.View.Region = Region{On: true, X: 100, Y: 100, Width: 0.1, Height: 0.1}
+	if w := d.Window(); w.Dx() < 1 || w.Dy() < 1 || w.Max.X > 400 {
+		t.Errorf("a sliver of a region: %v", w)
+	}
+}
+
+func TestFileNamesAreSafeWhateverTheWords(t *testing.T) {
+	d := New()
+	d.Output.Name = "{project}/{scene} {view}_{size}_r{run}_{pass}"
+	got := FileName(&d, Words{Project: "../Pell/wick", Scene: `storm:lantern?`, View: "Hero, 3/4", Run: 7}, "light.Key_panel", "exr")
+	want := "_Pell_wick/storm_lantern__Hero,_3_4_1600x1600_r007_light.Key_panel.exr"
+	if got != want {
+		t.Errorf("got  %s\nwant %s", got, want)
+	}
+}
+
+func TestCollidingNamesAreRefused(t *testing.T) {
+	s := lantern()
+	d := New()
+	d.Output.Layers, d.Output.PNG = "each", "8"
+	list := passes.List(passes.Wanted{PartMasks: true, Occlusion: true}, nil, s, IsLamp(s))
+	files, f := Files(&d, Words{Project: "P"}, list)
+	if len(f) != 0 || len(files) != 8 { // beauty, occlusion and two parts, in two formats; the lamp has no mask
+		t.Fatalf("%d files, %v", len(files), f)
+	}
+	d.Output.Name = "same{date}"
+	if _, f = Files(&d, Words{}, list); len(f) == 0 {
+		t.Fatal("colliding names were let through")
+	}
+}
+
+func TestOptionsFollowTheTicket(t *testing.T) {
+	s := lantern()
+	d := New()
+	d.Surface.Mode = "clay"
+	d.Stage.Lights = []LightChange{{"Key", true, 2.5}}
+	d.Passes.Occlusion.On, d.Passes.Lights = true, true
+	r, _ := Resolve(d, SceneRef{}, s, ViewsOf(s))
+	o := r.Options(s, nil)
+	if o.Finishes[o.Wears[0]].Name != "clay" || o.Wears[2] != 1 {
+		t.Errorf("the cap wears %q and the lamp %d", o.Finishes[o.Wears[0]].Name, o.Wears[2])
+	}
+	if !o.Lamps[0].On || o.Lamps[0].Strength != 2.5 || o.AOReach != 0.06 || !o.Apart || !o.Layout.AO {
+		t.Errorf("options %+v", o)
+	}
+}
+
+func FuzzDecode(f *testing.F) {
+	b, _ := json.Marshal(New())
+	f.Add(b)
+	f.Add([]byte(`{"view":{"width":1e99}}`))
+	f.Fuzz(func(t *testing.T, b []byte) {
+		d, faults := Decode(b)
+		if len(faults) > 0 {
+			return
+		}
+		again, faults := Decode(Encode(d))
+		if len(faults) > 0 {
+			t.Fatalf("an accepted ticket is refused when written again: %v", faults)
+		}
+		x, _ := json.Marshal(d)
+		y, _ := json.Marshal(again)
+		if string(x) != string(y) {
+			t.Fatalf("changed by writing:\n%s\n%s", x, y)
+		}
+	})
+}
+
+func TestDifferencesAreToldInWords(t *testing.T) {
+	s := lantern()
+	a, _ := Resolve(New(), SceneRef{"lantern.glb", "a"}, s, ViewsOf(s))
+	b := a
+	if d := Differences(&a, &b); len(d) != 0 {
+		t.Errorf("the same differs: %v", d)
+	}
+	b.Scene.SHA256 = "b"
+	b.Camera.YFov = 0.5
+	b.Ticket.Quality.Noise = 0.6
+	b.Ticket.Surface.Mode = "clay"
+	b.Ticket.Stage.Lights = []LightChange{{"Key", false, 1}}
+	got := strings.Join(Differences(&a, &b), "; ")
+	for _, want := range []string{"scene lantern.glb", "view Hero was moved", "Noise target 0.6 %, was 1.5 %", "Surface clay, was own", "Lights 1, was 0"} {
+		if !strings.Contains(got, want) && !(strings.HasPrefix(want, "Lights") && strings.Contains(got, "Lights changed")) {
+			t.Errorf("%q is not told in: %s", want, got)
+		}
+	}
+}

@@ -1,0 +1,193 @@
+package job
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"math"
+	"strings"
+
+	"amberproof/core/clay"
+	"amberproof/core/colour"
+	"amberproof/core/geom"
+	"amberproof/core/imageio"
+	"amberproof/core/noise"
+	"amberproof/core/passes"
+	"amberproof/core/sampling"
+	"amberproof/core/scene"
+	"amberproof/core/trace"
+)
+
+// Camera is a camera by value.
+type Camera struct {
+	Matrix [12]float32 `json:"matrix" nullable:"false" doc:"Rows of the 3x4 camera-to-world matrix; the camera looks along -Z"`
+	YFov   float32     `json:"yfov" doc:"Vertical field of view in radians; 0 for orthographic"`
+	YMag   float32     `json:"ymag" doc:"Half height in metres, orthographic only"`
+}
+
+// View is a named camera.
+type View struct {
+	Name   string `json:"name"`
+	Camera Camera `json:"camera"`
+}
+
+// SceneRef names a scene by file and content.
+type SceneRef struct {
+	Name   string `json:"name"`
+	SHA256 string `json:"sha256"`
+}
+
+// Resolved is a ticket with nothing left open: the document a run executes.
+type Resolved struct {
+	Scene  SceneRef `json:"scene"`
+	Camera Camera   `json:"camera"`
+	Ticket Ticket   `json:"ticket"`
+}
+
+// Fingerprint is the SHA-256 of the canonical document, in hex. The same
+// fingerprint gives the same pixels.
+func (r *Resolved) Fingerprint() string {
+	b, err := json.Marshal(r)
+	if err != nil {
+		panic(err) // as in Encode
+	}
+	h := sha256.Sum256(b)
+	return hex.EncodeToString(h[:])
+}
+
+// ViewsOf are the cameras of a scene as views, with names made unique; a scene
+// without cameras gets one that frames it.
+func ViewsOf(s *scene.Scene) []View {
+	var out []View
+	seen := map[string]int{}
+	for _, c := range s.Cameras {
+		n := strings.TrimSpace(c.Name)
+		if seen[n]++; seen[n] > 1 {
+			n = fmt.Sprintf("%s %d", n, seen[n])
+		}
+		out = append(out, View{n, Camera{[12]float32(s.Objects[c.Object].World), c.YFov, c.YMag}})
+	}
+	if len(out) == 0 {
+		b := s.Focus(IsLamp(s))
+		const fov = 0.28 // a short telephoto
+		d := b.Radius()/float32(math.Sin(fov/2)) + 1e-3
+		eye := b.Centre().Add(geom.V(0.35, 0.25, 1).Unit().Scale(d))
+		out = append(out, View{"Three-quarter", Camera{[12]float32(geom.LookAt(eye, b.Centre(), geom.V(0, 1, 0))), fov, 0}})
+	}
+	return out
+}
+
+// Resolve fills a ticket in for a scene and its views, and lists what cannot be.
+func Resolve(t Ticket, ref SceneRef, s *scene.Scene, views []View) (Resolved, []Fault) {
+	t.Tidy()
+	faults := Check(&t)
+	r := Resolved{Scene: ref, Ticket: t}
+	found := false
+	for _, v := range views {
+		if v.Name == t.View.Name || t.View.Name == "" {
+			r.Ticket.View.Name, r.Camera, found = v.Name, v.Camera, true
+			break
+		}
+	}
+	if !found {
+		names := make([]string, len(views))
+		for i, v := range views {
+			names[i] = v.Name
+		}
+		faults = append(faults, Fault{"view.name", fmt.Sprintf("There is no view %q; there are %s", t.View.Name, strings.Join(names, ", "))})
+	}
+	lamps := map[string]bool{}
+	for _, l := range trace.LampsOf(s) {
+		lamps[l.Name] = true
+	}
+	for i, l := range t.Stage.Lights {
+		if !lamps[l.Name] {
+			faults = append(faults, Fault{fmt.Sprintf("stage.lights[%d].name", i), fmt.Sprintf("The scene has no light %q", l.Name)})
+		}
+	}
+	return r, faults
+}
+
+// Wanted are the passes a ticket asks for.
+func (t *Ticket) Wanted() passes.Wanted {
+	p := t.Passes
+	return passes.Wanted{Lights: p.Lights, Occlusion: p.Occlusion.On, PartMasks: p.PartMasks, FinishMasks: p.FinishMasks, Normal: p.Normal, Depth: p.Depth}
+}
+
+// Stop and Look are the ticket's stop rule and way of looking.
+func (t *Ticket) Stop() noise.Stop {
+	return noise.Stop{Least: t.Quality.Least, Most: t.Quality.Most, Target: t.Quality.Noise}
+}
+
+// Look is how PNGs are shown.
+func (t *Ticket) Look() imageio.Look {
+	return imageio.Look{Exposure: t.View.Exposure, Transform: colour.Transform(t.View.Display)}
+}
+
+// NoiseView is how noise is measured.
+func (t *Ticket) NoiseView() noise.View {
+	return noise.View{Exposure: t.View.Exposure, Transform: colour.Transform(t.View.Display)}
+}
+
+// IsLamp tells the parts of a scene that are lamps of the stage.
+func IsLamp(s *scene.Scene) func(part int) bool {
+	set := map[int]bool{}
+	for _, l := range trace.LampsOf(s) {
+		if l.Part >= 0 {
+			set[l.Part] = true
+		}
+	}
+	return func(part int) bool { return set[part] }
+}
+
+// Plan is the clay plan in the core's terms, nil for own finishes.
+func (t *Ticket) Plan() *clay.Plan {
+	if t.Surface.Mode != "clay" {
+		return nil
+	}
+	c := t.Surface.Clay
+	p := &clay.Plan{Tone: float32(c.Tone), SecondTone: float32(c.SecondTone), Roughness: float32(c.Roughness)}
+	for _, r := range c.Rules {
+		p.Rules = append(p.Rules, clay.Rule{By: clay.By(r.By), Match: r.Match, Parts: r.Parts, Do: clay.Do(r.Do)})
+	}
+	return p
+}
+
+// Options are what the tracer needs to render the ticket. surround is the
+// environment picture the ticket names, or nil.
+func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options {
+	t := &r.Ticket
+	size := t.Size()
+	o := trace.Options{
+		Width: size.X, Height: size.Y, Window: t.Window(),
+		Camera: trace.Camera{World: geom.Affine(r.Camera.Matrix), YFov: r.Camera.YFov, YMag: r.Camera.YMag},
+		Filter: sampling.FilterKind(t.Quality.Filter), FilterWidth: t.Quality.FilterWidth, Seed: uint32(t.Quality.Seed),
+		DiffuseBounces: t.Quality.Diffuse, GlossyBounces: t.Quality.Glossy, ClearBounces: t.Quality.Clear,
+		Clamp: float32(t.Quality.Clamp), StraightShadows: t.Quality.ClearShadows == "straight",
+		Apart: t.Passes.Lights, AOSamples: t.Passes.Occlusion.Samples, AOReach: float32(t.Passes.Occlusion.Reach / 1000),
+		AOSeeThrough: t.Passes.Occlusion.Through, MaskSeeThrough: t.Passes.MasksThrough, Layout: t.Wanted().Needs(),
+	}
+	plan := t.Plan()
+	var decisions []clay.Decision
+	if plan != nil {
+		decisions = clay.Resolve(s, plan, IsLamp(s))
+	}
+	o.Finishes, o.Wears = clay.Dress(s, plan, decisions, trace.LeftOutOfPicture)
+	change := map[string]LightChange{}
+	for _, l := range t.Stage.Lights {
+		change[l.Name] = l
+	}
+	for _, l := range trace.LampsOf(s) {
+		set := trace.LightSetting{On: true, Strength: 1}
+		if c, ok := change[l.Name]; ok {
+			set = trace.LightSetting{On: c.On && c.Strength > 0, Strength: float32(c.Strength)}
+		}
+		o.Lamps = append(o.Lamps, set)
+	}
+	su := t.Stage.Surround
+	o.Surround = trace.Surround{On: su.On, Picture: surround, Tone: geom.Splat(float32(su.Tone)), Strength: float32(su.Strength), Turn: float32(su.Turn * math.Pi / 180)}
+	o.Backing = map[string]trace.Backing{"surround": trace.BackEnvironment, "tone": trace.BackTone, "clear": trace.BackClear}[t.Stage.Backing]
+	o.BackingTone = geom.Splat(float32(t.Stage.BackingTone))
+	return o
+}

@@ -1,0 +1,237 @@
+package job
+
+import (
+	"fmt"
+	"math"
+	"reflect"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode"
+)
+
+// Setting describes one field of the ticket: what the form shows and the
+// validation holds.
+type Setting struct {
+	Path    string   `json:"path" doc:"Names from the ticket down, parted by dots; [] stands for any entry of a list"`
+	Label   string   `json:"label"`
+	Kind    string   `json:"kind" enum:"number,whole,switch,choice,text,list,group"`
+	Unit    string   `json:"unit,omitempty"`
+	Min     *float64 `json:"min,omitempty"`
+	Max     *float64 `json:"max,omitempty"`
+	Step    *float64 `json:"step,omitempty"`
+	Default any      `json:"default,omitempty"`
+	Choices []string `json:"choices,omitempty"`
+	Help    string   `json:"help,omitempty"`
+	maxLen  int
+}
+
+// Fault is one thing wrong with a ticket.
+type Fault struct {
+	Path    string `json:"path"`
+	Message string `json:"message"`
+}
+
+func (f Fault) String() string { return f.Path + ": " + f.Message }
+
+// maxListed bounds the lists of a ticket.
+const maxListed = 2000
+
+// describe reads a field's tags.
+func describe(f reflect.StructField, path string) Setting {
+	s := Setting{Path: path, Label: f.Tag.Get("label"), Unit: f.Tag.Get("unit"), Help: f.Tag.Get("help")}
+	num := func(tag string) *float64 {
+		if t, ok := f.Tag.Lookup(tag); ok {
+			v, err := strconv.ParseFloat(t, 64)
+			if err != nil {
+				panic(fmt.Sprintf("tag %s of %s: %v", tag, path, err)) // a mistake in this file's sibling, found by any test
+			}
+			return &v
+		}
+		return nil
+	}
+	s.Min, s.Max, s.Step = num("min"), num("max"), num("step")
+	if m := num("maxlen"); m != nil {
+		s.maxLen = int(*m)
+	}
+	if c := f.Tag.Get("choices"); c != "" {
+		s.Choices = strings.Split(c, ",")
+	}
+	switch f.Type.Kind() {
+	case reflect.Bool:
+		s.Kind = "switch"
+	case reflect.Int:
+		s.Kind = "whole"
+	case reflect.Float64:
+		s.Kind = "number"
+	case reflect.Slice:
+		s.Kind = "list"
+	case reflect.Struct:
+		s.Kind = "group"
+	default:
+		s.Kind = "text"
+	}
+	if s.Choices != nil {
+		s.Kind = "choice"
+	}
+	return s
+}
+
+// walk visits every field below v with its description.
+func walk(v reflect.Value, path string, visit func(s Setting, f reflect.StructField, v reflect.Value)) {
+	t := v.Type()
+	for i := 0; i < t.NumField(); i++ {
+		f := t.Field(i)
+		name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+		p := name
+		if path != "" {
+			p = path + "." + name
+		}
+		visit(describe(f, p), f, v.Field(i))
+		switch f.Type.Kind() {
+		case reflect.Struct:
+			walk(v.Field(i), p, visit)
+		case reflect.Slice:
+			if f.Type.Elem().Kind() == reflect.Struct {
+				for k := 0; k < v.Field(i).Len(); k++ {
+					walk(v.Field(i).Index(k), fmt.Sprintf("%s[%d]", p, k), visit)
+				}
+			}
+		}
+	}
+}
+
+// setDefault gives v the default of its tag.
+func setDefault(f reflect.StructField, v reflect.Value) {
+	d, ok := f.Tag.Lookup("def")
+	switch v.Kind() {
+	case reflect.Slice:
+		v.Set(reflect.MakeSlice(v.Type(), 0, 0))
+		return
+	case reflect.Struct:
+		return
+	}
+	if !ok {
+		return
+	}
+	switch v.Kind() {
+	case reflect.Bool:
+		v.SetBool(d == "true")
+	case reflect.Int:
+		n, _ := strconv.Atoi(d)
+		v.SetInt(int64(n))
+	case reflect.Float64:
+		x, _ := strconv.ParseFloat(d, 64)
+		v.SetFloat(x)
+	case reflect.String:
+		v.SetString(d)
+	}
+}
+
+func defaults(v reflect.Value) {
+	walk(v, "", func(_ Setting, f reflect.StructField, v reflect.Value) { setDefault(f, v) })
+}
+
+// New is a ticket of defaults: the Proof preset, own finishes, and a clay plan
+// in which clear parts keep their finish.
+func New() Ticket {
+	var t Ticket
+	defaults(reflect.ValueOf(&t).Elem())
+	t.Surface.Clay.Rules = []KeepRule{{By: "kind", Match: "clear", Parts: []string{}, Do: "keep"}}
+	return t
+}
+
+// Settings lists every setting, entries of lists once with [] for their index.
+func Settings() []Setting {
+	t := New()
+	t.Stage.Lights = []LightChange{{}}
+	v := reflect.ValueOf(&t).Elem()
+	var out []Setting
+	walk(v, "", func(s Setting, f reflect.StructField, _ reflect.Value) {
+		if s.Kind != "group" && s.Kind != "list" {
+			z := reflect.New(f.Type).Elem()
+			setDefault(f, z)
+			s.Default = z.Interface()
+		}
+		s.Path = strings.ReplaceAll(s.Path, "[0]", "[]")
+		out = append(out, s)
+	})
+	return out
+}
+
+// Check lists every fault of a ticket by itself: values out of range, words
+// that are not choices, and combinations that cannot be.
+func Check(t *Ticket) []Fault {
+	var faults []Fault
+	add := func(path, format string, a ...any) {
+		faults = append(faults, Fault{path, fmt.Sprintf(format, a...)})
+	}
+	walk(reflect.ValueOf(t).Elem(), "", func(s Setting, f reflect.StructField, v reflect.Value) {
+		switch s.Kind {
+		case "whole", "number":
+			x := 0.0
+			if s.Kind == "whole" {
+				x = float64(v.Int())
+			} else {
+				x = v.Float()
+			}
+			switch {
+			case math.IsNaN(x) || math.IsInf(x, 0):
+				add(s.Path, "%s must be a number", s.Label)
+			case s.Min != nil && x < *s.Min || s.Max != nil && x > *s.Max:
+				add(s.Path, "%s must be between %s and %s, not %s", s.Label, trim(*s.Min, s.Unit), trim(*s.Max, s.Unit), trim(x, s.Unit))
+			}
+		case "choice":
+			have := fmt.Sprint(v.Interface())
+			if !slices.Contains(s.Choices, have) {
+				add(s.Path, "%s must be one of %s, not %q", s.Label, strings.Join(s.Choices, ", "), have)
+			}
+		case "text":
+			if v.Kind() == reflect.String && (len(v.String()) > s.maxLen || strings.ContainsFunc(v.String(), unicode.IsControl)) {
+				add(s.Path, "%s must be at most %d bytes of plain text", s.Label, s.maxLen)
+			}
+		case "list":
+			if v.Len() > maxListed {
+				add(s.Path, "%s has %d entries, at most %d are allowed", s.Label, v.Len(), maxListed)
+			}
+		}
+	})
+	q := &t.Quality
+	if q.Least > q.Most {
+		add("quality.least", "Least samples (%d) must not be more than most samples (%d)", q.Least, q.Most)
+	}
+	if r := &t.View.Region; r.On && (r.X+r.Width > 100.0001 || r.Y+r.Height > 100.0001) {
+		add("view.region", "The region reaches beyond the frame; left + width and top + height must be at most 100 %%")
+	}
+	for i, r := range t.Surface.Clay.Rules {
+		p := fmt.Sprintf("surface.clay.rules[%d]", i)
+		if r.By == "kind" && r.Match != "clear" && r.Match != "glowing" {
+			add(p+".match", "Kind must be clear or glowing, not %q", r.Match)
+		}
+		if (r.By == "name" || r.By == "finish") && r.Match == "" {
+			add(p+".match", "A pattern is missing; * matches everything")
+		}
+	}
+	seen := map[string]bool{}
+	for i, l := range t.Stage.Lights {
+		if seen[l.Name] {
+			add(fmt.Sprintf("stage.lights[%d].name", i), "The light %q is listed twice", l.Name)
+		}
+		seen[l.Name] = true
+	}
+	if !t.Output.EXR && t.Output.PNG == "none" {
+		add("output", "Nothing would be delivered; switch OpenEXR or PNG on")
+	}
+	if err := checkTemplate(t); err != "" {
+		add("output.name", "%s", err)
+	}
+	return faults
+}
+
+func trim(x float64, unit string) string {
+	s := strconv.FormatFloat(x, 'f', -1, 64)
+	if unit != "" {
+		s += " " + unit
+	}
+	return s
+}

@@ -1,0 +1,136 @@
+// Package job holds the rules of tickets: what a ticket says, what is allowed,
+// what its defaults are, and how it resolves into one self-contained document
+// whose hash is the fingerprint of a run. It is pure: no clock, no I/O.
+package job
+
+// Every setting is declared once, here, by its tags: json (its name), label,
+// unit, min, max, step, def (default), choices and help. The API, the
+// validation and the form are all made from them.
+
+// Ticket is everything a job will do, in six sections.
+type Ticket struct {
+	Version int            `json:"version" min:"1" max:"1" def:"1" label:"Version" help:"Version of the ticket's form."`
+	View    ViewSection    `json:"view" label:"View"`
+	Stage   StageSection   `json:"stage" label:"Stage"`
+	Surface SurfaceSection `json:"surface" label:"Surface"`
+	Quality QualitySection `json:"quality" label:"Quality"`
+	Passes  PassSection    `json:"passes" label:"Passes"`
+	Output  OutputSection  `json:"output" label:"Output"`
+}
+
+// ViewSection is what is looked at, and at what size.
+type ViewSection struct {
+	Name     string  `json:"name" label:"View" maxlen:"120" help:"The saved view to render. Empty: the first of the scene."`
+	Width    int     `json:"width" label:"Width" unit:"px" min:"1" max:"16384" def:"1600" help:"Width of the whole frame."`
+	Height   int     `json:"height" label:"Height" unit:"px" min:"1" max:"16384" def:"1600" help:"Height of the whole frame. Pixels are always square."`
+	Scale    int     `json:"scale" label:"Scale" unit:"%" choices:"25,50,100" def:"100" help:"Render a test at a fraction of the size; the frame stays the same."`
+	Region   Region  `json:"region" label:"Region"`
+	Exposure float64 `json:"exposure" label:"Exposure" unit:"EV" min:"-20" max:"20" step:"0.1" def:"0" help:"Brightness for looking and for PNG; EXR stays scene-linear."`
+	Display  string  `json:"display" label:"Display transform" choices:"filmic,plain" def:"filmic" help:"Filmic rolls highlights off; plain clips at white."`
+}
+
+// Region is a part of the frame, in percent of it.
+type Region struct {
+	On     bool    `json:"on" label:"Region only" def:"false" help:"Compute only a part of the frame; files keep the whole frame as display window."`
+	X      float64 `json:"x" label:"Left" unit:"%" min:"0" max:"100" step:"1" def:"0" help:"Left edge of the region."`
+	Y      float64 `json:"y" label:"Top" unit:"%" min:"0" max:"100" step:"1" def:"0" help:"Upper edge of the region."`
+	Width  float64 `json:"width" label:"Width" unit:"%" min:"0.1" max:"100" step:"1" def:"100" help:"Width of the region."`
+	Height float64 `json:"height" label:"Height" unit:"%" min:"0.1" max:"100" step:"1" def:"100" help:"Height of the region."`
+}
+
+// StageSection is what stands around the product.
+type StageSection struct {
+	Lights      []LightChange   `json:"lights" label:"Lights" nullable:"false" help:"Changes to the scene's lights; a light that is not listed is on at strength 1."`
+	Surround    SurroundSetting `json:"surround" label:"Surround"`
+	Backing     string          `json:"backing" label:"Backing" choices:"surround,tone,clear" def:"surround" help:"What is seen behind the scene: the surround, one flat tone, or nothing (transparent)."`
+	BackingTone float64         `json:"backingTone" label:"Backing tone" min:"0" max:"100" step:"0.05" def:"0.6" help:"Scene-linear grey of the flat backing; 0.18 is mid grey."`
+}
+
+// LightChange switches one light of the scene.
+type LightChange struct {
+	Name     string  `json:"name" label:"Light" maxlen:"200" help:"Name of the light in the scene."`
+	On       bool    `json:"on" label:"On" def:"true" help:"Whether the light shines."`
+	Strength float64 `json:"strength" label:"Strength" unit:"x" min:"0" max:"1000" step:"0.05" def:"1" help:"Factor on the light's own strength."`
+}
+
+// SurroundSetting lights the product from all round.
+type SurroundSetting struct {
+	On       bool    `json:"on" label:"Surround" def:"true" help:"Whether the surround lights the scene."`
+	Picture  Picture `json:"picture" label:"Picture"`
+	Tone     float64 `json:"tone" label:"Even tone" unit:"nit" min:"0" max:"1000" step:"0.05" def:"0.5" help:"Brightness of the even surround used without a picture."`
+	Strength float64 `json:"strength" label:"Strength" unit:"x" min:"0" max:"1000" step:"0.05" def:"1" help:"Factor on the surround."`
+	Turn     float64 `json:"turn" label:"Turn" unit:"deg" min:"-360" max:"360" step:"1" def:"0" help:"Turns the picture about the upright axis."`
+}
+
+// Picture names an environment picture by file name and content.
+type Picture struct {
+	Name   string `json:"name" label:"Environment picture" maxlen:"200" help:"File name of a Radiance .hdr picture. Empty: an even tone."`
+	SHA256 string `json:"sha256" label:"Content" maxlen:"64" help:"Checksum of the picture; filled in when the ticket is resolved."`
+}
+
+// SurfaceSection says what the parts wear.
+type SurfaceSection struct {
+	Mode string   `json:"mode" label:"Surface" choices:"own,clay" def:"own" help:"The scene's own finishes, or clay over everything that no keep rule excepts."`
+	Clay ClayPlan `json:"clay" label:"Clay"`
+}
+
+// ClayPlan is a clay override.
+type ClayPlan struct {
+	Tone       float64    `json:"tone" label:"Clay tone" min:"0.02" max:"0.95" step:"0.01" def:"0.6" help:"Reflectance of the clay; always neutral."`
+	SecondTone float64    `json:"secondTone" label:"Second tone" min:"0.02" max:"0.95" step:"0.01" def:"0.28" help:"Reflectance of the darker clay that rules can give to small parts."`
+	Roughness  float64    `json:"roughness" label:"Roughness" min:"0.05" max:"1" step:"0.01" def:"1" help:"1 is an ideal matte; lower is a plain plastic, to read reflections."`
+	Rules      []KeepRule `json:"rules" label:"Keep rules" nullable:"false" help:"In order; the first that matches a part decides. Parts without a rule wear the clay."`
+}
+
+// KeepRule says which parts do not wear the clay.
+type KeepRule struct {
+	By    string   `json:"by" label:"Match by" choices:"kind,name,finish,parts" def:"kind" help:"By kind (clear, glowing), by a name pattern, by finish, or by hand."`
+	Match string   `json:"match" label:"Match" maxlen:"200" help:"Kind, or a pattern where * stands for any text and ? for one character."`
+	Parts []string `json:"parts" label:"Parts" nullable:"false" help:"Parts picked by hand."`
+	Do    string   `json:"do" label:"Then" choices:"keep,second,omit" def:"keep" help:"Keep the finish, wear the second clay, or leave the part out."`
+}
+
+// QualitySection is quality against time.
+type QualitySection struct {
+	Preset       string  `json:"preset" label:"Preset" choices:"scout,check,proof,press,own" def:"proof" help:"Scout, Check, Proof and Press go from rough to final; own when anything below was changed."`
+	Least        int     `json:"least" label:"Least samples" unit:"spp" min:"1" max:"65536" def:"32" help:"Samples every pixel gets before it may stop."`
+	Most         int     `json:"most" label:"Most samples" unit:"spp" min:"1" max:"65536" def:"512" help:"Samples no pixel goes beyond."`
+	Noise        float64 `json:"noise" label:"Noise target" unit:"%" min:"0" max:"100" step:"0.1" def:"1.5" help:"Tiles stop when their noise, in percent of display white, is below this. 0: never early."`
+	Diffuse      int     `json:"diffuse" label:"Diffuse bounces" min:"0" max:"64" def:"3" help:"Bounces between matte surfaces."`
+	Glossy       int     `json:"glossy" label:"Glossy bounces" min:"0" max:"64" def:"4" help:"Bounces in reflections."`
+	Clear        int     `json:"clear" label:"Clear bounces" min:"0" max:"64" def:"10" help:"Passages through and reflections in clear parts."`
+	Clamp        float64 `json:"clamp" label:"Clamp" unit:"nit" min:"0" max:"1000000" step:"0.5" def:"0" help:"Limits single bright samples of indirect light (fireflies). 0: off, unbiased."`
+	Filter       string  `json:"filter" label:"Pixel filter" choices:"box,tent,gaussian,mitchell,blackman-harris" def:"blackman-harris" help:"How samples are weighted into pixels."`
+	FilterWidth  float64 `json:"filterWidth" label:"Filter width" unit:"px" min:"0.5" max:"8" step:"0.1" def:"3" help:"Full width of the pixel filter."`
+	Seed         int     `json:"seed" label:"Seed" min:"0" max:"2147483647" def:"1" help:"Another seed gives another pattern of noise."`
+	ClearShadows string  `json:"clearShadows" label:"Shadows through clear parts" choices:"straight,bent" def:"straight" help:"Straight: tinted light passes clear parts in a line, clean and quick. Bent: it refracts truly, and is noisier."`
+}
+
+// PassSection says which pictures to make besides the beauty.
+type PassSection struct {
+	Occlusion    OcclusionPass `json:"occlusion" label:"Ambient occlusion"`
+	PartMasks    bool          `json:"partMasks" label:"Masks by part" def:"false" help:"One soft-edged mask for each part."`
+	FinishMasks  bool          `json:"finishMasks" label:"Masks by finish" def:"false" help:"One soft-edged mask for each finish."`
+	MasksThrough bool          `json:"masksThrough" label:"Masks look through" def:"true" help:"Masks show what is seen behind clear parts."`
+	Lights       bool          `json:"lights" label:"Lights apart" def:"false" help:"Each light as an element; together they add up to the beauty."`
+	Normal       bool          `json:"normal" label:"Normals" def:"false" help:"World-space shading normals."`
+	Depth        bool          `json:"depth" label:"Depth" def:"false" help:"Metres along the view axis."`
+}
+
+// OcclusionPass is the ambient occlusion pass.
+type OcclusionPass struct {
+	On      bool    `json:"on" label:"Ambient occlusion" def:"false" help:"How open each point is to its surroundings; multiply it over the beauty."`
+	Samples int     `json:"samples" label:"Samples" min:"1" max:"64" def:"1" help:"Occlusion rays for each camera sample."`
+	Reach   float64 `json:"reach" label:"Reach" unit:"mm" min:"0.001" max:"1000000" step:"1" def:"60" help:"How far away surfaces still darken."`
+	Through bool    `json:"through" label:"Look through" def:"true" help:"See and occlude through clear parts."`
+}
+
+// OutputSection is what is delivered.
+type OutputSection struct {
+	EXR         bool   `json:"exr" label:"OpenEXR" def:"true" help:"Scene-linear files for compositing."`
+	Depth       string `json:"depth" label:"Number format" choices:"half,float" def:"half" help:"Half has 16 bits a channel, float 32."`
+	Layers      string `json:"layers" label:"Layers" choices:"one,each" def:"one" help:"All passes as layers of one file, or one file for each pass."`
+	Compression string `json:"compression" label:"Compression" choices:"zip,zips,none" def:"zip" help:"Lossless. ZIP packs 16 lines at a time, ZIPS single lines."`
+	PNG         string `json:"png" label:"PNG" choices:"none,8,16" def:"8" help:"Display pictures, bits a channel."`
+	Name        string `json:"name" label:"File name" maxlen:"200" def:"{project}/{scene}_{view}_{surface}_{size}_r{run}_{pass}" help:"Words in braces are filled in: project, scene, view, surface, size, run, pass, date. A slash makes a folder."`
+}

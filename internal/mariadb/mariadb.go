@@ -1,0 +1,263 @@
+// Package mariadb runs a private MariaDB server from a folder of the
+// application's own, on loopback only, and stops it again.
+package mariadb
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io/fs"
+	"net"
+	"os"
+	"os/exec"
+	"os/user"
+	"path/filepath"
+	"runtime"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+)
+
+// Server is a running database server. Stop it when done.
+type Server struct {
+	dir, socket string
+	port        int
+	password    string
+	cmd         *exec.Cmd
+	exited      chan error
+}
+
+const (
+	account    = "amberproof"
+	startLimit = 60 * time.Second
+	stopLimit  = 30 * time.Second
+)
+
+// tool finds one of the server's programs, which Debian puts outside an
+// ordinary user's path.
+func tool(name string) (string, error) {
+	if p, err := exec.LookPath(name); err == nil {
+		return p, nil
+	}
+	for _, d := range []string{"/usr/sbin", "/usr/bin", "/usr/local/sbin"} {
+		if p := filepath.Join(d, name); fileThere(p) {
+			return p, nil
+		}
+	}
+	return "", fmt.Errorf("%s is not installed; install Debian's package mariadb-server", name)
+}
+
+func fileThere(p string) bool { _, err := os.Stat(p); return err == nil }
+
+// Start runs a server on the data in dir, made if missing. quick trades safety
+// against a crash of the machine for speed: for tests only. say is told what
+// goes on during the long parts.
+func Start(ctx context.Context, dir string, quick bool, say func(string)) (*Server, error) {
+	dir, err := filepath.Abs(dir)
+	if err != nil {
+		return nil, err
+	}
+	mariadbd, err := tool("mariadbd")
+	if err != nil {
+		return nil, err
+	}
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, fmt.Errorf("the database's folder: %w", err)
+	}
+	if err := stopLeftover(dir, say); err != nil {
+		return nil, err
+	}
+	data := filepath.Join(dir, "data")
+	if !fileThere(filepath.Join(dir, "ready")) {
+		say("making a new database in " + dir)
+		if err := install(ctx, dir, data); err != nil {
+			return nil, err
+		}
+	}
+	s := &Server{dir: dir, exited: make(chan error, 1)}
+	if s.password, err = password(dir); err != nil {
+		return nil, err
+	}
+	if s.port, err = freePort(); err != nil {
+		return nil, err
+	}
+	// A socket's path has at most 107 bytes, so it does not stand in the data folder.
+	tmp, err := os.MkdirTemp("", "amberproof-db-")
+	if err != nil {
+		return nil, err
+	}
+	s.socket = filepath.Join(tmp, "s")
+	init := filepath.Join(dir, "init.sql")
+	if err := os.WriteFile(init, []byte(s.initSQL()), 0o600); err != nil {
+		return nil, err
+	}
+	args := append(serverArgs(data), "--socket="+s.socket, "--pid-file="+filepath.Join(dir, "pid"), "--bind-address=127.0.0.1", "--port="+strconv.Itoa(s.port),
+		"--init-file="+init, "--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_ci", "--log-error="+filepath.Join(dir, "log"))
+	if quick {
+		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=OFF")
+	}
+	if err := s.launch(mariadbd, args); err != nil {
+		return nil, err
+	}
+	return s, s.wait(ctx)
+}
+
+// serverArgs are what the installer and the server must agree on.
+func serverArgs(data string) []string {
+	a := []string{"--no-defaults", "--datadir=" + data, "--innodb-log-file-size=4M", "--innodb-autoextend-increment=1", "--innodb-data-file-path=ibdata1:4M:autoextend"}
+	if u, err := user.Current(); err == nil {
+		a = append(a, "--user="+u.Username)
+	}
+	return a
+}
+
+func install(ctx context.Context, dir, data string) error {
+	prog, err := tool("mariadb-install-db")
+	if err != nil {
+		return err
+	}
+	// A folder half made by an earlier start that was cut off is made anew.
+	if err := os.RemoveAll(data); err != nil {
+		return err
+	}
+	args := append(serverArgs(data), "--auth-root-authentication-method=normal", "--skip-test-db")
+	if out, err := exec.CommandContext(ctx, prog, args...).CombinedOutput(); err != nil {
+		return fmt.Errorf("making the database: %w\n%s", err, lastLines(out))
+	}
+	return os.WriteFile(filepath.Join(dir, "ready"), nil, 0o600)
+}
+
+func lastLines(b []byte) string {
+	l := strings.Split(strings.TrimSpace(string(b)), "\n")
+	return strings.Join(l[max(0, len(l)-5):], "\n")
+}
+
+func password(dir string) (string, error) {
+	p := filepath.Join(dir, "password")
+	b, err := os.ReadFile(p)
+	if err == nil && len(b) >= 32 {
+		return string(bytes.TrimSpace(b)), nil
+	}
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return "", err
+	}
+	raw := make([]byte, 24)
+	if _, err := rand.Read(raw); err != nil {
+		return "", err
+	}
+	pw := hex.EncodeToString(raw)
+	return pw, os.WriteFile(p, []byte(pw), 0o600)
+}
+
+// initSQL gives the application its own account, and root a password.
+func (s *Server) initSQL() string {
+	return fmt.Sprintf(`CREATE DATABASE IF NOT EXISTS amberproof CHARACTER SET utf8mb4;
+CREATE USER IF NOT EXISTS '%[1]s'@'127.0.0.1' IDENTIFIED BY '%[2]s';
+ALTER USER '%[1]s'@'127.0.0.1' IDENTIFIED BY '%[2]s';
+GRANT ALL ON `+"`amberproof%%`"+`.* TO '%[1]s'@'127.0.0.1';
+ALTER USER 'root'@'localhost' IDENTIFIED BY '%[2]s';
+DELETE FROM mysql.global_priv WHERE User = '' OR (User = 'root' AND Host <> 'localhost');
+FLUSH PRIVILEGES;
+`, account, s.password)
+}
+
+func freePort() (int, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return 0, err
+	}
+	defer l.Close()
+	return l.Addr().(*net.TCPAddr).Port, nil
+}
+
+// launch starts the process. It gets its own process group, so that Ctrl+C in
+// a terminal reaches us alone, and dies with us should we be killed.
+func (s *Server) launch(prog string, args []string) error {
+	started := make(chan error)
+	go func() {
+		// The kernel ties "dies with its parent" to the thread that started it.
+		runtime.LockOSThread()
+		defer runtime.UnlockOSThread()
+		s.cmd = exec.Command(prog, args...)
+		s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGTERM}
+		err := s.cmd.Start()
+		started <- err
+		if err == nil {
+			s.exited <- s.cmd.Wait()
+		}
+	}()
+	return <-started
+}
+
+func (s *Server) wait(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, startLimit)
+	defer cancel()
+	for {
+		select {
+		case err := <-s.exited:
+			log, _ := os.ReadFile(filepath.Join(s.dir, "log"))
+			return fmt.Errorf("the database stopped at its start (%v); the end of %s says:\n%s", err, filepath.Join(s.dir, "log"), lastLines(log))
+		case <-ctx.Done():
+			return errors.Join(fmt.Errorf("the database did not start within %s; see %s", startLimit, filepath.Join(s.dir, "log")), s.Stop())
+		case <-time.After(50 * time.Millisecond):
+			if c, err := net.DialTimeout("tcp", fmt.Sprintf("127.0.0.1:%d", s.port), time.Second); err == nil {
+				_ = c.Close() // only asked whether it answers
+				return nil
+			}
+		}
+	}
+}
+
+// DSN is the address of a database on the server in the driver's form; the
+// database's name must begin with amberproof.
+func (s *Server) DSN(database string) string {
+	return fmt.Sprintf("%s:%s@tcp(127.0.0.1:%d)/%s?charset=utf8mb4", account, s.password, s.port, database)
+}
+
+// Stop ends the server cleanly and waits for it.
+func (s *Server) Stop() error {
+	defer os.RemoveAll(filepath.Dir(s.socket))
+	if err := s.cmd.Process.Signal(syscall.SIGTERM); err != nil {
+		return nil // it has ended already
+	}
+	select {
+	case <-s.exited:
+		return nil
+	case <-time.After(stopLimit):
+		return errors.Join(fmt.Errorf("the database did not stop within %s and was ended", stopLimit), s.cmd.Process.Kill())
+	}
+}
+
+// stopLeftover ends a server that an earlier, killed process of ours left on
+// the same data.
+func stopLeftover(dir string, say func(string)) error {
+	b, err := os.ReadFile(filepath.Join(dir, "pid"))
+	if err != nil {
+		return nil
+	}
+	pid, err := strconv.Atoi(strings.TrimSpace(string(b)))
+	if err != nil {
+		return nil
+	}
+	ours := func() bool {
+		cmd, err := os.ReadFile(fmt.Sprintf("/proc/%d/cmdline", pid))
+		return err == nil && bytes.Contains(cmd, []byte("--datadir="+filepath.Join(dir, "data")))
+	}
+	if !ours() {
+		return nil
+	}
+	say("stopping the database that an earlier start left running")
+	if err := syscall.Kill(pid, syscall.SIGTERM); err != nil {
+		return fmt.Errorf("stopping the left-over database (process %d): %w", pid, err)
+	}
+	for end := time.Now().Add(stopLimit); time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
+		if !ours() {
+			return nil
+		}
+	}
+	return fmt.Errorf("a left-over database (process %d) does not stop; end it by hand", pid)
+}

@@ -1,0 +1,124 @@
+package mariadb
+
+import (
+	"context"
+	"database/sql"
+	"os"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+
+	_ "github.com/go-sql-driver/mysql"
+)
+
+func quiet(string) {}
+
+func start(t *testing.T, dir string) *Server {
+	t.Helper()
+	s, err := Start(context.Background(), dir, true, quiet)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s
+}
+
+func query(t *testing.T, s *Server, q string) string {
+	t.Helper()
+	db, err := sql.Open("mysql", s.DSN("amberproof"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	var v string
+	if err := db.QueryRow(q).Scan(&v); err != nil {
+		t.Fatalf("%s: %v", q, err)
+	}
+	return v
+}
+
+func exec1(t *testing.T, s *Server, q string) {
+	t.Helper()
+	db, err := sql.Open("mysql", s.DSN("amberproof"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	if _, err := db.Exec(q); err != nil {
+		t.Fatalf("%s: %v", q, err)
+	}
+}
+
+func TestDataOutlivesStopAndKill(t *testing.T) {
+	dir := t.TempDir()
+	s := start(t, dir)
+	exec1(t, s, "CREATE TABLE kept (v VARCHAR(40)) CHARACTER SET utf8mb4")
+	exec1(t, s, "INSERT INTO kept VALUES ('stopped ✓')")
+	if err := s.Stop(); err != nil {
+		t.Fatal(err)
+	}
+	s = start(t, dir)
+	if v := query(t, s, "SELECT v FROM kept"); v != "stopped ✓" {
+		t.Errorf("got %q", v)
+	}
+	if err := s.cmd.Process.Signal(syscall.SIGKILL); err != nil {
+		t.Fatal(err)
+	}
+	<-s.exited
+	s = start(t, dir)
+	if v := query(t, s, "SELECT v FROM kept"); v != "stopped ✓" {
+		t.Errorf("after a kill: %q", v)
+	}
+	if err := s.Stop(); err != nil {
+		t.Fatal(err)
+	}
+}
+
+func TestALeftOverServerIsStoppedFirst(t *testing.T) {
+	dir := t.TempDir()
+	old := start(t, dir)
+	said := ""
+	s, err := Start(context.Background(), dir, true, func(w string) { said += w })
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Stop()
+	<-old.exited
+	if !strings.Contains(said, "earlier start") {
+		t.Errorf("said %q", said)
+	}
+}
+
+func TestOnlyTheApplicationsAccountGetsIn(t *testing.T) {
+	dir := t.TempDir()
+	s := start(t, dir)
+	defer s.Stop()
+	for _, who := range []string{"root:", "amberproof:", "nobody:"} {
+		db, err := sql.Open("mysql", strings.Replace(s.DSN("amberproof"), "amberproof:"+s.password, who, 1))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if db.Ping() == nil {
+			t.Errorf("%q got in without a password", who)
+		}
+		_ = db.Close()
+	}
+	if got := query(t, s, "SELECT @@bind_address"); got != "127.0.0.1" {
+		t.Errorf("it listens on %s", got)
+	}
+	info, err := os.Stat(filepath.Join(dir, "password"))
+	if err != nil || info.Mode().Perm() != 0o600 {
+		t.Errorf("the password's file: %v %v", info.Mode(), err)
+	}
+}
+
+func TestAHalfMadeDatabaseIsMadeAnew(t *testing.T) {
+	dir := t.TempDir()
+	if err := os.MkdirAll(filepath.Join(dir, "data", "mysql"), 0o700); err != nil {
+		t.Fatal(err)
+	}
+	s := start(t, dir)
+	if err := s.Stop(); err != nil {
+		t.Fatal(err)
+	}
+}

@@ -1,0 +1,309 @@
+package server_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"mime/multipart"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/coder/websocket"
+	"github.com/coder/websocket/wsjson"
+
+	"amberproof/internal/app"
+	"amberproof/internal/server"
+	"amberproof/internal/store"
+	"amberproof/internal/testkit"
+)
+
+func TestMain(m *testing.M) { testkit.Main(m) }
+
+type site struct {
+	*httptest.Server
+	app *app.App
+	job store.Job
+}
+
+func open(t *testing.T) *site {
+	t.Helper()
+	a, j := testkit.App(t)
+	s, err := server.New(a, slog.New(slog.DiscardHandler))
+	if err != nil {
+		t.Fatal(err)
+	}
+	h := httptest.NewServer(s.Handler())
+	t.Cleanup(h.Close)
+	return &site{h, a, j}
+}
+
+// ask sends a request and returns the status and the decoded answer.
+func (s *site) ask(t *testing.T, method, path string, body any) (int, map[string]any) {
+	t.Helper()
+	var b bytes.Buffer
+	if body != nil {
+		if err := json.NewEncoder(&b).Encode(body); err != nil {
+			t.Fatal(err)
+		}
+	}
+	r, err := http.NewRequest(method, s.URL+path, &b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	r.Header.Set("Content-Type", "application/json")
+	return s.send(t, r)
+}
+
+func (s *site) send(t *testing.T, r *http.Request) (int, map[string]any) {
+	t.Helper()
+	resp, err := http.DefaultClient.Do(r)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer resp.Body.Close()
+	raw, err := io.ReadAll(resp.Body)
+	if err != nil {
+		t.Fatal(err)
+	}
+	out := map[string]any{}
+	_ = json.Unmarshal(raw, &out) // lists and files leave it empty
+	out["raw"] = string(raw)
+	return resp.StatusCode, out
+}
+
+func (s *site) upload(t *testing.T, path string, files map[string]string) (int, map[string]any) {
+	t.Helper()
+	var b bytes.Buffer
+	m := multipart.NewWriter(&b)
+	for name, data := range files {
+		w, err := m.CreateFormFile(name, filepath.Base(name))
+		if err != nil {
+			t.Fatal(err)
+		}
+		_, _ = io.WriteString(w, data)
+	}
+	_ = m.Close()
+	r, err := http.NewRequest("POST", s.URL+path, &b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	r.Header.Set("Content-Type", m.FormDataContentType())
+	return s.send(t, r)
+}
+
+func TestTheCheckedInDescriptionIsCurrent(t *testing.T) {
+	s, err := server.New(app.New(nil, nil, "", 1, slog.Default()), slog.Default())
+	if err != nil {
+		t.Fatal(err)
+	}
+	now, err := s.OpenAPI()
+	if err != nil {
+		t.Fatal(err)
+	}
+	kept, err := os.ReadFile("../../web/openapi.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if !bytes.Equal(bytes.TrimSpace(now), bytes.TrimSpace(kept)) {
+		t.Fatal("web/openapi.json is out of date; run: bin/amberproof openapi > web/openapi.json && (cd web && npm run api)")
+	}
+}
+
+func TestOtherSitesAreNotAnswered(t *testing.T) {
+	s := open(t)
+	for name, change := range map[string]func(*http.Request){
+		"a rebound name":    func(r *http.Request) { r.Host = "evil.example:8460" },
+		"a foreign origin":  func(r *http.Request) { r.Header.Set("Origin", "http://evil.example") },
+		"a local other one": func(r *http.Request) { r.Header.Set("Origin", "http://127.0.0.1:1") },
+	} {
+		r, _ := http.NewRequest("GET", s.URL+"/api/jobs", nil)
+		change(r)
+		if code, _ := s.send(t, r); code != 403 {
+			t.Errorf("%s: %d", name, code)
+		}
+	}
+	if code, got := s.ask(t, "GET", "/healthz", nil); code != 200 || got["status"] != "ok" {
+		t.Errorf("healthz %d %v", code, got)
+	}
+}
+
+func TestUploadsByEveryRoute(t *testing.T) {
+	s := open(t)
+	loose := map[string]string{}
+	for n, d := range testkit.Bundle() {
+		loose["folder/"+n] = string(d)
+	}
+	code, got := s.upload(t, "/api/scenes", loose)
+	if code != 200 || got["name"] != "bench" || got["parts"].(float64) != 3 {
+		t.Fatalf("%d %v", code, got["raw"])
+	}
+	var z bytes.Buffer
+	w := zip.NewWriter(&z)
+	for n, d := range testkit.Bundle() {
+		f, _ := w.Create(n)
+		_, _ = f.Write(d)
+	}
+	_ = w.Close()
+	if code, got = s.upload(t, "/api/scenes", map[string]string{"bench.zip": z.String()}); code != 200 {
+		t.Fatalf("zip: %d %v", code, got["raw"])
+	}
+	id := int(got["id"].(float64))
+	if code, got = s.ask(t, "GET", fmt.Sprintf("/api/scenes/%d", id), nil); code != 200 || len(got["lamps"].([]any)) != 1 {
+		t.Errorf("%d %v", code, got["raw"])
+	}
+	if code, got = s.ask(t, "GET", fmt.Sprintf("/api/scenes/%d/shape", id), nil); code != 200 || len(got["raw"].(string)) < 500 {
+		t.Errorf("shape: %d", code)
+	}
+}
+
+func TestBadUploadsAreRefusedInWords(t *testing.T) {
+	s := open(t)
+	for words, files := range map[string]map[string]string{
+		"not a GLB file":        {"a.glb": "no scene"},
+		"upload it together":    {"a.gltf": `{"asset":{"version":"2.0"},"buffers":[{"uri":"b.bin","byteLength":4}]}`},
+		"no .glb, .gltf or":     {"readme.md": "hello"},
+		"the archive is damage": {"a.zip": "PK no"},
+		"holds no file":         {},
+	} {
+		code, got := s.upload(t, "/api/scenes", files)
+		if code != 422 || !strings.Contains(fmt.Sprint(got["detail"]), words) {
+			t.Errorf("%q: %d %v", words, code, got["raw"])
+		}
+	}
+	if code, got := s.upload(t, "/api/surrounds", map[string]string{"a.png": "x"}); code != 422 || !strings.Contains(fmt.Sprint(got["detail"]), ".hdr") {
+		t.Errorf("%d %v", code, got["raw"])
+	}
+	if code, _ := s.ask(t, "POST", "/api/scenes", map[string]string{}); code != 400 {
+		t.Errorf("no form: %d", code)
+	}
+	scenes, err := s.app.Store.Scenes(context.Background())
+	if err != nil || len(scenes) != 1 {
+		t.Errorf("%d scenes, %v", len(scenes), err)
+	}
+}
+
+func TestFaultsConflictsAndAbsences(t *testing.T) {
+	s := open(t)
+	path := fmt.Sprintf("/api/jobs/%d", s.job.ID)
+	bad := s.job.Ticket
+	bad.View.Width = 0
+	code, got := s.ask(t, "PUT", path+"/ticket", map[string]any{"version": 1, "ticket": bad})
+	if code != 422 || !strings.Contains(got["raw"].(string), "view.width") {
+		t.Errorf("fault: %d %v", code, got["raw"])
+	}
+	if code, _ = s.ask(t, "PUT", path+"/ticket", map[string]any{"version": 1, "ticket": s.job.Ticket}); code != 200 {
+		t.Errorf("save: %d", code)
+	}
+	if code, got = s.ask(t, "PUT", path+"/ticket", map[string]any{"version": 1, "ticket": s.job.Ticket}); code != 409 {
+		t.Errorf("old version: %d %v", code, got["raw"])
+	}
+	for _, p := range []string{"/api/jobs/999", "/api/runs/999", "/api/scenes/999", "/api/runs/999/picture/beauty.png", "/api/nowhere", "/api/runs/999/delivery.zip", "/api/scenes/x/shape"} {
+		if code, _ := s.ask(t, "GET", p, nil); code != 404 {
+			t.Errorf("%s: %d", p, code)
+		}
+	}
+	if code, _ = s.ask(t, "POST", "/api/runs/999/stop", nil); code != 404 {
+		t.Errorf("stop of nothing: %d", code)
+	}
+	if code, _ = s.ask(t, "PUT", path+"/ticket", "nonsense"); code != 422 && code != 400 {
+		t.Errorf("nonsense: %d", code)
+	}
+}
+
+// The whole line by HTTP: start, follow by web socket, look, fetch.
+func TestARunByHTTP(t *testing.T) {
+	s := open(t)
+	ctx, cancel := context.WithTimeout(context.Background(), 60*time.Second)
+	defer cancel()
+	go func() { _ = s.app.Work(ctx) }()
+	conn, _, err := websocket.Dial(ctx, "ws"+strings.TrimPrefix(s.URL, "http")+"/api/live", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer conn.CloseNow()
+	code, got := s.ask(t, "POST", fmt.Sprintf("/api/jobs/%d/runs", s.job.ID), nil)
+	if code != 200 {
+		t.Fatalf("%d %v", code, got["raw"])
+	}
+	id := int64(got["id"].(float64))
+	var e app.Event
+	for e.State != store.Done {
+		if err := wsjson.Read(ctx, conn, &e); err != nil {
+			t.Fatal(err)
+		}
+		if e.State == store.Failed {
+			t.Fatal(e.Note)
+		}
+	}
+	run := fmt.Sprintf("/api/runs/%d", id)
+	code, got = s.ask(t, "GET", run, nil)
+	if code != 200 || !strings.Contains(got["slug"].(string), "16 samples") {
+		t.Fatalf("%d %v", code, got["raw"])
+	}
+	files := got["files"].([]any)
+	for _, p := range got["passes"].([]any) {
+		key := p.(map[string]any)["key"].(string)
+		if code, got := s.ask(t, "GET", run+"/picture/"+key+".png?side=50&ev=1&display=plain", nil); code != 200 || !strings.HasPrefix(got["raw"].(string), "\x89PNG") {
+			t.Errorf("picture of %s: %d", key, code)
+		}
+	}
+	if code, _ = s.ask(t, "GET", run+"/picture/beauty.png?ev=99", nil); code != 400 {
+		t.Errorf("exposure out of range: %d", code)
+	}
+	if code, got = s.ask(t, "GET", run+"/reading?pass=beauty&x=48&y=30", nil); code != 200 || got["part"] != "Box" {
+		t.Errorf("reading: %d %v", code, got["raw"])
+	}
+	for _, f := range files {
+		p := f.(map[string]any)["path"].(string)
+		code, got := s.ask(t, "GET", run+"/files/"+p, nil)
+		if code != 200 || float64(len(got["raw"].(string))) != f.(map[string]any)["bytes"].(float64) {
+			t.Errorf("file %s: %d, %d bytes", p, code, len(got["raw"].(string)))
+		}
+	}
+	for _, p := range []string{"../film", "..%2Ffilm", "nothing.exr"} {
+		if code, _ := s.ask(t, "GET", run+"/files/"+p, nil); code != 404 {
+			t.Errorf("%s: %d", p, code)
+		}
+	}
+	_, got = s.ask(t, "GET", run+"/delivery.zip", nil)
+	z, err := zip.NewReader(strings.NewReader(got["raw"].(string)), int64(len(got["raw"].(string))))
+	if err != nil || len(z.File) != len(files)+1 {
+		t.Errorf("zip: %v", err)
+	}
+	if _, got = s.ask(t, "GET", "/metrics", nil); !strings.Contains(got["raw"].(string), `amberproof_runs{state="done"} 1`) {
+		t.Error("the metrics do not count the run")
+	}
+}
+
+func TestViewsByHTTP(t *testing.T) {
+	s := open(t)
+	path := fmt.Sprintf("/api/scenes/%d/views", s.job.Scene)
+	cam := map[string]any{"matrix": []float64{1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 1, 5}, "yfov": 0.4, "ymag": 0}
+	code, v := s.ask(t, "POST", path, map[string]any{"name": "Side", "camera": cam})
+	if code != 200 {
+		t.Fatalf("%d %v", code, v["raw"])
+	}
+	if code, got := s.ask(t, "POST", path, map[string]any{"name": "Side", "camera": cam}); code != 422 || !strings.Contains(got["raw"].(string), "already") {
+		t.Errorf("twice: %d %v", code, got["raw"])
+	}
+	cam["yfov"] = 0
+	if code, _ := s.ask(t, "POST", path, map[string]any{"name": "Bad", "camera": cam}); code != 422 {
+		t.Errorf("bad camera: %d", code)
+	}
+	one := fmt.Sprintf("/api/views/%.0f", v["id"])
+	if code, _ := s.ask(t, "PATCH", one, map[string]any{"locked": true}); code != 200 {
+		t.Errorf("lock: %d", code)
+	}
+	if code, _ := s.ask(t, "DELETE", one, nil); code != 409 {
+		t.Errorf("removal of a locked view: %d", code)
+	}
+}

@@ -1,0 +1,81 @@
+-- +goose Up
+CREATE TABLE projects (
+  id BIGINT PRIMARY KEY AUTO_INCREMENT,
+  name VARCHAR(200) NOT NULL,
+  created DATETIME(3) NOT NULL,
+  UNIQUE KEY projects_name (name)
+) CHARACTER SET utf8mb4;
+
+CREATE TABLE scenes (
+  id BIGINT PRIMARY KEY AUTO_INCREMENT,
+  project BIGINT NOT NULL,
+  name VARCHAR(200) NOT NULL,
+  file VARCHAR(255) NOT NULL,
+  sha256 CHAR(64) NOT NULL,
+  bytes BIGINT NOT NULL,
+  triangles BIGINT NOT NULL,
+  parts INT NOT NULL,
+  left_out LONGTEXT NOT NULL CHECK (JSON_VALID(left_out)),
+  created DATETIME(3) NOT NULL,
+  FOREIGN KEY (project) REFERENCES projects (id)
+) CHARACTER SET utf8mb4;
+
+CREATE TABLE views (
+  id BIGINT PRIMARY KEY AUTO_INCREMENT,
+  scene BIGINT NOT NULL,
+  name VARCHAR(120) NOT NULL,
+  camera TEXT NOT NULL CHECK (JSON_VALID(camera)),
+  locked BOOLEAN NOT NULL DEFAULT FALSE,
+  UNIQUE KEY views_name (scene, name),
+  FOREIGN KEY (scene) REFERENCES scenes (id)
+) CHARACTER SET utf8mb4;
+
+CREATE TABLE surrounds (
+  sha256 CHAR(64) PRIMARY KEY,
+  name VARCHAR(200) NOT NULL,
+  width INT NOT NULL,
+  height INT NOT NULL,
+  created DATETIME(3) NOT NULL
+) CHARACTER SET utf8mb4;
+
+CREATE TABLE jobs (
+  id BIGINT PRIMARY KEY AUTO_INCREMENT,
+  project BIGINT NOT NULL,
+  scene BIGINT NOT NULL,
+  name VARCHAR(200) NOT NULL,
+  ticket LONGTEXT NOT NULL CHECK (JSON_VALID(ticket)),
+  version BIGINT NOT NULL DEFAULT 1,
+  created DATETIME(3) NOT NULL,
+  changed DATETIME(3) NOT NULL,
+  FOREIGN KEY (project) REFERENCES projects (id),
+  FOREIGN KEY (scene) REFERENCES scenes (id)
+) CHARACTER SET utf8mb4;
+
+CREATE TABLE runs (
+  id BIGINT PRIMARY KEY AUTO_INCREMENT,
+  job BIGINT NOT NULL,
+  number INT NOT NULL,
+  resolved LONGTEXT NOT NULL CHECK (JSON_VALID(resolved)),
+  fingerprint CHAR(64) NOT NULL,
+  state VARCHAR(16) NOT NULL,
+  fault TEXT NOT NULL,
+  elements TEXT NOT NULL CHECK (JSON_VALID(elements)),
+  queued DATETIME(3) NOT NULL,
+  started DATETIME(3) NULL,
+  finished DATETIME(3) NULL,
+  seconds DOUBLE NOT NULL DEFAULT 0,
+  samples DOUBLE NOT NULL DEFAULT 0,
+  noise DOUBLE NULL,
+  share DOUBLE NOT NULL DEFAULT 0,
+  UNIQUE KEY runs_number (job, number),
+  KEY runs_state (state, id),
+  FOREIGN KEY (job) REFERENCES jobs (id)
+) CHARACTER SET utf8mb4;
+
+-- +goose Down
+DROP TABLE runs;
+DROP TABLE jobs;
+DROP TABLE surrounds;
+DROP TABLE views;
+DROP TABLE scenes;
+DROP TABLE projects;

@@ -1,0 +1,68 @@
+import { theme, type ThemeConfig } from "antd";
+
+/** The greys of the room are neutral, so that the eye judges colour truly. */
+export const tones = {
+  room: "#2e2e2e",
+  docket: "#3a3a3a",
+  raised: "#444444",
+  wall: "#515151",
+  rule: "#5c5c5c",
+  ink: "#ededed",
+  faint: "#b9b9b9",
+  amber: "#ffb21a",
+};
+
+export const antTheme: ThemeConfig = {
+  algorithm: [theme.darkAlgorithm, theme.compactAlgorithm],
+  token: {
+    colorPrimary: tones.amber,
+    colorInfo: tones.faint,
+    colorLink: tones.ink,
+    colorBgBase: tones.room,
+    colorBgLayout: tones.room,
+    colorBgContainer: tones.docket,
+    colorBgElevated: tones.raised,
+    colorBorder: tones.rule,
+    colorBorderSecondary: tones.rule,
+    colorText: tones.ink,
+    colorTextSecondary: tones.faint,
+    colorTextTertiary: tones.faint,
+    colorTextLightSolid: "#1d1d1d",
+    colorTextDisabled: "#8c8c8c",
+    controlItemBgActive: tones.wall,
+    controlItemBgHover: tones.raised,
+    controlItemBgActiveHover: tones.wall,
+    fontFamily: "'Archivo', sans-serif",
+    fontFamilyCode: "'Spline Sans Mono', monospace",
+    fontSize: 13,
+    borderRadius: 0,
+    borderRadiusLG: 0,
+    borderRadiusSM: 0,
+    borderRadiusXS: 0,
+    boxShadow: "none",
+    boxShadowSecondary: "0 0 0 1px #1d1d1d",
+    boxShadowTertiary: "none",
+    wireframe: false,
+    motionDurationMid: "0.08s",
+    motionDurationSlow: "0.12s",
+  },
+  components: {
+    Button: {
+      colorPrimary: tones.amber,
+      colorPrimaryHover: "#ffc24d",
+      colorPrimaryActive: "#e69c0c",
+      primaryColor: "#1d1d1d",
+      algorithm: false,
+      primaryShadow: "none",
+      defaultShadow: "none",
+      dangerShadow: "none",
+      fontWeight: 500,
+    },
+    Segmented: { itemSelectedBg: tones.wall, trackBg: tones.room, itemSelectedColor: tones.ink },
+    Slider: { handleColor: tones.ink, trackBg: tones.faint, trackHoverBg: tones.ink, railBg: tones.rule },
+    // Amber is for what to do next; a switch tells its state by place and brightness.
+    Switch: { colorPrimary: tones.faint, colorPrimaryHover: tones.ink, handleBg: tones.room },
+    Tree: { nodeSelectedBg: tones.wall, nodeHoverBg: tones.raised },
+    Tooltip: { colorBgSpotlight: "#1d1d1d", colorTextLightSolid: tones.ink },
+  },
+};

@@ -1,0 +1,142 @@
+import { useState, type ReactNode } from "react";
+import type { Schemas, SceneBody, Ticket } from "../api/client";
+import { useEditing } from "../parts/Field";
+import { count } from "../parts/words";
+import { OutputBody, PassesBody, QualityBody, StageBody, SurfaceBody, ViewBody } from "./sections";
+
+export type SectionProps = { scene: SceneBody; outlook?: Schemas["Outlook"] };
+
+type Section = {
+  key: keyof Ticket;
+  title: string;
+  /** What stands in bold, and the line under it. */
+  line: (t: Ticket, p: SectionProps) => [ReactNode, ReactNode];
+  body: (p: SectionProps) => ReactNode;
+};
+
+const presetWords: Record<string, string> = {
+  scout: "Scout",
+  check: "Check",
+  proof: "Proof",
+  press: "Press",
+  own: "Own",
+};
+
+/** Lamps of the stage are lights, not parts of the product. */
+function finishesOf(scene: SceneBody): string {
+  const parts = scene.parts.filter((q) => !q.lamp);
+  return `${count(new Set(parts.map((q) => q.finish)).size, "finish", "finishes")} on ${count(parts.length, "part")}`;
+}
+
+const sections: Section[] = [
+  {
+    key: "view",
+    title: "View",
+    line: (t, p) => [
+      <>
+        {t.view.name || p.scene.views[0]?.name}
+        {p.scene.views.find((v) => v.name === t.view.name)?.locked && <span className="faint"> · locked</span>}
+      </>,
+      `${t.view.width} × ${t.view.height} px · ${t.view.scale} %${t.view.region.on ? " · region" : ""} · EV ${t.view.exposure.toFixed(1)}`,
+    ],
+    body: (p) => <ViewBody {...p} />,
+  },
+  {
+    key: "stage",
+    title: "Stage",
+    line: (t, p) => {
+      const off = t.stage.lights.filter((l) => !l.on).length;
+      return [
+        `${p.scene.lamps.length - off} of ${p.scene.lamps.length} lights`,
+        `surround ${t.stage.surround.on ? `${t.stage.surround.picture.name || "even tone"} × ${t.stage.surround.strength}` : "off"} · backing ${t.stage.backing}`,
+      ];
+    },
+    body: (p) => <StageBody {...p} />,
+  },
+  {
+    key: "surface",
+    title: "Surface",
+    line: (t, p) =>
+      t.surface.mode === "clay"
+        ? [
+            "Clay",
+            `keeps ${p.outlook?.kept ?? "…"} of ${p.outlook?.clay.length ?? p.scene.parts.length} parts · tone ${t.surface.clay.tone}`,
+          ]
+        : ["Own finishes", finishesOf(p.scene)],
+    body: (p) => <SurfaceBody {...p} />,
+  },
+  {
+    key: "quality",
+    title: "Quality",
+    line: (t) => [
+      presetWords[t.quality.preset],
+      `${t.quality.noise} % · ${t.quality.least}–${t.quality.most} samples${t.quality.clamp ? ` · clamp ${t.quality.clamp}` : ""}`,
+    ],
+    body: () => <QualityBody />,
+  },
+  {
+    key: "passes",
+    title: "Passes",
+    line: (t, p) => {
+      const names = [
+        "beauty",
+        t.passes.occlusion.on && "occlusion",
+        t.passes.lights && "lights apart",
+        t.passes.finishMasks && "finish masks",
+        t.passes.partMasks && "part masks",
+        t.passes.normal && "normals",
+        t.passes.depth && "depth",
+      ].filter(Boolean);
+      return [
+        `${p.outlook?.passes.length ?? names.length} ${p.outlook?.passes.length === 1 ? "pass" : "passes"}`,
+        names.join(", "),
+      ];
+    },
+    body: () => <PassesBody />,
+  },
+  {
+    key: "output",
+    title: "Output",
+    line: (t, p) => [
+      [
+        t.output.exr && `EXR ${t.output.depth}, ${t.output.layers === "one" ? "one file" : "a file each"}`,
+        t.output.png !== "none" && `PNG ${t.output.png}`,
+      ]
+        .filter(Boolean)
+        .join(" · ") || "nothing",
+      `${p.outlook?.files.length ?? "…"} ${p.outlook?.files.length === 1 ? "file" : "files"}`,
+    ],
+    body: (p) => <OutputBody {...p} />,
+  },
+];
+
+/** Docket is the ticket: six numbered sections, folded to a summary, one or more open. */
+export function Docket(p: SectionProps) {
+  const { ticket, faults } = useEditing();
+  const [open, setOpen] = useState<Record<string, boolean>>({ surface: true });
+  return (
+    <div className="docket">
+      {sections.map((s, i) => {
+        const [bold, line] = s.line(ticket, p);
+        const isOpen = Boolean(open[s.key]);
+        const wrong = faults.some((f) => f.path === s.key || f.path.startsWith(`${s.key}.`));
+        return (
+          <section key={s.key} className={isOpen ? "sec open" : "sec"}>
+            <button
+              className="sec-head"
+              aria-expanded={isOpen}
+              onClick={() => setOpen((o) => ({ ...o, [s.key]: !o[s.key] }))}
+            >
+              <span className="numeral">{i + 1}</span>
+              <span className="sec-title">{s.title}</span>
+              <b>{bold}</b>
+              <span className="sec-line">{line}</span>
+              {wrong && <span className="sec-fault">has a fault</span>}
+            </button>
+            {isOpen && <div className="sec-body">{s.body(p)}</div>}
+          </section>
+        );
+      })}
+    </div>
+  );
+}

@@ -1,0 +1,229 @@
+import { Button, InputNumber, Segmented, Select, Switch } from "antd";
+import { useState } from "react";
+import { useSettings, useSurrounds } from "../api/client";
+import { Field, Row, useEditing, useSetting } from "../parts/Field";
+import type { SectionProps } from "./Docket";
+import { KeepRules } from "./KeepRules";
+
+/** Frame sizes that are asked for again and again. */
+const sizes: [string, number, number][] = [
+  ["Square master", 1600, 1600],
+  ["Upright 4:5", 1080, 1350],
+  ["HD wide", 1920, 1080],
+  ["4K wide", 3840, 2160],
+  ["A4 upright, 300 dpi", 2480, 3508],
+  ["Banner 2:1", 2400, 1200],
+];
+
+export function ViewBody({ scene }: SectionProps) {
+  const { ticket, set, faults } = useEditing();
+  const v = ticket.view;
+  const preset = sizes.find(([, w, h]) => w === v.width && h === v.height)?.[0];
+  return (
+    <>
+      <Row
+        label="View"
+        help="Which saved view is rendered. Views are made on the scene's page."
+        fault={faults.find((f) => f.path === "view.name")?.message}
+      >
+        <Select
+          size="small"
+          value={v.name}
+          options={scene.views.map((w) => ({ value: w.name, label: w.name }))}
+          onChange={(n) => set("view.name", n)}
+          aria-label="View"
+        />
+      </Row>
+      <Row label="Frame size" help="Common sizes; any other can be typed below.">
+        <Select
+          size="small"
+          value={preset ?? "own size"}
+          options={sizes.map(([n, w, h]) => ({ value: n, label: `${n}, ${w} × ${h}` }))}
+          aria-label="Frame size"
+          onChange={(n) => {
+            const s = sizes.find(([name]) => name === n)!;
+            set("view", { ...v, width: s[1], height: s[2] });
+          }}
+        />
+      </Row>
+      <Field path="view.width" />
+      <Field path="view.height" />
+      <Field path="view.scale" />
+      <Field path="view.region.on" />
+      {v.region.on && (
+        <>
+          <Field path="view.region.x" />
+          <Field path="view.region.y" />
+          <Field path="view.region.width" />
+          <Field path="view.region.height" />
+        </>
+      )}
+      <Field path="view.exposure" />
+      <Field path="view.display" />
+    </>
+  );
+}
+
+export function StageBody({ scene }: SectionProps) {
+  const { ticket, set } = useEditing();
+  const surrounds = useSurrounds();
+  const strength = useSetting("stage.lights[].strength");
+  const lights = ticket.stage.lights;
+  const of = (name: string) => lights.find((l) => l.name === name) ?? { name, on: true, strength: 1 };
+  const put = (l: { name: string; on: boolean; strength: number }) =>
+    set(
+      "stage.lights",
+      lights.some((x) => x.name === l.name) ? lights.map((x) => (x.name === l.name ? l : x)) : [...lights, l],
+    );
+  const su = ticket.stage.surround;
+  return (
+    <>
+      {scene.lamps.map((lamp) => {
+        const l = of(lamp.name);
+        return (
+          <Row key={lamp.name} label={lamp.name} help={`A ${lamp.kind} of the scene. ${strength?.help ?? ""}`}>
+            <Switch size="small" checked={l.on} onChange={(on) => put({ ...l, on })} aria-label={`${lamp.name} on`} />
+            <InputNumber
+              size="small"
+              value={l.strength}
+              min={strength?.min}
+              max={strength?.max}
+              step={strength?.step}
+              suffix="x"
+              disabled={!l.on}
+              aria-label={`${lamp.name} strength`}
+              onChange={(n) => n !== null && put({ ...l, strength: n })}
+            />
+          </Row>
+        );
+      })}
+      <Field path="stage.surround.on" />
+      {su.on && (
+        <>
+          <Row label="Picture" help="A Radiance .hdr picture, or an even tone. Pictures are added on the scenes page.">
+            <Select
+              size="small"
+              value={su.picture.name}
+              aria-label="Environment picture"
+              options={[
+                { value: "", label: "Even tone" },
+                ...[...new Set((surrounds.data ?? []).map((s) => s.name))].map((n) => ({ value: n, label: n })),
+              ]}
+              onChange={(name) => set("stage.surround.picture", { name, sha256: "" })}
+            />
+          </Row>
+          {su.picture.name === "" ? <Field path="stage.surround.tone" /> : <Field path="stage.surround.turn" />}
+          <Field path="stage.surround.strength" />
+        </>
+      )}
+      <Field path="stage.backing" />
+      {ticket.stage.backing === "tone" && <Field path="stage.backingTone" />}
+    </>
+  );
+}
+
+export function SurfaceBody(p: SectionProps) {
+  const { ticket } = useEditing();
+  return (
+    <>
+      <Field path="surface.mode" />
+      {ticket.surface.mode === "clay" && (
+        <>
+          <KeepRules {...p} />
+          <Field path="surface.clay.tone" />
+          <Field path="surface.clay.secondTone" />
+          <Field path="surface.clay.roughness" />
+        </>
+      )}
+    </>
+  );
+}
+
+export function QualityBody() {
+  const { ticket, set } = useEditing();
+  const { data } = useSettings();
+  const [more, setMore] = useState(false);
+  const q = ticket.quality;
+  const preset = data?.presets.find((p) => p.key === q.preset);
+  return (
+    <>
+      <Row label="Preset" help={preset?.help ?? "Numbers of your own."} wide>
+        <Segmented
+          size="small"
+          block
+          value={q.preset}
+          aria-label="Quality preset"
+          options={(data?.presets ?? []).map((p) => ({ value: p.key, label: p.title }))}
+          onChange={(k) => {
+            const chosen = data!.presets.find((p) => p.key === k)!;
+            set("quality", { ...chosen.quality, seed: q.seed });
+          }}
+        />
+      </Row>
+      <Field path="quality.noise" />
+      <Field path="quality.least" />
+      <Field path="quality.most" />
+      <Field path="quality.clamp" />
+      <Button size="small" type="text" onClick={() => setMore(!more)} aria-expanded={more}>
+        {more ? "Fewer settings" : "Bounces, filter, seed, clear parts"}
+      </Button>
+      {more && (
+        <>
+          <Field path="quality.diffuse" />
+          <Field path="quality.glossy" />
+          <Field path="quality.clear" />
+          <Field path="quality.filter" />
+          <Field path="quality.filterWidth" />
+          <Field path="quality.seed" />
+          <Field path="quality.clearShadows" />
+        </>
+      )}
+    </>
+  );
+}
+
+export function PassesBody() {
+  const { ticket } = useEditing();
+  return (
+    <>
+      <Field path="passes.lights" />
+      <Field path="passes.occlusion.on" />
+      {ticket.passes.occlusion.on && (
+        <>
+          <Field path="passes.occlusion.reach" />
+          <Field path="passes.occlusion.samples" />
+          <Field path="passes.occlusion.through" />
+        </>
+      )}
+      <Field path="passes.finishMasks" />
+      <Field path="passes.partMasks" />
+      <Field path="passes.masksThrough" />
+      <Field path="passes.normal" />
+      <Field path="passes.depth" />
+    </>
+  );
+}
+
+export function OutputBody({ outlook }: SectionProps) {
+  const { ticket } = useEditing();
+  return (
+    <>
+      <Field path="output.exr" />
+      {ticket.output.exr && (
+        <>
+          <Field path="output.layers" />
+          <Field path="output.depth" />
+          <Field path="output.compression" />
+        </>
+      )}
+      <Field path="output.png" />
+      <Field path="output.name" wide />
+      <div className="files mono" aria-label="Files this run will deliver">
+        {outlook?.files.slice(0, 6).map((f) => (
+          <div key={f.path}>{f.path}</div>
+        ))}
+        {(outlook?.files.length ?? 0) > 6 && <div className="faint">and {outlook!.files.length - 6} more</div>}
+      </div>
+    </>
+  );
+}

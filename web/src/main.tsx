@@ -1,0 +1,31 @@
+import "@fontsource/archivo/latin-400.css";
+import "@fontsource/archivo/latin-500.css";
+import "@fontsource/archivo/latin-600.css";
+import "@fontsource/archivo-narrow/latin-400.css";
+import "@fontsource/archivo-narrow/latin-600.css";
+import "@fontsource/spline-sans-mono/latin-400.css";
+import "./app/base.css";
+import { QueryClientProvider } from "@tanstack/react-query";
+import { App as AntApp, ConfigProvider } from "antd";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter } from "react-router";
+import { queryClient } from "./api/client";
+import { listen } from "./api/live";
+import { Pages } from "./app/Pages";
+import { antTheme } from "./app/theme";
+
+listen();
+createRoot(document.getElementById("root")!).render(
+  <StrictMode>
+    <QueryClientProvider client={queryClient}>
+      <ConfigProvider theme={antTheme} wave={{ disabled: true }}>
+        <AntApp style={{ height: "100%" }}>
+          <BrowserRouter>
+            <Pages />
+          </BrowserRouter>
+        </AntApp>
+      </ConfigProvider>
+    </QueryClientProvider>
+  </StrictMode>,
+);

@@ -1,0 +1,143 @@
+import { Input, InputNumber, Select, Segmented, Switch, Tooltip } from "antd";
+import { createContext, useContext, type ReactNode } from "react";
+import { useSettings, type Fault, type Schemas, type Ticket } from "../api/client";
+
+type Setting = Schemas["Setting"];
+
+/** A ticket being edited: read and written by path. */
+export type Editing = {
+  ticket: Ticket;
+  faults: Fault[];
+  set: (path: string, value: unknown) => void;
+};
+export const EditingContext = createContext<Editing | null>(null);
+
+export function useEditing(): Editing {
+  const e = useContext(EditingContext);
+  if (!e) throw new Error("a field stands outside a ticket");
+  return e;
+}
+
+const steps = (path: string) => path.replace(/\[(\d+)\]/g, ".$1").split(".");
+
+export function read(ticket: Ticket, path: string): unknown {
+  let v: unknown = ticket;
+  for (const k of steps(path)) v = (v as Record<string, unknown> | undefined)?.[k];
+  return v;
+}
+
+/** write returns the ticket with one value changed; what did not change is shared. */
+export function write(ticket: Ticket, path: string, value: unknown): Ticket {
+  const go = (v: unknown, keys: string[]): unknown => {
+    const [k, ...rest] = keys;
+    if (k === undefined) return value;
+    if (Array.isArray(v)) return v.map((x, i) => (String(i) === k ? go(x, rest) : x));
+    const o = v as Record<string, unknown>;
+    return { ...o, [k]: go(o[k], rest) };
+  };
+  return go(ticket, steps(path)) as Ticket;
+}
+
+export function useSetting(path: string): Setting | undefined {
+  const { data } = useSettings();
+  const plain = path.replace(/\[\d+\]/g, "[]");
+  return data?.settings.find((s) => s.path === plain);
+}
+
+const wordsOf: Record<string, string> = {
+  exr: "EXR",
+  png: "PNG",
+  zip: "ZIP",
+  zips: "ZIPS",
+  "blackman-harris": "Blackman-Harris",
+  mitchell: "Mitchell-Netravali",
+  "8": "8 bit",
+  "16": "16 bit",
+  "25": "25 %",
+  "50": "50 %",
+  "100": "100 %",
+};
+const word = (c: string) => wordsOf[c] ?? c.charAt(0).toUpperCase() + c.slice(1);
+
+/** Row is a label, a control, and what is wrong with it. */
+export function Row(p: { label: ReactNode; help?: string; fault?: string; wide?: boolean; children: ReactNode }) {
+  return (
+    <div className={p.wide ? "field wide" : "field"}>
+      <Tooltip title={p.help} placement="left" mouseEnterDelay={0.4}>
+        <span className="field-label">{p.label}</span>
+      </Tooltip>
+      <span className="field-control">{p.children}</span>
+      {p.fault && (
+        <span className="field-fault" role="alert">
+          {p.fault}
+        </span>
+      )}
+    </div>
+  );
+}
+
+/** helpOf is a setting's line of help with its range and default. */
+function helpOf(s: Setting): string {
+  const unit = s.unit ? ` ${s.unit}` : "";
+  const range =
+    s.kind !== "choice" && s.min !== undefined && s.max !== undefined ? ` ${s.min} to ${s.max}${unit}.` : "";
+  const def = s.default;
+  const shown =
+    typeof def === "boolean" ? (def ? "on" : "off") : typeof def === "string" ? def : `${String(def)}${unit}`;
+  return `${s.help ?? ""}${range}${def === undefined || def === "" ? "" : ` Default: ${shown}.`}`;
+}
+
+/** Field shows one setting as the server describes it. A double click on its label gives the default. */
+export function Field({ path, label, wide }: { path: string; label?: string; wide?: boolean }) {
+  const { ticket, faults, set } = useEditing();
+  const s = useSetting(path);
+  if (!s) return null;
+  const fault = faults.find((f) => f.path === path)?.message;
+  const name = <span onDoubleClick={() => s.default !== undefined && set(path, s.default)}>{label ?? s.label}</span>;
+  return (
+    <Row label={name} help={helpOf(s)} fault={fault} wide={wide}>
+      <Control s={s} path={path} value={read(ticket, path)} set={(v) => set(path, v)} wide={wide} />
+    </Row>
+  );
+}
+
+export function Control(p: { s: Setting; path: string; value: unknown; set: (v: unknown) => void; wide?: boolean }) {
+  const { s, set } = p;
+  const label = s.label;
+  switch (s.kind) {
+    case "switch":
+      return <Switch size="small" checked={Boolean(p.value)} onChange={set} aria-label={label} />;
+    case "choice": {
+      const number = typeof p.value === "number";
+      const options = (s.choices ?? []).map((c) => ({ value: c, label: word(c) }));
+      const change = (v: string) => set(number ? Number(v) : v);
+      if (options.length > 3)
+        return <Select size="small" value={String(p.value)} options={options} onChange={change} aria-label={label} />;
+      return <Segmented size="small" value={String(p.value)} options={options} onChange={change} aria-label={label} />;
+    }
+    case "number":
+    case "whole":
+      return (
+        <InputNumber
+          size="small"
+          value={p.value as number}
+          min={s.min}
+          max={s.max}
+          step={s.step ?? 1}
+          precision={s.kind === "whole" ? 0 : undefined}
+          suffix={s.unit}
+          aria-label={label}
+          onChange={(v) => v !== null && set(v)}
+        />
+      );
+  }
+  return (
+    <Input
+      size="small"
+      value={String(p.value ?? "")}
+      onChange={(e) => set(e.target.value)}
+      aria-label={label}
+      style={{ width: p.wide ? "100%" : undefined }}
+    />
+  );
+}

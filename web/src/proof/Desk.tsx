@@ -1,0 +1,117 @@
+import { useCallback, useEffect, useRef, useState, type ReactNode } from "react";
+import "./proof.css";
+
+export type Zoom = { k: number; x: number; y: number };
+
+type Props = {
+  width: number;
+  height: number;
+  children: ReactNode;
+  wall?: string;
+  /** Called with the pixel of the frame under the pointer, or null. */
+  onPoint?: (p: { x: number; y: number } | null) => void;
+  /** Number of pixels of the screen per pixel of the picture, for the zoom read-out. */
+  onZoom?: (scale: number) => void;
+  command?: { kind: "fit" | "pixels"; n: number };
+};
+
+const fit: Zoom = { k: 1, x: 0, y: 0 };
+
+/** Desk lays a frame on a neutral wall with crop corners and a grey wedge; wheel zooms, dragging moves. */
+export function Desk({ width, height, children, wall, onPoint, onZoom, command }: Props) {
+  const box = useRef<HTMLDivElement>(null);
+  const [size, setSize] = useState({ w: 0, h: 0 });
+  const [zoom, setZoom] = useState<Zoom>(fit);
+  const drag = useRef<{ x: number; y: number; z: Zoom } | null>(null);
+
+  useEffect(() => {
+    const el = box.current!;
+    const look = new ResizeObserver(() => setSize({ w: el.clientWidth, h: el.clientHeight }));
+    look.observe(el);
+    return () => look.disconnect();
+  }, []);
+
+  const room = { w: Math.max(40, size.w - 84), h: Math.max(40, size.h - 44) };
+  const base = Math.min(room.w / width, room.h / height);
+  const scale = base * zoom.k;
+  const w = width * scale;
+  const h = height * scale;
+  const x = (size.w - w) / 2 + zoom.x;
+  const y = (size.h - h) / 2 + zoom.y;
+  const screen = scale * (typeof window === "undefined" ? 1 : window.devicePixelRatio);
+
+  useEffect(() => onZoom?.(screen), [onZoom, screen]);
+  useEffect(() => {
+    if (!command) return;
+    if (command.kind === "fit") setZoom(fit);
+    else setZoom((z) => ({ ...z, k: 1 / (base * window.devicePixelRatio) }));
+    // Only a new command counts.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [command?.n]);
+
+  const zoomAt = useCallback(
+    (cx: number, cy: number, f: number) =>
+      setZoom((z) => {
+        const k = Math.min(64 / base, Math.max(0.5, z.k * f));
+        const g = k / z.k;
+        const mx = cx - size.w / 2;
+        const my = cy - size.h / 2;
+        return { k, x: mx - (mx - z.x) * g, y: my - (my - z.y) * g };
+      }),
+    [base, size],
+  );
+  useEffect(() => {
+    const el = box.current!;
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault();
+      const b = el.getBoundingClientRect();
+      zoomAt(e.clientX - b.left, e.clientY - b.top, Math.exp(-e.deltaY / 400));
+    };
+    el.addEventListener("wheel", wheel, { passive: false });
+    return () => el.removeEventListener("wheel", wheel);
+  }, [zoomAt]);
+
+  return (
+    <div
+      ref={box}
+      className={screen >= 2 ? "desk pixels" : "desk"}
+      style={{ background: wall }}
+      onPointerDown={(e) => {
+        if (e.target instanceof Element && e.target.closest(".handle")) return;
+        drag.current = { x: e.clientX, y: e.clientY, z: zoom };
+        e.currentTarget.setPointerCapture(e.pointerId);
+      }}
+      onPointerMove={(e) => {
+        const d = drag.current;
+        if (d) setZoom({ ...d.z, x: d.z.x + e.clientX - d.x, y: d.z.y + e.clientY - d.y });
+        const b = box.current!.getBoundingClientRect();
+        const px = Math.floor((e.clientX - b.left - x) / scale);
+        const py = Math.floor((e.clientY - b.top - y) / scale);
+        onPoint?.(px >= 0 && py >= 0 && px < width && py < height ? { x: px, y: py } : null);
+      }}
+      onPointerUp={() => (drag.current = null)}
+      onPointerLeave={() => onPoint?.(null)}
+      onDoubleClick={() => setZoom(fit)}
+    >
+      {size.w > 0 && (
+        <div className="frame-sheet" style={{ left: x, top: y, width: w, height: h }}>
+          <i className="crop tl" />
+          <i className="crop tr" />
+          <i className="crop bl" />
+          <i className="crop br" />
+          {children}
+        </div>
+      )}
+      <div
+        className="wedge"
+        title="If you cannot tell its two darkest steps apart, your screen misleads you."
+        aria-hidden
+      >
+        {Array.from({ length: 11 }, (_, i) => {
+          const v = Math.round((i / 10) * 255);
+          return <i key={i} style={{ background: `rgb(${v},${v},${v})` }} />;
+        })}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,333 @@
+import { Button, Segmented, Select, Slider, InputNumber, Tooltip } from "antd";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import { readPixel, useRun, useRuns, type Look, type RunBody, type Schemas } from "../api/client";
+import { Where } from "../app/Frame";
+import { RunLine } from "../jobs/JobPage";
+import { bytes } from "../parts/words";
+import { tones } from "../app/theme";
+import { Desk } from "./Desk";
+import { placed } from "./RunPicture";
+import { lookOf, Thumb } from "./Thumb";
+import { usePicture } from "./usePicture";
+import "../scenes/scenes.css";
+import "../jobs/jobs.css";
+
+export function ProofPage() {
+  const id = Number(useParams()["id"]);
+  const run = useRun(id);
+  if (run.error) return <div className="empty">{run.error.message}</div>;
+  if (!run.data) return <div className="empty">Opening the proof</div>;
+  return <Proof key={id} run={run.data} />;
+}
+
+type Mode = "one" | "wipe" | "flip";
+
+function Proof({ run }: { run: RunBody }) {
+  const [query, setQuery] = useSearchParams();
+  const own = lookOf(run);
+  const pass = run.passes.find((p) => p.key === query.get("pass")) ?? run.passes[0]!;
+  const mode = (query.get("mode") as Mode | null) ?? "one";
+  const [look, setLook] = useState<Look>(own);
+  const [wall, setWall] = useState("mid");
+  const [scale, setScale] = useState(1);
+  const [command, setCommand] = useState({ kind: "fit" as "fit" | "pixels", n: 0 });
+  const [wipe, setWipe] = useState(50);
+  const [flipped, setFlipped] = useState(false);
+  const reading = useReading(run.run.id, pass.key, look);
+  const put = (c: Record<string, string | null>) => {
+    const q = new URLSearchParams(query);
+    for (const [k, v] of Object.entries(c)) {
+      if (v === null) q.delete(k);
+      else q.set(k, v);
+    }
+    setQuery(q, { replace: true });
+  };
+
+  // Proofs from the same view can be laid over this one.
+  const all = useRuns();
+  const mates = (all.data ?? []).filter(
+    (r) =>
+      r.run.id !== run.run.id &&
+      r.run.samples > 0 &&
+      r.run.resolved.ticket.view.name === run.run.resolved.ticket.view.name &&
+      r.run.resolved.scene.sha256 === run.run.resolved.scene.sha256 &&
+      Math.abs(r.width / r.height - run.width / run.height) < 0.01,
+  );
+  const other = useRun(mode === "one" ? undefined : Number(query.get("with") ?? mates[0]?.run.id) || undefined).data;
+  const otherPass = other?.passes.find((p) => p.key === pass.key) ?? other?.passes[0];
+
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      if (e.target instanceof HTMLElement && e.target.closest("input, textarea, [role=combobox], [role=slider]"))
+        return;
+      const at = run.passes.findIndex((p) => p.key === pass.key);
+      const to = (i: number) => put({ pass: run.passes[(i + run.passes.length) % run.passes.length]!.key });
+      if (e.key === "f") setFlipped((v) => !v);
+      else if (e.key === "w") put({ mode: "wipe" });
+      else if (e.key === "0") setCommand((c) => ({ kind: "fit", n: c.n + 1 }));
+      else if (e.key === "1") setCommand((c) => ({ kind: "pixels", n: c.n + 1 }));
+      else if (e.key === "ArrowRight") to(at + 1);
+      else if (e.key === "ArrowLeft") to(at - 1);
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  });
+
+  return (
+    <div className="proof-page">
+      <Where>
+        <Link to={`/jobs/${run.run.job}`} className="faint">
+          {run.job}
+        </Link>
+        <span className="faint">/</span>
+        <b>Proof {run.run.number}</b>
+        <span className="stamp">{pass.title}</span>
+      </Where>
+      <section className="middle">
+        <div className="proof-bar">
+          <Segmented
+            size="small"
+            value={mode}
+            aria-label="Compare"
+            onChange={(m) => put({ mode: m === "one" ? null : m })}
+            options={[
+              { value: "one", label: "Alone" },
+              { value: "wipe", label: "Wipe", disabled: mates.length === 0 },
+              { value: "flip", label: "Flip", disabled: mates.length === 0 },
+            ]}
+          />
+          {mode !== "one" && (
+            <Select
+              size="small"
+              style={{ width: 210 }}
+              aria-label="Compare with"
+              value={other?.run.id}
+              placeholder="choose a proof"
+              options={mates.map((r) => ({
+                value: r.run.id,
+                label: `${r.job} ${r.run.number}, ${r.run.resolved.ticket.surface.mode === "clay" ? "clay" : "finished"}`,
+              }))}
+              onChange={(v) => put({ with: String(v) })}
+            />
+          )}
+          {mode === "flip" && (
+            <Tooltip title="Show the other one (F)">
+              <Button size="small" onClick={() => setFlipped(!flipped)}>
+                Flip
+              </Button>
+            </Tooltip>
+          )}
+          <span style={{ marginLeft: "auto" }} className="faint">
+            wall
+          </span>
+          <Segmented
+            size="small"
+            value={wall}
+            aria-label="Wall behind the picture"
+            onChange={setWall}
+            options={["dark", "mid", "light"]}
+          />
+          <Tooltip title="Fit (0), single pixels (1), wheel to zoom">
+            <Button
+              size="small"
+              onClick={() => setCommand((c) => ({ kind: scale === 1 ? "fit" : "pixels", n: c.n + 1 }))}
+            >
+              {(scale * 100).toFixed(0)} %
+            </Button>
+          </Tooltip>
+        </div>
+        <Desk
+          width={run.width}
+          height={run.height}
+          wall={{ dark: "#161616", mid: tones.wall, light: "#b4b4b4" }[wall]}
+          onPoint={reading.point}
+          onZoom={setScale}
+          command={command}
+        >
+          <Sheet run={run} pass={pass.key} look={look} big={scale > 0.9} />
+          {other && otherPass && mode !== "one" && (
+            <div
+              className="over"
+              data-testid="over"
+              style={
+                mode === "wipe" ? { clipPath: `inset(0 0 0 ${wipe}%)` } : { visibility: flipped ? "visible" : "hidden" }
+              }
+            >
+              <Sheet run={other} pass={otherPass.key} look={look} big={scale > 0.9} />
+            </div>
+          )}
+          {mode === "wipe" && other && <WipeHandle at={wipe} set={setWipe} />}
+        </Desk>
+        <div className="reading mono" data-testid="reading">
+          {reading.value ? (
+            <ReadingLine r={reading.value} data={pass.data} />
+          ) : (
+            <span className="faint">Point at the picture for its values.</span>
+          )}
+        </div>
+        <div className="film" role="tablist" aria-label="Passes">
+          {run.passes.map((p) => (
+            <button
+              key={p.key}
+              role="tab"
+              aria-selected={p.key === pass.key}
+              className={p.key === pass.key ? "kept chosen" : "kept"}
+              onClick={() => put({ pass: p.key })}
+            >
+              <Thumb run={run} pass={p.key} />
+              <span className="mono">{p.title}</span>
+            </button>
+          ))}
+        </div>
+      </section>
+      <aside className="facts">
+        <h3>Exposure, for looking only</h3>
+        <div className="expose">
+          <Slider
+            min={-6}
+            max={6}
+            step={0.1}
+            value={look.ev}
+            onChange={(ev) => setLook({ ...look, ev })}
+            ariaLabelForHandle="Exposure"
+          />
+          <InputNumber
+            size="small"
+            value={look.ev}
+            min={-20}
+            max={20}
+            step={0.1}
+            suffix="EV"
+            onChange={(v) => v !== null && setLook({ ...look, ev: v })}
+          />
+        </div>
+        <Segmented<Look["display"]>
+          block
+          size="small"
+          value={look.display}
+          onChange={(display: Look["display"]) => setLook({ ...look, display })}
+          options={[
+            { value: "filmic", label: "Filmic" },
+            { value: "plain", label: "Plain" },
+          ]}
+        />
+        <Button
+          size="small"
+          type="text"
+          disabled={look.ev === own.ev && look.display === own.display}
+          onClick={() => setLook(own)}
+        >
+          As the ticket says: EV {own.ev.toFixed(1)}, {own.display}
+        </Button>
+        <h3>This picture</h3>
+        <RunLine run={run} />
+        <h3>Delivery</h3>
+        {run.files.length === 0 ? (
+          <p className="faint">Files are written when the run is done, or stopped and kept.</p>
+        ) : (
+          <>
+            <Button type="primary" block href={`/api/runs/${run.run.id}/delivery.zip`} data-testid="zip">
+              Download all {run.files.length} files
+            </Button>
+            <div className="delivered">
+              {run.files.map((f) => (
+                <a
+                  key={f.path}
+                  className="mono"
+                  href={`/api/runs/${run.run.id}/files/${f.path.split("/").map(encodeURIComponent).join("/")}`}
+                  title={`sha256 ${f.sha256}`}
+                  download
+                >
+                  {f.path.split("/").at(-1)} <span className="faint">{bytes(f.bytes)}</span>
+                </a>
+              ))}
+              <a className="mono" href={`/api/runs/${run.run.id}/files/manifest.json`} download>
+                manifest.json
+              </a>
+            </div>
+          </>
+        )}
+      </aside>
+    </div>
+  );
+}
+
+/** Sheet is one pass of one run, at the size that is needed. */
+function Sheet({ run, pass, look, big }: { run: RunBody; pass: string; look: Look; big: boolean }) {
+  const url = usePicture(run, pass, look, big ? 0 : 1400);
+  if (!url) return null;
+  return <img className="sheet" src={url} alt={`${run.slug}, ${pass}`} style={placed(run)} draggable={false} />;
+}
+
+function WipeHandle({ at, set }: { at: number; set: (v: number) => void }) {
+  const drag = useRef(false);
+  const move = (e: React.PointerEvent) => {
+    if (!drag.current) return;
+    const b = e.currentTarget.parentElement!.getBoundingClientRect();
+    set(Math.min(100, Math.max(0, ((e.clientX - b.left) / b.width) * 100)));
+  };
+  return (
+    <div
+      className="handle"
+      role="slider"
+      tabIndex={0}
+      aria-label="Wipe"
+      aria-valuenow={Math.round(at)}
+      aria-valuemin={0}
+      aria-valuemax={100}
+      style={{ left: `${at}%` }}
+      onPointerDown={(e) => {
+        drag.current = true;
+        e.currentTarget.setPointerCapture(e.pointerId);
+      }}
+      onPointerMove={move}
+      onPointerUp={() => (drag.current = false)}
+      onKeyDown={(e) => {
+        const d = e.shiftKey ? 10 : 1;
+        if (e.key === "ArrowLeft") set(Math.max(0, at - d));
+        if (e.key === "ArrowRight") set(Math.min(100, at + d));
+      }}
+    />
+  );
+}
+
+const number = (v: number) => (Math.abs(v) >= 100 ? v.toFixed(1) : v.toFixed(4));
+
+function ReadingLine({ r, data }: { r: Schemas["Reading"]; data: boolean }) {
+  return (
+    <>
+      {r.x}, {r.y} · {data ? "value" : "scene-linear"} {r.values.map(number).join(" ")}
+      {r.display.length > 0 && ` → shown ${r.display.join(" ")}`} ·{" "}
+      {r.part ? `${r.part}, ${r.wears === r.finish ? r.finish : `${r.wears} over ${r.finish}`}` : "nothing met"} ·{" "}
+      {r.samples} samples
+    </>
+  );
+}
+
+/** useReading asks what lies under the pointer, at most one question at a time. */
+function useReading(run: number, pass: string, look: Look) {
+  const [value, setValue] = useState<Schemas["Reading"] | null>(null);
+  const want = useRef<{ x: number; y: number } | null>(null);
+  const busy = useRef(false);
+  const ask = useCallback(async () => {
+    if (busy.current) return;
+    busy.current = true;
+    while (want.current) {
+      const p = want.current;
+      want.current = null;
+      // Outside the computed part there is nothing to read.
+      setValue(await readPixel(run, pass, p.x, p.y, look).catch(() => null));
+    }
+    busy.current = false;
+  }, [run, pass, look]);
+  const point = useCallback(
+    (p: { x: number; y: number } | null) => {
+      want.current = p;
+      if (p) void ask();
+      else setValue(null);
+    },
+    [ask],
+  );
+  return { value, point };
+}

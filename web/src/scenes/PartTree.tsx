@@ -1,0 +1,91 @@
+import { Tree, type TreeDataNode } from "antd";
+import { useMemo, type ReactNode } from "react";
+import type { SceneBody } from "../api/client";
+
+type Props = { scene: SceneBody; by: "tree" | "finish"; picked: number[]; onPick: (parts: number[]) => void };
+
+const marks = (p: SceneBody["parts"][number]) =>
+  [p.clear && "clear", p.glowing && !p.lamp && "glowing", p.lamp && "light", p.missing && "no finish"]
+    .filter(Boolean)
+    .join(", ");
+
+function title(p: SceneBody["parts"][number]): ReactNode {
+  const m = marks(p);
+  return (
+    <span title={`${p.finish}, ${p.faces} faces, ${p.size.toFixed(1)} mm`}>
+      {p.name}
+      {m && <span className="part-mark">{m}</span>}
+    </span>
+  );
+}
+
+/** PartTree lists the parts by their place in the scene or by finish; several can be picked. */
+export function PartTree({ scene, by, picked, onPick }: Props) {
+  const nodes = useMemo(() => (by === "tree" ? objectTree(scene) : finishTree(scene)), [scene, by]);
+  const keys = picked.map((i) => `p${i}`);
+  return (
+    <Tree
+      multiple
+      treeData={nodes}
+      defaultExpandAll
+      blockNode
+      selectedKeys={keys}
+      onSelect={(selected, info) => {
+        const own = String(info.node.key);
+        if (own.startsWith("p")) {
+          onPick(
+            selected
+              .map(String)
+              .filter((k) => k.startsWith("p"))
+              .map((k) => Number(k.slice(1))),
+          );
+          return;
+        }
+        // A group or finish picks all parts below it.
+        const below: number[] = [];
+        const walk = (n: TreeDataNode) => {
+          const k = String(n.key);
+          if (k.startsWith("p")) below.push(Number(k.slice(1)));
+          n.children?.forEach(walk);
+        };
+        walk(info.node as TreeDataNode);
+        const add = info.nativeEvent.shiftKey || info.nativeEvent.ctrlKey || info.nativeEvent.metaKey;
+        onPick(add ? [...new Set([...picked, ...below])] : below);
+      }}
+    />
+  );
+}
+
+function objectTree(scene: SceneBody): TreeDataNode[] {
+  const nodes: TreeDataNode[] = scene.objects.map((o, i) => ({ key: `o${i}`, title: o.name, children: [] }));
+  const roots: TreeDataNode[] = [];
+  scene.objects.forEach((o, i) => (o.parent < 0 ? roots : nodes[o.parent]!.children!).push(nodes[i]!));
+  const alone = new Map<number, number[]>();
+  scene.parts.forEach((p, i) => alone.set(p.object, [...(alone.get(p.object) ?? []), i]));
+  // An object with one part and nothing below it is that part.
+  for (const [o, parts] of alone) {
+    const n = nodes[o]!;
+    if (parts.length === 1 && n.children!.length === 0) {
+      n.key = `p${parts[0]}`;
+      n.title = title(scene.parts[parts[0]!]!);
+    } else {
+      n.children!.unshift(...parts.map((i) => ({ key: `p${i}`, title: title(scene.parts[i]!) })));
+    }
+  }
+  const empty = (n: TreeDataNode): boolean => String(n.key).startsWith("o") && n.children!.every(empty);
+  const prune = (list: TreeDataNode[]): TreeDataNode[] =>
+    list
+      .filter((n) => !empty(n))
+      .map((n) => (n.children?.length ? { ...n, children: prune(n.children) } : { ...n, children: undefined }));
+  return prune(roots);
+}
+
+function finishTree(scene: SceneBody): TreeDataNode[] {
+  const by = new Map<string, number[]>();
+  scene.parts.forEach((p, i) => by.set(p.finish, [...(by.get(p.finish) ?? []), i]));
+  return [...by].map(([finish, parts]) => ({
+    key: `f${finish}`,
+    title: `${finish} (${parts.length})`,
+    children: parts.map((i) => ({ key: `p${i}`, title: title(scene.parts[i]!) })),
+  }));
+}

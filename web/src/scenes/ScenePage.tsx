@@ -1,0 +1,218 @@
+import { App, Button, Input, Modal, Segmented, Tooltip } from "antd";
+import { lazy, Suspense, useRef, useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { changeView, createJob, removeView, saveView, useChange, useScene, type Schemas } from "../api/client";
+import { Where } from "../app/Frame";
+import type { TurntableHandle } from "../parts/Turntable";
+import { count } from "../parts/words";
+import { PartTree } from "./PartTree";
+import "./scenes.css";
+
+const Turntable = lazy(() => import("../parts/Turntable"));
+
+/** Focal length on a sensor 24 mm high, the way photographers name a field of view. */
+const focal = (yfov: number) => 12 / Math.tan(yfov / 2);
+
+export function ScenePage() {
+  const id = Number(useParams()["id"]);
+  const scene = useScene(id);
+  const go = useNavigate();
+  const { message } = App.useApp();
+  const [by, setBy] = useState<"tree" | "finish">("tree");
+  const [picked, setPicked] = useState<number[]>([]);
+  const [view, setView] = useState<number | null>(null);
+  const [moved, setMoved] = useState(0); // counts going back to the saved view
+  const [off, setOff] = useState(false); // turned away from the saved view
+  const [naming, setNaming] = useState<string | null>(null);
+  const table = useRef<TurntableHandle>(null);
+  const stale = [["scene", id]];
+  const fail = { onError: (e: Error) => void message.error(e.message) };
+  const save = useChange(saveView, stale);
+  const change = useChange(changeView, stale);
+  const remove = useChange(removeView, stale);
+  const newJob = useChange(createJob, [["jobs"]]);
+
+  if (scene.error) return <div className="empty">{scene.error.message}</div>;
+  if (!scene.data) return <div className="empty">Opening the scene</div>;
+  const s = scene.data;
+  const shown = s.views.find((v) => v.id === view) ?? s.views[0];
+  const camera: Schemas["Camera"] = shown?.camera ?? {
+    matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 5],
+    yfov: 0.3,
+    ymag: 0,
+  };
+  const back = () => {
+    setMoved(moved + 1);
+    setOff(false);
+  };
+  const choose = (v: Schemas["View"]) => {
+    setView(v.id);
+    back();
+  };
+
+  return (
+    <div className="scene-page">
+      <Where>
+        <span className="faint">Scenes /</span>
+        <b>{s.scene.name}</b>
+        <span className="stamp">{count(s.parts.length, "part")}</span>
+      </Where>
+      <aside className="parts">
+        <Segmented
+          block
+          size="small"
+          value={by}
+          onChange={setBy}
+          options={[
+            { value: "tree", label: "By place" },
+            { value: "finish", label: "By finish" },
+          ]}
+        />
+        <PartTree scene={s} by={by} picked={picked} onPick={setPicked} />
+      </aside>
+      <section className="middle">
+        <Suspense fallback={<div className="empty">Opening the turnable view</div>}>
+          <Turntable
+            ref={table}
+            scene={s}
+            camera={camera}
+            cameraKey={`${shown?.id ?? 0}:${moved}`}
+            width={1}
+            height={1}
+            picked={picked}
+            onPick={(part, add) =>
+              setPicked(
+                part === null
+                  ? []
+                  : add
+                    ? picked.includes(part)
+                      ? picked.filter((i) => i !== part)
+                      : [...picked, part]
+                    : [part],
+              )
+            }
+            onMoved={() => setOff(true)}
+          />
+        </Suspense>
+        <div className="slug mono">
+          {shown ? shown.name : "no saved view"} · {focal(camera.yfov).toFixed(0)} mm
+          {off && " · turned away from the saved view"}
+          {picked.length > 0 &&
+            ` · picked ${picked.length === 1 ? `${s.parts[picked[0]!]!.key}, ${s.parts[picked[0]!]!.finish}, ${s.parts[picked[0]!]!.size.toFixed(1)} mm` : `${picked.length} parts`}`}
+        </div>
+      </section>
+      <aside className="facts">
+        <h3>Views</h3>
+        {s.views.map((v) => (
+          <div key={v.id} className={v.id === shown?.id ? "view chosen" : "view"}>
+            <button className="plain" onClick={() => choose(v)}>
+              {v.name}
+            </button>
+            <Tooltip
+              title={v.locked ? "Locked: it cannot be moved or removed" : "Lock it, so that it only changes on purpose"}
+            >
+              <Button
+                size="small"
+                type="text"
+                aria-label={v.locked ? `Unlock ${v.name}` : `Lock ${v.name}`}
+                onClick={() => change.mutate({ id: v.id, locked: !v.locked }, fail)}
+              >
+                {v.locked ? "locked" : "open"}
+              </Button>
+            </Tooltip>
+            {!v.locked && (
+              <Button
+                size="small"
+                type="text"
+                onClick={() => remove.mutate(v.id, fail)}
+                aria-label={`Remove ${v.name}`}
+              >
+                remove
+              </Button>
+            )}
+          </div>
+        ))}
+        <div className="actions">
+          <Button size="small" disabled={!off} onClick={back}>
+            Back to the saved view
+          </Button>
+          <Button size="small" onClick={() => setNaming("")}>
+            Save this as a new view
+          </Button>
+          {shown && !shown.locked && (
+            <Button
+              size="small"
+              disabled={!off}
+              onClick={() =>
+                change.mutate({ id: shown.id, camera: table.current!.camera() }, { ...fail, onSuccess: back })
+              }
+            >
+              Move {shown.name} here
+            </Button>
+          )}
+        </div>
+        <h3>Lights of the scene</h3>
+        {s.lamps.length === 0 && <p className="faint">None; a surround lights it.</p>}
+        {s.lamps.map((l) => (
+          <div key={l.name} className="pair">
+            <span>{l.name}</span>
+            <span className="faint">{l.kind}</span>
+          </div>
+        ))}
+        <h3>Left out of the import</h3>
+        {s.scene.leftOut.length === 0 ? (
+          <p className="faint">Nothing: everything in the file is here.</p>
+        ) : (
+          <ul className="left-out">
+            {s.scene.leftOut.map((n, i) => (
+              <li key={i}>
+                <b>{n.where}</b>: {n.what}
+              </li>
+            ))}
+          </ul>
+        )}
+        <div className="foot">
+          <Button
+            type="primary"
+            block
+            size="large"
+            onClick={() =>
+              newJob.mutate(
+                { scene: id, name: `${s.scene.name} ${shown?.name ?? ""}`.trim().slice(0, 110) },
+                { ...fail, onSuccess: (j) => void go(`/jobs/${j.id}`) },
+              )
+            }
+          >
+            Make a job for this scene
+          </Button>
+        </div>
+      </aside>
+      <Modal
+        title="Save this as a new view"
+        open={naming !== null}
+        okText="Save view"
+        onCancel={() => setNaming(null)}
+        onOk={() =>
+          save.mutate(
+            { scene: id, name: naming ?? "", camera: table.current!.camera() },
+            {
+              ...fail,
+              onSuccess: (v) => {
+                setNaming(null);
+                choose(v);
+              },
+            },
+          )
+        }
+      >
+        <Input
+          autoFocus
+          placeholder="Name of the view"
+          value={naming ?? ""}
+          onChange={(e) => setNaming(e.target.value)}
+          maxLength={120}
+        />
+      </Modal>
+    </div>
+  );
+}
