@@ -29,12 +29,15 @@ type Server struct {
 	password    string
 	cmd         *exec.Cmd
 	exited      chan error
+	serves      bool
 }
 
 const (
 	account    = "amberproof"
 	startLimit = 60 * time.Second
 	stopLimit  = 30 * time.Second
+
+	leftoverLimit = 15 * time.Second
 )
 
 // tool finds one of the server's programs, which Debian puts outside an
@@ -204,12 +207,24 @@ func (s *Server) wait(ctx context.Context) error {
 		case <-ctx.Done():
 			return errors.Join(fmt.Errorf("the database did not start within %s; see %s", startLimit, filepath.Join(s.dir, "log")), s.Stop())
 		case <-time.After(50 * time.Millisecond):
-			if c, err := net.DialTimeout("tcp", fmt.Sprintf("127.0.0.1:%d", s.port), time.Second); err == nil {
-				_ = c.Close() // only asked whether it answers
+			if s.serves = s.greets(); s.serves {
 				return nil
 			}
 		}
 	}
+}
+
+// greets tells whether the server serves: its port is open well before that,
+// but only one that serves speaks first.
+func (s *Server) greets() bool {
+	c, err := net.DialTimeout("tcp", fmt.Sprintf("127.0.0.1:%d", s.port), time.Second)
+	if err != nil {
+		return false
+	}
+	defer c.Close()
+	_ = c.SetReadDeadline(time.Now().Add(time.Second)) // a TCP connection has deadlines
+	n, _ := c.Read(make([]byte, 1))
+	return n == 1
 }
 
 // DSN is the address of a database on the server in the driver's form; the
@@ -218,10 +233,15 @@ func (s *Server) DSN(database string) string {
 	return fmt.Sprintf("%s:%s@tcp(127.0.0.1:%d)/%s?charset=utf8mb4", account, s.password, s.port, database)
 }
 
-// Stop ends the server cleanly and waits for it.
+// Stop ends the server cleanly and waits for it. One that does not serve yet is
+// killed, for told to stop while it starts it would hang; its data survives that.
 func (s *Server) Stop() error {
 	defer os.RemoveAll(filepath.Dir(s.socket))
-	if err := s.cmd.Process.Signal(syscall.SIGTERM); err != nil {
+	how := syscall.SIGTERM
+	if !s.serves {
+		how = syscall.SIGKILL
+	}
+	if err := s.cmd.Process.Signal(how); err != nil {
 		return nil // it has ended already
 	}
 	select {
@@ -233,7 +253,7 @@ func (s *Server) Stop() error {
 }
 
 // stopLeftover ends a server that an earlier, killed process of ours left on
-// the same data.
+// the same data; by force, if it hangs for having been told to stop in its start.
 func stopLeftover(dir string, say func(string)) error {
 	b, err := os.ReadFile(filepath.Join(dir, "pid"))
 	if err != nil {
@@ -251,12 +271,14 @@ func stopLeftover(dir string, say func(string)) error {
 		return nil
 	}
 	say("stopping the database that an earlier start left running")
-	if err := syscall.Kill(pid, syscall.SIGTERM); err != nil {
-		return fmt.Errorf("stopping the left-over database (process %d): %w", pid, err)
-	}
-	for end := time.Now().Add(stopLimit); time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
-		if !ours() {
-			return nil
+	for _, how := range []syscall.Signal{syscall.SIGTERM, syscall.SIGKILL} {
+		if err := syscall.Kill(pid, how); err != nil && !errors.Is(err, syscall.ESRCH) {
+			return fmt.Errorf("stopping the left-over database (process %d): %w", pid, err)
+		}
+		for end := time.Now().Add(leftoverLimit); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+			if !ours() {
+				return nil
+			}
 		}
 	}
 	return fmt.Errorf("a left-over database (process %d) does not stop; end it by hand", pid)

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"syscall"
 	"testing"
+	"time"
 
 	_ "github.com/go-sql-driver/mysql"
 )
@@ -86,6 +87,26 @@ func TestALeftOverServerIsStoppedFirst(t *testing.T) {
 	<-old.exited
 	if !strings.Contains(said, "earlier start") {
 		t.Errorf("said %q", said)
+	}
+}
+
+func TestAServerStoppedInItsStartStops(t *testing.T) {
+	dir := t.TempDir()
+	if err := start(t, dir).Stop(); err != nil {
+		t.Fatal(err)
+	}
+	for wait := time.Duration(0); wait < 300*time.Millisecond; wait += 30 * time.Millisecond {
+		ctx, cancel := context.WithTimeout(context.Background(), wait)
+		s, err := Start(ctx, dir, true, quiet)
+		cancel()
+		if err == nil {
+			err = s.Stop()
+		} else if strings.Contains(err.Error(), "did not start") && !strings.Contains(err.Error(), "did not stop") {
+			err = nil
+		}
+		if err != nil {
+			t.Errorf("stopped after %s: %v", wait, err)
+		}
 	}
 }
 
