@@ -101,7 +101,7 @@ func TestBothPathsAgreeToTheBit(t *testing.T) {
 	if !useSIMD {
 		t.Skip("built without the eight-wide path, or the processor lacks it")
 	}
-	tris := append(soup(20000, 0.05, 7), grid(60)...)
+	tris := append(soup(20000, 0.05, 7), sheet(60)...)
 	b := Build(tris)
 	s := NewStack(b)
 	for i, r := range rays(20000, 5) {
@@ -116,9 +116,9 @@ func TestBothPathsAgreeToTheBit(t *testing.T) {
 	}
 }
 
-// grid is a sheet of triangles with shared edges near the plane z = 0, too flat
+// sheet is one of triangles with shared edges near the plane z = 0, too flat
 // to have an outline inside it from where the tests look.
-func grid(n int) []Triangle {
+func sheet(n int) []Triangle {
 	at := func(i, j int) geom.Vec3 {
 		return geom.V(float32(i)/float32(n)*2-1, float32(j)/float32(n)*2-1, 0.001*float32(math.Sin(float64(i*7+j*3))))
 	}
@@ -133,7 +133,7 @@ func grid(n int) []Triangle {
 
 // No ray aimed exactly at edges and corners of a closed sheet slips through.
 func TestSheetIsWatertightAtEdgesAndCorners(t *testing.T) {
-	tris := grid(50)
+	tris := sheet(50)
 	b := Build(tris)
 	s := NewStack(b)
 	r := rand.New(rand.NewPCG(5, 5))
@@ -192,6 +192,70 @@ func TestBuildIsTheSameOnAnyNumberOfCoresAndTakesDegenerates(t *testing.T) {
 	}
 	if Build(nil).Blocked(NewStack(), &geom.Ray{D: p, TMax: 1}) {
 		t.Fatal("an empty scene blocks")
+	}
+}
+
+// Of triangles at one distance the first is met, whatever the tree looks like.
+func TestTheFirstOfCoincidentTrianglesIsMet(t *testing.T) {
+	tris := soup(3000, 0.3, 21)
+	n := uint32(len(tris))
+	tris = append(tris, tris...)
+	b := Build(tris)
+	s := NewStack(b)
+	hits := 0
+	for i, r := range rays(3000, 8) {
+		h, ok := b.Closest(s, &r)
+		if p, ok2 := b.closestPortable(s, &r); p != h || ok != ok2 {
+			t.Fatalf("ray %d: %+v, portable %+v", i, h, p)
+		}
+		if ok {
+			hits++
+			if h.Prim >= n {
+				t.Fatalf("ray %d met copy %d, not the first", i, h.Prim)
+			}
+		}
+	}
+	if hits < 1000 {
+		t.Fatalf("only %d hits", hits)
+	}
+}
+
+// A row of triangles that shrinks without end would make a tree as deep as it is long.
+func TestNoInputMakesADeepTree(t *testing.T) {
+	var tris []Triangle
+	for i, x := 0, float32(1); i < 20000; i, x = i+1, x*0.99 {
+		tris = append(tris, Triangle{geom.V(x, 0, 0), geom.V(x, x, 0), geom.V(x, 0, x)})
+	}
+	b := Build(tris)
+	if most := (deepest+20)*wide + wide; b.stack > most {
+		t.Fatalf("a stack of %d, more than %d", b.stack, most)
+	}
+	s := NewStack(b)
+	for _, i := range []int{0, 10, 5000, 8000} {
+		x := tris[i].A.X
+		r := geom.Ray{O: geom.V(x*1.001, x*0.25, x*0.25), D: geom.V(-1, 0, 0), TMax: 1}
+		if h, ok := b.Closest(s, &r); !ok || h.Prim != uint32(i) {
+			t.Errorf("triangle %d: met %d, %v", i, h.Prim, ok)
+		}
+	}
+}
+
+func TestBothBuildersMakeTheSameTree(t *testing.T) {
+	if !useSIMD {
+		t.Skip("built without the eight-wide path, or the processor lacks it")
+	}
+	tris := soup(70000, 0.02, 12) // enough for the binning on all cores
+	defer func() { useSIMD = true }()
+	fast := Build(tris)
+	useSIMD = false
+	slow := Build(tris)
+	if len(fast.nodes) != len(slow.nodes) || len(fast.blocks) != len(slow.blocks) {
+		t.Fatalf("%d nodes and %d blocks, portable %d and %d", len(fast.nodes), len(fast.blocks), len(slow.nodes), len(slow.blocks))
+	}
+	for i := range fast.blocks {
+		if fast.blocks[i] != slow.blocks[i] {
+			t.Fatalf("block %d differs", i)
+		}
 	}
 }
 

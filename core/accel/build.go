@@ -8,228 +8,131 @@ import (
 	"amberproof/core/geom"
 )
 
-const (
-	bins         = 32
-	traverseCost = 1.2 // of a wide node, against testing one block of triangles
-	parallelFrom = 4096
-)
-
-type ref struct {
-	box  geom.Box
-	prim uint32
-}
-
-// binary is a node of the two-way tree that is built first and then widened.
-type binary struct {
-	box         geom.Box
-	left, right int32 // children, or -1 for a leaf
-	first, n    int32
-}
-
-type builder struct {
-	tris  []Triangle
-	refs  []ref
-	nodes []binary
-	slots chan struct{}
-}
-
-// Build makes a hierarchy over the triangles with a binned surface-area
-// heuristic (Wald 2007) whose leaf cost counts blocks of eight, on all cores.
-// The result does not depend on the number of cores.
+// Build makes a hierarchy over the triangles, on all cores: a two-way tree with
+// a binned surface-area heuristic (Wald 2007) whose leaf cost counts blocks of
+// eight, then the best eight-wide tree that it contains. The result does not
+// depend on the number of cores. More than 2^26 triangles panic: a scene is
+// bounded long before.
 func Build(tris []Triangle) *BVH {
 	b := &BVH{bounds: geom.EmptyBox()}
 	if len(tris) == 0 {
 		return b
 	}
-	w := &builder{tris: tris, refs: make([]ref, len(tris)), nodes: make([]binary, 2*len(tris)), slots: make(chan struct{}, runtime.GOMAXPROCS(0))}
-	for i, t := range tris {
-		box := geom.Box{Min: geom.Min3(geom.Min3(t.A, t.B), t.C), Max: geom.Max3(geom.Max3(t.A, t.B), t.C)}
-		w.refs[i] = ref{box, uint32(i)}
-		b.bounds = b.bounds.Union(box)
+	if len(tris) > mostTriangles {
+		panic("accel: too many triangles")
 	}
-	w.split(0, 0, int32(len(tris)))
-	b.nodes = make([]node, 0, len(tris)/8+1)
-	b.blocks = make([]block, 0, len(tris)/4+1)
-	depth := w.widen(b, 0, 1)
+	refs := make([]span, len(tris))
+	whole := collect(tris, refs)
+	w := &splitter{refs: refs, nodes: make([]binary, 2*len(tris)), slots: make(chan struct{}, runtime.GOMAXPROCS(0))}
+	w.split(0, 0, whole, 0)
+	b.bounds = whole.box.box()
+	c := newCollapse(w.nodes)
+	b.nodes, b.blocks = make([]node, 0, c.nodes), make([]block, c.blocks)
+	huge(b.nodes[:c.nodes])
+	huge(b.blocks)
+	depth := c.layOut(b)
+	c.fill(b, tris, refs)
 	b.stack = depth*wide + wide
 	return b
 }
 
-// split builds the subtree over refs[first:first+n] at index at; its nodes lie
-// in at .. at+2n-2, so that subtrees can be built at the same time without
-// asking each other for room.
-func (w *builder) split(at, first, n int32) {
-	refs := w.refs[first : first+n]
-	box, cent := geom.EmptyBox(), geom.EmptyBox()
-	for i := range refs {
-		box = box.Union(refs[i].box)
-		cent = cent.Extend(refs[i].box.Centre())
-	}
-	nd := &w.nodes[at]
-	*nd = binary{box: box, left: -1, right: -1, first: first, n: n}
-	if n <= 2 {
-		return
-	}
-	axis, bin, cost := bestSplit(refs, cent)
-	leafCost := float32(blocksOf(n)) * box.HalfArea()
-	var mid int32
-	switch {
-	case axis >= 0 && (n > wide || cost+traverseCost*box.HalfArea()*0.5 < leafCost):
-		mid = partition(refs, cent, axis, bin)
-	case n <= wide:
-		return
-	}
-	if mid == 0 || mid == n {
-		if n <= maxBlocks*wide {
-			return // all centres coincide: one leaf takes them all
+// BuildBytesPerTriangle is what Build needs for each triangle while it runs,
+// besides the hierarchy itself: the boxes, the two-way tree and the choices of
+// its collapse.
+const BuildBytesPerTriangle = 32 + 2*48 + 2*36
+
+// collect fills refs and returns what lies around all of them.
+func collect(tris []Triangle, refs []span) region {
+	var parts [64]region
+	chunks(len(tris), func(k, from, to int) {
+		r := emptyRegion()
+		for i := from; i < to; i++ {
+			t := &tris[i]
+			lo, hi := geom.Min3(geom.Min3(t.A, t.B), t.C), geom.Max3(geom.Max3(t.A, t.B), t.C)
+			refs[i] = span{-lo.X, -lo.Y, -lo.Z, packPrim(uint32(i)), hi.X, hi.Y, hi.Z, 0}
+			r.add(&refs[i])
 		}
-		mid = n / 2
-	}
-	nd.left, nd.right = at+1, at+2*mid
-	if n >= parallelFrom {
-		select {
-		case w.slots <- struct{}{}:
-			var wg sync.WaitGroup
-			wg.Add(1)
-			go func() {
-				defer wg.Done()
-				w.split(at+1, first, mid)
-				<-w.slots
-			}()
-			w.split(at+2*mid, first+mid, n-mid)
-			wg.Wait()
-			return
-		default:
+		parts[k] = r
+	})
+	all := emptyRegion()
+	for k := range min(len(parts), runtime.GOMAXPROCS(0)) {
+		if parts[k].n > 0 {
+			all.merge(&parts[k])
 		}
 	}
-	w.split(at+1, first, mid)
-	w.split(at+2*mid, first+mid, n-mid)
+	return all
 }
 
-func blocksOf(n int32) int32 { return (n + wide - 1) / wide }
-
-func binOf(c, lo, scale float32) int {
-	return min(max(int((c-lo)*scale), 0), bins-1)
+// chunks shares the work 0..n over the cores, at most 64.
+func chunks(n int, work func(k, from, to int)) {
+	p := min(runtime.GOMAXPROCS(0), 64)
+	if n < parallelFrom {
+		p = 1
+	}
+	var wg sync.WaitGroup
+	for k := 1; k < p; k++ {
+		wg.Go(func() { work(k, n*k/p, n*(k+1)/p) })
+	}
+	work(0, 0, n/p)
+	wg.Wait()
 }
 
-func bestSplit(refs []ref, cent geom.Box) (axis, bin int, cost float32) {
-	axis, cost = -1, float32(math.Inf(1))
-	size := cent.Size()
-	for k := 0; k < 3; k++ {
-		lo, ext := cent.Min.At(k), size.At(k)
-		if !(ext > 0) || float32(bins)/ext > math.MaxFloat32 {
-			continue
-		}
-		scale := bins / ext
-		var box [bins]geom.Box
-		var count [bins]int32
-		for i := range box {
-			box[i] = geom.EmptyBox()
-		}
-		for i := range refs {
-			b := &refs[i].box
-			j := binOf((b.Min.At(k)+b.Max.At(k))*0.5, lo, scale)
-			box[j] = box[j].Union(*b)
-			count[j]++
-		}
-		var right [bins]float32
-		acc, n := geom.EmptyBox(), int32(0)
-		for j := bins - 1; j > 0; j-- {
-			acc = acc.Union(box[j])
-			n += count[j]
-			right[j] = acc.HalfArea() * float32(blocksOf(n))
-		}
-		acc, n = geom.EmptyBox(), 0
-		for j := 0; j < bins-1; j++ {
-			acc = acc.Union(box[j])
-			n += count[j]
-			if n == 0 || int(n) == len(refs) {
-				continue
-			}
-			if c := acc.HalfArea()*float32(blocksOf(n)) + right[j+1]; c < cost {
-				axis, bin, cost = k, j, c
-			}
-		}
-	}
-	return axis, bin, cost
+// span is a box that is ready to be joined: the lower corner with its sign
+// turned in lanes 0 to 2 and the upper in 4 to 6, so that a union is a maximum.
+// Lane 3 holds a triangle's number.
+type span [8]float32
+
+// packPrim hides a number in a float that arithmetic may pass over: neither
+// denormal, which is slow, nor a not-a-number.
+func packPrim(i uint32) float32 { return math.Float32frombits(i | 0x40000000) }
+func (s *span) prim() uint32    { return math.Float32bits(s[3]) &^ 0x40000000 }
+func (s *span) box() geom.Box {
+	return geom.Box{Min: geom.V(-s[0], -s[1], -s[2]), Max: geom.V(s[4], s[5], s[6])}
+}
+func (s *span) halfArea() float32 {
+	x, y, z := s[4]+s[0], s[5]+s[1], s[6]+s[2]
+	return x*y + y*z + z*x
 }
 
-func partition(refs []ref, cent geom.Box, axis, bin int) int32 {
-	lo := cent.Min.At(axis)
-	scale := bins / cent.Size().At(axis)
-	i, j := 0, len(refs)-1
-	for i <= j {
-		b := &refs[i].box
-		if binOf((b.Min.At(axis)+b.Max.At(axis))*0.5, lo, scale) <= bin {
-			i++
-		} else {
-			refs[i], refs[j] = refs[j], refs[i]
-			j--
-		}
+// twice is double the centre along axis k.
+func (s *span) twice(k int) float32 { return s[4+k] - s[k] }
+
+func (s *span) join(o *span) {
+	for i := range s {
+		s[i] = max(s[i], o[i])
 	}
-	return int32(i)
 }
 
-// widen turns the binary subtree at index i into eight-wide nodes and returns its depth.
-func (w *builder) widen(b *BVH, i int32, depth int) int {
-	at := len(b.nodes)
-	b.nodes = append(b.nodes, node{})
-	kids := []int32{i}
-	if w.nodes[i].left >= 0 {
-		kids = []int32{w.nodes[i].left, w.nodes[i].right}
-	}
-	for len(kids) < wide {
-		open, area := -1, float32(-1)
-		for k, c := range kids {
-			if nd := &w.nodes[c]; nd.left >= 0 && nd.box.HalfArea() > area {
-				open, area = k, nd.box.HalfArea()
-			}
-		}
-		if open < 0 {
-			break
-		}
-		c := w.nodes[kids[open]]
-		kids[open] = c.left
-		kids = append(kids, c.right)
-	}
-	deepest := depth
-	for k := 0; k < wide; k++ {
-		lo, hi, r := geom.Splat(far), geom.Splat(-far), uint32(emptyChild)
-		if k < len(kids) {
-			c := &w.nodes[kids[k]]
-			lo, hi = c.box.Min, c.box.Max
-			if c.left < 0 {
-				r = w.leaf(b, c)
-			} else {
-				r = uint32(len(b.nodes))
-				deepest = max(deepest, w.widen(b, kids[k], depth+1))
-			}
-		}
-		rows := &b.nodes[at].rows
-		rows[0][k], rows[1][k] = lo.X, hi.X
-		rows[2][k], rows[3][k] = lo.Y, hi.Y
-		rows[4][k], rows[5][k] = lo.Z, hi.Z
-		rows[6][k] = math.Float32frombits(r)
-	}
-	return deepest
+func emptySpan() span {
+	const e = -far
+	return span{e, e, e, 0, e, e, e, 0}
 }
 
-func (w *builder) leaf(b *BVH, c *binary) uint32 {
-	first := len(b.blocks)
-	for k := int32(0); k < c.n; k += wide {
-		var bl block
-		for j := range bl.prim {
-			bl.prim[j] = emptyChild
-		}
-		for j := int32(0); j < wide && k+j < c.n; j++ {
-			p := w.refs[c.first+k+j].prim
-			t := &w.tris[p]
-			bl.prim[j] = p
-			for row, v := range [9]float32{t.A.X, t.A.Y, t.A.Z, t.B.X, t.B.Y, t.B.Z, t.C.X, t.C.Y, t.C.Z} {
-				bl.rows[row][j] = v
-			}
-		}
-		b.blocks = append(b.blocks, bl)
+// region is a set of triangles: their number, the box around them, and the
+// least and greatest doubled centres.
+type region struct {
+	box    span
+	lo, hi [4]float32
+	n      int
+}
+
+func emptyRegion() region {
+	return region{box: emptySpan(), lo: [4]float32{4 * far, 4 * far, 4 * far}, hi: [4]float32{-4 * far, -4 * far, -4 * far}}
+}
+
+func (r *region) add(s *span) {
+	r.box.join(s)
+	for k := range 3 {
+		c := s.twice(k)
+		r.lo[k], r.hi[k] = min(r.lo[k], c), max(r.hi[k], c)
 	}
-	return leafBit | uint32(len(b.blocks)-first-1)<<blockBits | uint32(first)
+	r.n++
+}
+
+func (r *region) merge(o *region) {
+	r.box.join(&o.box)
+	for k := range 3 {
+		r.lo[k], r.hi[k] = min(r.lo[k], o.lo[k]), max(r.hi[k], o.hi[k])
+	}
+	r.n += o.n
 }

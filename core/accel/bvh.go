@@ -23,10 +23,22 @@ const (
 	maxBlocks  = 16
 	emptyChild = math.MaxUint32
 	far        = 1e18 // beyond any scene, and its products with clamped inverses stay finite
+	// mostTriangles keeps block numbers in their bits and triangle numbers in
+	// those of a positive float, as the builder packs them.
+	mostTriangles = 1 << 26
 	// farPad widens the far distance of a box against rounding (Ize 2013), by
 	// more than the box test alone needs: the watertight triangle test rounds
 	// too, and a triangle it would accept must not be lost with its box.
 	farPad = 1 + 32*(1.0/(1<<24))
+)
+
+// Sizes and places of rows in bytes.
+const (
+	rowBytes   = 4 * wide
+	nodeBytes  = 8 * rowBytes
+	blockBytes = 10 * rowBytes
+	childRow   = 6 * rowBytes
+	primRow    = 9 * rowBytes
 )
 
 // node holds eight child boxes as rows: min x, max x, min y, max y, min z,
@@ -59,7 +71,10 @@ type Hit struct {
 }
 
 // Stack is the scratch of one goroutine; make it with NewStack.
-type Stack struct{ refs []uint64 }
+type Stack struct {
+	refs  []uint64
+	aimed aimed
+}
 
 // NewStack makes scratch large enough for every one of the hierarchies given.
 func NewStack(all ...*BVH) *Stack {
@@ -77,14 +92,15 @@ func (b *BVH) Bounds() geom.Box { return b.bounds }
 func (b *BVH) Empty() bool { return len(b.blocks) == 0 }
 
 // Bytes is the memory held.
-func (b *BVH) Bytes() int { return len(b.nodes)*256 + len(b.blocks)*(9*32+32) }
+func (b *BVH) Bytes() int { return len(b.nodes)*nodeBytes + len(b.blocks)*blockBytes }
 
 // BytesPerTriangle bounds the memory of a hierarchy, for forecasting it: a
 // block holds at least two triangles on average, and a node leads to at least
 // four blocks.
 const BytesPerTriangle = 192
 
-// Closest finds the nearest triangle in the ray's open interval.
+// Closest finds the nearest triangle in the ray's open interval; of several at
+// the same distance the first, whatever the order of the search.
 func (b *BVH) Closest(s *Stack, r *geom.Ray) (Hit, bool) {
 	if len(b.blocks) == 0 {
 		return Hit{}, false
@@ -106,50 +122,10 @@ func (b *BVH) Blocked(s *Stack, r *geom.Ray) bool {
 	return b.blockedPortable(s, r)
 }
 
-// lane holds what the kernels need of a ray: which rows are near and far by
-// the sign of the direction, clamped inverses, and the shear of the
-// watertight test (Woop, Benthin & Wald 2013).
-type lane struct {
-	inv        geom.Vec3
-	nx, ny, nz int // near rows; the far row is the near one with its lowest bit turned
-	kx, ky, kz int
-	sx, sy, sz float32
-}
+// tiny is the least size of a direction's component that counts; smaller ones
+// are lifted to it, so that no box test meets 0 times infinity.
+const tiny = 1e-18
 
-func prepare(d geom.Vec3) (l lane) {
-	l.inv = geom.Vec3{X: inverse(d.X), Y: inverse(d.Y), Z: inverse(d.Z)}
-	if l.inv.X < 0 {
-		l.nx = 1
-	}
-	l.ny, l.nz = 2, 4
-	if l.inv.Y < 0 {
-		l.ny = 3
-	}
-	if l.inv.Z < 0 {
-		l.nz = 5
-	}
-	ax, ay, az := geom.Abs(d.X), geom.Abs(d.Y), geom.Abs(d.Z)
-	var mx, my, mz float32
-	switch {
-	case ax >= ay && ax >= az:
-		l.kx, l.ky, l.kz = 1, 2, 0
-		mx, my, mz = d.Y, d.Z, d.X
-	case ay >= az:
-		l.kx, l.ky, l.kz = 2, 0, 1
-		mx, my, mz = d.Z, d.X, d.Y
-	default:
-		l.kx, l.ky, l.kz = 0, 1, 2
-		mx, my, mz = d.X, d.Y, d.Z
-	}
-	l.sx, l.sy, l.sz = mx/mz, my/mz, 1/mz
-	return l
-}
-
-// inverse is 1/d, kept finite so that no box test meets 0 times infinity.
-func inverse(d float32) float32 {
-	const tiny = 1e-20
-	if geom.Abs(d) < tiny {
-		return float32(math.Copysign(1/tiny, float64(d)))
-	}
-	return 1 / d
-}
+// slabError bounds the rounding of an origin's product with an inverse
+// direction, which box tests take off a near distance and add to a far one.
+const slabError = 4.0 / (1 << 24)

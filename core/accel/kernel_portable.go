@@ -6,14 +6,49 @@ import (
 	"amberproof/core/geom"
 )
 
+// lane holds what the kernel needs of a ray: the rows that are near by the sign
+// of the direction (a far row is the near one with its lowest bit turned), the
+// inverse direction, and axes and shear of the watertight test (Woop, Benthin &
+// Wald 2013).
+type lane struct {
+	inv        geom.Vec3
+	nx, ny, nz int
+	kx, ky, kz int
+	sx, sy, sz float32
+}
+
+func prepare(d geom.Vec3) (l lane) {
+	l.inv = geom.Vec3{X: inverse(d.X), Y: inverse(d.Y), Z: inverse(d.Z)}
+	l.nx, l.ny, l.nz = signOf(d.X), 2+signOf(d.Y), 4+signOf(d.Z)
+	big := geom.Abs(d.X)
+	if y := geom.Abs(d.Y); y > big {
+		l.kz, big = 1, y
+	}
+	if geom.Abs(d.Z) > big {
+		l.kz = 2
+	}
+	l.kx, l.ky = (l.kz+1)%3, (l.kz+2)%3
+	l.sz = l.inv.At(l.kz)
+	l.sx, l.sy = d.At(l.kx)*l.sz, d.At(l.ky)*l.sz
+	return l
+}
+
+func signOf(x float32) int { return int(math.Float32bits(x) >> 31) }
+
+func inverse(d float32) float32 {
+	if geom.Abs(d) < tiny {
+		return float32(math.Copysign(1/tiny, float64(d)))
+	}
+	return 1 / d
+}
+
 // boxes tests the eight children of a node; near receives the entry distances
-// and the result has a bit for each child entered. Products are rounded before
-// they are added (the conversions forbid fusing), as in the other path.
+// and the result has a bit for each child entered.
 func (n *node) boxes(o geom.Vec3, l *lane, tmin, tmax float32, near *[wide]float32) (mask uint8) {
+	x, y, z, inv := l.nx, l.ny, l.nz, l.inv
 	for k := 0; k < wide; k++ {
-		tn := max(float32((n.rows[l.nx][k]-o.X)*l.inv.X), float32((n.rows[l.ny][k]-o.Y)*l.inv.Y), float32((n.rows[l.nz][k]-o.Z)*l.inv.Z), tmin)
-		tf := min(float32((n.rows[l.nx^1][k]-o.X)*l.inv.X), float32((n.rows[l.ny^1][k]-o.Y)*l.inv.Y), float32((n.rows[l.nz^1][k]-o.Z)*l.inv.Z))
-		tf = min(tf*farPad, tmax)
+		tn := max((n.rows[x][k]-o.X)*inv.X, (n.rows[y][k]-o.Y)*inv.Y, (n.rows[z][k]-o.Z)*inv.Z, tmin)
+		tf := min((n.rows[x^1][k]-o.X)*inv.X, (n.rows[y^1][k]-o.Y)*inv.Y, (n.rows[z^1][k]-o.Z)*inv.Z, tmax) * farPad
 		near[k] = tn
 		if tn <= tf {
 			mask |= 1 << k
@@ -22,18 +57,21 @@ func (n *node) boxes(o geom.Vec3, l *lane, tmin, tmax float32, near *[wide]float
 	return mask
 }
 
-// lanes tests triangle k of a block and returns distance and barycentrics.
+// lane tests triangle k of a block and returns distance and barycentrics.
+// Products are rounded before they are added (the conversions forbid fusing),
+// as in the other path.
 func (b *block) lane(k int, o geom.Vec3, l *lane, tmin, tmax float32) (t, u, v float32, ok bool) {
-	ox, oy, oz := o.At(l.kx), o.At(l.ky), o.At(l.kz)
-	az := b.rows[l.kz][k] - oz
-	bz := b.rows[3+l.kz][k] - oz
-	cz := b.rows[6+l.kz][k] - oz
-	ax := (b.rows[l.kx][k] - ox) - float32(l.sx*az)
-	ay := (b.rows[l.ky][k] - oy) - float32(l.sy*az)
-	bx := (b.rows[3+l.kx][k] - ox) - float32(l.sx*bz)
-	by := (b.rows[3+l.ky][k] - oy) - float32(l.sy*bz)
-	cx := (b.rows[6+l.kx][k] - ox) - float32(l.sx*cz)
-	cy := (b.rows[6+l.ky][k] - oy) - float32(l.sy*cz)
+	x, y, z := l.kx, l.ky, l.kz
+	ox, oy, oz := o.At(x), o.At(y), o.At(z)
+	az := b.rows[z][k] - oz
+	bz := b.rows[3+z][k] - oz
+	cz := b.rows[6+z][k] - oz
+	ax := (b.rows[x][k] - ox) - float32(l.sx*az)
+	ay := (b.rows[y][k] - oy) - float32(l.sy*az)
+	bx := (b.rows[3+x][k] - ox) - float32(l.sx*bz)
+	by := (b.rows[3+y][k] - oy) - float32(l.sy*bz)
+	cx := (b.rows[6+x][k] - ox) - float32(l.sx*cz)
+	cy := (b.rows[6+y][k] - oy) - float32(l.sy*cz)
 	wa := float32(cx*by) - float32(cy*bx)
 	wb := float32(ax*cy) - float32(ay*cx)
 	wc := float32(bx*ay) - float32(by*ax)
@@ -45,7 +83,7 @@ func (b *block) lane(k int, o geom.Vec3, l *lane, tmin, tmax float32) (t, u, v f
 		return 0, 0, 0, false
 	}
 	t = (float32(wa*float32(l.sz*az)) + float32(wb*float32(l.sz*bz)) + float32(wc*float32(l.sz*cz))) / det
-	if !(t > tmin && t < tmax) {
+	if !(t > tmin && t <= tmax) {
 		return 0, 0, 0, false
 	}
 	return t, wb / det, wc / det, true
@@ -72,14 +110,12 @@ func (b *BVH) closestPortable(s *Stack, r *geom.Ray) (Hit, bool) {
 			first := int(ref & blockMask)
 			for i := first; i <= first+int(ref&^leafBit>>blockBits); i++ {
 				bl := &b.blocks[i]
-				hit := -1
 				for k := 0; k < wide; k++ {
-					if t, u, v, ok := bl.lane(k, r.O, &l, r.TMin, best.T); ok {
-						best = Hit{t, u, v, bl.prim[k]}
-						hit = k
+					t, u, v, ok := bl.lane(k, r.O, &l, r.TMin, best.T)
+					if p := bl.prim[k]; ok && (t < best.T || p < best.Prim) {
+						best, found = Hit{t, u, v, p}, true
 					}
 				}
-				found = found || hit >= 0
 			}
 		}
 		for {
@@ -87,7 +123,7 @@ func (b *BVH) closestPortable(s *Stack, r *geom.Ray) (Hit, bool) {
 				return best, found
 			}
 			sp--
-			if math.Float32frombits(uint32(stack[sp]>>32)) <= best.T {
+			if math.Float32frombits(uint32(stack[sp]>>32)) <= best.T*farPad {
 				ref = uint32(stack[sp])
 				break
 			}
@@ -117,7 +153,7 @@ func (b *BVH) blockedPortable(s *Stack, r *geom.Ray) bool {
 		first := int(ref & blockMask)
 		for i := first; i <= first+int(ref&^leafBit>>blockBits); i++ {
 			for k := 0; k < wide; k++ {
-				if _, _, _, ok := b.blocks[i].lane(k, r.O, &l, r.TMin, r.TMax); ok {
+				if t, _, _, ok := b.blocks[i].lane(k, r.O, &l, r.TMin, r.TMax); ok && t < r.TMax {
 					return true
 				}
 			}

@@ -6,135 +6,217 @@ import (
 	"math"
 	"math/bits"
 	"simd/archsimd"
+	"unsafe"
 
 	"amberproof/core/geom"
 )
 
 // useSIMD is decided once by what the processor can do.
-var useSIMD = archsimd.X86.AVX2()
+var useSIMD = archsimd.X86.AVX2() && archsimd.X86.FMA()
 
-// rayV is a ray spread over eight lanes.
-type rayV struct {
-	ox, oy, oz, ix, iy, iz, tmin archsimd.Float32x8
+// row is the eight lanes at a byte offset of a node or block. The kernels
+// compute the offsets from the ray once; checked indexing costs a fifth.
+func row(p unsafe.Pointer, offset uintptr) archsimd.Float32x8 {
+	return archsimd.LoadFloat32x8((*[wide]float32)(unsafe.Add(p, offset)))
 }
 
-func spread(r *geom.Ray, l *lane) rayV {
-	return rayV{
-		ox: archsimd.BroadcastFloat32x8(r.O.X), oy: archsimd.BroadcastFloat32x8(r.O.Y), oz: archsimd.BroadcastFloat32x8(r.O.Z),
-		ix: archsimd.BroadcastFloat32x8(l.inv.X), iy: archsimd.BroadcastFloat32x8(l.inv.Y), iz: archsimd.BroadcastFloat32x8(l.inv.Z),
-		tmin: archsimd.BroadcastFloat32x8(r.TMin),
+func lane32(p unsafe.Pointer, offset uintptr, k int) uint32 {
+	return *(*uint32)(unsafe.Add(p, offset+uintptr(k)*4))
+}
+
+// aimed is what the kernels need of a ray. In inv and add lanes 3 to 5 are for
+// the near sides of boxes and lanes 0 to 2, padded, for the far ones.
+type aimed struct {
+	inv, add   [wide]float32
+	nx, ny, nz uintptr
+	kx, ky, kz uintptr
+	// Each of these in all lanes.
+	o, s                    [3][wide]float32
+	tmin, tmax, limit, zero [wide]float32
+	best                    Hit
+	found                   bool
+}
+
+// shorten moves the ray's end.
+func (a *aimed) shorten(t float32) {
+	archsimd.BroadcastFloat32x8(t).Store(&a.tmax)
+	archsimd.BroadcastFloat32x8(t * farPad).Store(&a.limit)
+}
+
+var (
+	spreadO  = [wide]uint32{0, 1, 2, 0, 1, 2, 6, 7}
+	spreadD  = [wide]uint32{3, 4, 5, 3, 4, 5, 3, 3}
+	padFar   = [wide]float32{farPad, farPad, farPad, 1, 1, 1, 1, 1}
+	slack    = [wide]float32{slabError, slabError, slabError, -slabError, -slabError, -slabError, 0, 0}
+	nextAxis = [4]uintptr{1, 2, 0, 0}
+	lastAxis = [4]uintptr{2, 0, 1, 0}
+)
+
+// aim prepares a ray, as prepare does for the portable path, but all axes at a
+// time and without a branch: with short rays it is a third of the work.
+//
+//go:noinline
+func (s *Stack) aim(r *geom.Ray) {
+	a := &s.aimed
+	v := archsimd.LoadFloat32x8((*[wide]float32)(unsafe.Pointer(r))) // O, D, TMin, TMax
+	d := v.Permute(archsimd.LoadUint32x8(&spreadD))
+	o := v.Permute(archsimd.LoadUint32x8(&spreadO))
+	sign := archsimd.BroadcastUint32x8(1 << 31)
+	size := d.AsUint32x8().AndNot(sign).AsFloat32x8()
+	inv := archsimd.BroadcastFloat32x8(1).Div(size.Max(archsimd.BroadcastFloat32x8(tiny)).AsUint32x8().Or(d.AsUint32x8().And(sign)).AsFloat32x8())
+	signs := uintptr(d.AsInt32x8().Less(archsimd.BroadcastInt32x8(0)).ToBits())
+	size.Store(&a.add)
+	sx, sy, sz := math.Float32bits(a.add[0]), math.Float32bits(a.add[1]), math.Float32bits(a.add[2])
+	k := uintptr(0)
+	if sy > sx {
+		k, sx = 1, sy
 	}
-}
-
-// shearV is the part of the watertight test that belongs to the ray.
-type shearV struct {
-	ox, oy, oz, sx, sy, sz archsimd.Float32x8
-}
-
-func shear(r *geom.Ray, l *lane) shearV {
-	return shearV{
-		archsimd.BroadcastFloat32x8(r.O.At(l.kx)), archsimd.BroadcastFloat32x8(r.O.At(l.ky)), archsimd.BroadcastFloat32x8(r.O.At(l.kz)),
-		archsimd.BroadcastFloat32x8(l.sx), archsimd.BroadcastFloat32x8(l.sy), archsimd.BroadcastFloat32x8(l.sz),
+	if sz > sx {
+		k = 2
 	}
+	inv.Store(&a.inv)
+	main := a.inv[k&7]
+	both := inv.Mul(archsimd.LoadFloat32x8(&padFar))
+	p := o.Mul(both)
+	archsimd.LoadFloat32x8(&slack).Mul(p.AsUint32x8().AndNot(sign).AsFloat32x8()).Sub(p).Store(&a.add)
+	both.Store(&a.inv)
+	a.nx, a.ny, a.nz = (signs&1)*rowBytes, 2*rowBytes+(signs>>1&1)*rowBytes, 4*rowBytes+(signs>>2&1)*rowBytes
+	i, j := nextAxis[k&3], lastAxis[k&3]
+	a.kx, a.ky, a.kz = i*rowBytes, j*rowBytes, k*rowBytes
+	ray := (*[wide]float32)(unsafe.Pointer(r))
+	m := archsimd.BroadcastFloat32x8(main)
+	archsimd.BroadcastFloat32x8(ray[i&3]).Store(&a.o[0])
+	archsimd.BroadcastFloat32x8(ray[j&3]).Store(&a.o[1])
+	archsimd.BroadcastFloat32x8(ray[k&3]).Store(&a.o[2])
+	archsimd.BroadcastFloat32x8(ray[(3+i)&7]).Mul(m).Store(&a.s[0])
+	archsimd.BroadcastFloat32x8(ray[(3+j)&7]).Mul(m).Store(&a.s[1])
+	m.Store(&a.s[2])
+	archsimd.BroadcastFloat32x8(r.TMin).Store(&a.tmin)
+	a.shorten(r.TMax)
 }
 
 func (b *BVH) closestSIMD(s *Stack, r *geom.Ray) (Hit, bool) {
-	l := prepare(r.D)
-	v := spread(r, &l)
-	h := shear(r, &l)
-	pad := archsimd.BroadcastFloat32x8(farPad)
-	zero := archsimd.BroadcastFloat32x8(0)
-	tmax := archsimd.BroadcastFloat32x8(r.TMax)
-	nx, ny, nz := l.nx&7, l.ny&7, l.nz&7
-	fx, fy, fz := (l.nx^1)&7, (l.ny^1)&7, (l.nz^1)&7
-	kx, ky, kz := l.kx%3, l.ky%3, l.kz%3
-	best := Hit{T: r.TMax}
-	found := false
+	s.aim(r)
+	a := &s.aimed
+	nx, ny, nz := a.nx, a.ny, a.nz
+	fx, fy, fz := nx^rowBytes, ny^rowBytes, nz^rowBytes
+	ix, iy, iz := archsimd.BroadcastFloat32x8(a.inv[3]), archsimd.BroadcastFloat32x8(a.inv[4]), archsimd.BroadcastFloat32x8(a.inv[5])
+	jx, jy, jz := archsimd.BroadcastFloat32x8(a.inv[0]), archsimd.BroadcastFloat32x8(a.inv[1]), archsimd.BroadcastFloat32x8(a.inv[2])
+	nox, noy, noz := archsimd.BroadcastFloat32x8(a.add[3]), archsimd.BroadcastFloat32x8(a.add[4]), archsimd.BroadcastFloat32x8(a.add[5])
+	fox, foy, foz := archsimd.BroadcastFloat32x8(a.add[0]), archsimd.BroadcastFloat32x8(a.add[1]), archsimd.BroadcastFloat32x8(a.add[2])
+	nodes, blocks, stack := unsafe.Pointer(unsafe.SliceData(b.nodes)), unsafe.Pointer(unsafe.SliceData(b.blocks)), unsafe.Pointer(unsafe.SliceData(s.refs))
+	best := &a.best
+	*best = Hit{T: r.TMax} // of triangles at the same distance the first counts; none comes before 0
+	a.found = false
 	var near, ta, ub, vb [wide]float32
-	stack := s.refs
-	sp := 0
+	sp := uintptr(0) // bytes on the stack
 	ref := uint32(0)
 	for {
 		if ref&leafBit == 0 {
-			n := &b.nodes[ref]
-			tn := archsimd.LoadFloat32x8(&n.rows[nx]).Sub(v.ox).Mul(v.ix).
-				Max(archsimd.LoadFloat32x8(&n.rows[ny]).Sub(v.oy).Mul(v.iy)).
-				Max(archsimd.LoadFloat32x8(&n.rows[nz]).Sub(v.oz).Mul(v.iz)).Max(v.tmin)
-			tf := archsimd.LoadFloat32x8(&n.rows[fx]).Sub(v.ox).Mul(v.ix).
-				Min(archsimd.LoadFloat32x8(&n.rows[fy]).Sub(v.oy).Mul(v.iy)).
-				Min(archsimd.LoadFloat32x8(&n.rows[fz]).Sub(v.oz).Mul(v.iz)).Mul(pad).Min(tmax)
+			n := unsafe.Add(nodes, uintptr(ref)*nodeBytes)
+			tn := row(n, nx).MulAdd(ix, nox).Max(row(n, ny).MulAdd(iy, noy)).Max(row(n, nz).MulAdd(iz, noz)).Max(archsimd.LoadFloat32x8(&a.tmin))
+			tf := row(n, fx).MulAdd(jx, fox).Min(row(n, fy).MulAdd(jy, foy)).Min(row(n, fz).MulAdd(jz, foz)).Min(archsimd.LoadFloat32x8(&a.limit))
 			if m := tn.LessEqual(tf).ToBits(); m != 0 {
-				k := bits.TrailingZeros8(m) & 7
-				if m&(m-1) == 0 {
-					ref = math.Float32bits(n.rows[6][k])
+				k := bits.TrailingZeros8(m)
+				if m &= m - 1; m == 0 {
+					ref = lane32(n, childRow, k)
 					continue
 				}
 				tn.Store(&near)
-				base := sp
-				for ; m != 0; m &= m - 1 {
-					k := bits.TrailingZeros8(m) & 7
-					key := uint64(math.Float32bits(near[k]))<<32 | uint64(math.Float32bits(n.rows[6][k]))
-					i := sp
-					for i > base && stack[i-1] < key {
-						stack[i] = stack[i-1]
-						i--
-					}
-					stack[i] = key
-					sp++
+				j := bits.TrailingZeros8(m)
+				one := uint64(math.Float32bits(near[k&7]))<<32 | uint64(lane32(n, childRow, k))
+				two := uint64(math.Float32bits(near[j&7]))<<32 | uint64(lane32(n, childRow, j))
+				if two < one {
+					one, two = two, one
 				}
-				sp--
-				ref = uint32(stack[sp])
+				if m &= m - 1; m == 0 {
+					*(*uint64)(unsafe.Add(stack, sp)) = two
+					sp += 8
+					ref = uint32(one)
+					continue
+				}
+				base := sp
+				*(*uint64)(unsafe.Add(stack, sp)) = two
+				*(*uint64)(unsafe.Add(stack, sp+8)) = one
+				sp += 16
+				for ; m != 0; m &= m - 1 {
+					k := bits.TrailingZeros8(m)
+					key := uint64(math.Float32bits(near[k&7]))<<32 | uint64(lane32(n, childRow, k))
+					i := sp
+					for i > base {
+						below := *(*uint64)(unsafe.Add(stack, i-8))
+						if below >= key {
+							break
+						}
+						*(*uint64)(unsafe.Add(stack, i)) = below
+						i -= 8
+					}
+					*(*uint64)(unsafe.Add(stack, i)) = key
+					sp += 8
+				}
+				sp -= 8
+				ref = uint32(*(*uint64)(unsafe.Add(stack, sp)))
 				continue
 			}
 		} else {
-			first := int(ref & blockMask)
-			for i := first; i <= first+int(ref&^leafBit>>blockBits); i++ {
-				bl := &b.blocks[i]
-				az := archsimd.LoadFloat32x8(&bl.rows[kz]).Sub(h.oz)
-				bz := archsimd.LoadFloat32x8(&bl.rows[3+kz]).Sub(h.oz)
-				cz := archsimd.LoadFloat32x8(&bl.rows[6+kz]).Sub(h.oz)
-				ax := archsimd.LoadFloat32x8(&bl.rows[kx]).Sub(h.ox).Sub(h.sx.Mul(az))
-				ay := archsimd.LoadFloat32x8(&bl.rows[ky]).Sub(h.oy).Sub(h.sy.Mul(az))
-				bx := archsimd.LoadFloat32x8(&bl.rows[3+kx]).Sub(h.ox).Sub(h.sx.Mul(bz))
-				by := archsimd.LoadFloat32x8(&bl.rows[3+ky]).Sub(h.oy).Sub(h.sy.Mul(bz))
-				cx := archsimd.LoadFloat32x8(&bl.rows[6+kx]).Sub(h.ox).Sub(h.sx.Mul(cz))
-				cy := archsimd.LoadFloat32x8(&bl.rows[6+ky]).Sub(h.oy).Sub(h.sy.Mul(cz))
+			kx, ky, kz := a.kx, a.ky, a.kz
+			bl := unsafe.Add(blocks, uintptr(ref&blockMask)*blockBytes)
+			for left := int(ref &^ leafBit >> blockBits); left >= 0; left, bl = left-1, unsafe.Add(bl, blockBytes) {
+				oz := archsimd.LoadFloat32x8(&a.o[2])
+				az := row(bl, kz).Sub(oz)
+				bz := row(bl, kz+3*rowBytes).Sub(oz)
+				cz := row(bl, kz+6*rowBytes).Sub(oz)
+				ox, sx := archsimd.LoadFloat32x8(&a.o[0]), archsimd.LoadFloat32x8(&a.s[0])
+				ax := row(bl, kx).Sub(ox).Sub(sx.Mul(az))
+				bx := row(bl, kx+3*rowBytes).Sub(ox).Sub(sx.Mul(bz))
+				cx := row(bl, kx+6*rowBytes).Sub(ox).Sub(sx.Mul(cz))
+				oy, sy := archsimd.LoadFloat32x8(&a.o[1]), archsimd.LoadFloat32x8(&a.s[1])
+				ay := row(bl, ky).Sub(oy).Sub(sy.Mul(az))
+				by := row(bl, ky+3*rowBytes).Sub(oy).Sub(sy.Mul(bz))
+				cy := row(bl, ky+6*rowBytes).Sub(oy).Sub(sy.Mul(cz))
 				wa := cx.Mul(by).Sub(cy.Mul(bx))
 				wb := ax.Mul(cy).Sub(ay.Mul(cx))
 				wc := bx.Mul(ay).Sub(by.Mul(ax))
+				zero := archsimd.LoadFloat32x8(&a.zero)
 				in := wa.Min(wb).Min(wc).GreaterEqual(zero).Or(wa.Max(wb).Max(wc).LessEqual(zero))
 				if in.ToBits() == 0 {
 					continue
 				}
 				det := wa.Add(wb).Add(wc)
-				t := wa.Mul(h.sz.Mul(az)).Add(wb.Mul(h.sz.Mul(bz))).Add(wc.Mul(h.sz.Mul(cz))).Div(det)
+				sz := archsimd.LoadFloat32x8(&a.s[2])
+				t := wa.Mul(sz.Mul(az)).Add(wb.Mul(sz.Mul(bz))).Add(wc.Mul(sz.Mul(cz))).Div(det)
 				// A degenerate lane has det 0 and t not-a-number, which fails both comparisons.
-				m := in.And(t.Greater(v.tmin)).And(t.Less(tmax)).And(det.NotEqual(zero)).ToBits()
+				m := in.And(t.Greater(archsimd.LoadFloat32x8(&a.tmin))).And(t.LessEqual(archsimd.LoadFloat32x8(&a.tmax))).And(det.NotEqual(zero)).ToBits()
 				if m == 0 {
 					continue
 				}
 				t.Store(&ta)
-				k := bits.TrailingZeros8(m) & 7
-				for m &= m - 1; m != 0; m &= m - 1 {
-					if j := bits.TrailingZeros8(m) & 7; ta[j] < ta[k] {
-						k = j
+				took := -1
+				for ; m != 0; m &= m - 1 {
+					k := bits.TrailingZeros8(m) & 7
+					if p := lane32(bl, primRow, k); ta[k] < best.T || ta[k] == best.T && p < best.Prim {
+						best.T, best.Prim = ta[k], p
+						took = k
 					}
 				}
-				wb.Div(det).Store(&ub)
-				wc.Div(det).Store(&vb)
-				best = Hit{ta[k], ub[k], vb[k], bl.prim[k]}
-				tmax = archsimd.BroadcastFloat32x8(best.T)
-				found = true
+				if took >= 0 {
+					wb.Div(det).Store(&ub)
+					wc.Div(det).Store(&vb)
+					best.U, best.V = ub[took&7], vb[took&7]
+					a.shorten(best.T)
+					a.found = true
+				}
 			}
 		}
 		for {
 			if sp == 0 {
 				archsimd.ClearAVXUpperBits()
-				return best, found
+				return a.best, a.found
 			}
-			sp--
-			if math.Float32frombits(uint32(stack[sp]>>32)) <= best.T {
-				ref = uint32(stack[sp])
+			sp -= 8
+			top := *(*uint64)(unsafe.Add(stack, sp))
+			if uint32(top>>32) <= math.Float32bits(a.limit[0]) {
+				ref = uint32(top)
 				break
 			}
 		}
@@ -145,61 +227,68 @@ func (b *BVH) closestSIMD(s *Stack, r *geom.Ray) (Hit, bool) {
 // order: the compiler does not inline functions of vectors this large, and a
 // call per node would cost more than the node.
 func (b *BVH) blockedSIMD(s *Stack, r *geom.Ray) bool {
-	l := prepare(r.D)
-	v := spread(r, &l)
-	h := shear(r, &l)
-	pad := archsimd.BroadcastFloat32x8(farPad)
-	zero := archsimd.BroadcastFloat32x8(0)
-	tmax := archsimd.BroadcastFloat32x8(r.TMax)
-	nx, ny, nz := l.nx&7, l.ny&7, l.nz&7
-	fx, fy, fz := (l.nx^1)&7, (l.ny^1)&7, (l.nz^1)&7
-	kx, ky, kz := l.kx%3, l.ky%3, l.kz%3
-	stack := s.refs
-	stack[0] = 0
-	for sp := 1; sp > 0; {
-		sp--
-		ref := uint32(stack[sp])
+	s.aim(r)
+	a := &s.aimed
+	nx, ny, nz := a.nx, a.ny, a.nz
+	fx, fy, fz := nx^rowBytes, ny^rowBytes, nz^rowBytes
+	ix, iy, iz := archsimd.BroadcastFloat32x8(a.inv[3]), archsimd.BroadcastFloat32x8(a.inv[4]), archsimd.BroadcastFloat32x8(a.inv[5])
+	jx, jy, jz := archsimd.BroadcastFloat32x8(a.inv[0]), archsimd.BroadcastFloat32x8(a.inv[1]), archsimd.BroadcastFloat32x8(a.inv[2])
+	nox, noy, noz := archsimd.BroadcastFloat32x8(a.add[3]), archsimd.BroadcastFloat32x8(a.add[4]), archsimd.BroadcastFloat32x8(a.add[5])
+	fox, foy, foz := archsimd.BroadcastFloat32x8(a.add[0]), archsimd.BroadcastFloat32x8(a.add[1]), archsimd.BroadcastFloat32x8(a.add[2])
+	nodes, blocks, stack := unsafe.Pointer(unsafe.SliceData(b.nodes)), unsafe.Pointer(unsafe.SliceData(b.blocks)), unsafe.Pointer(unsafe.SliceData(s.refs))
+	sp := uintptr(0)
+	ref := uint32(0)
+	for {
 		if ref&leafBit == 0 {
-			n := &b.nodes[ref]
-			tn := archsimd.LoadFloat32x8(&n.rows[nx]).Sub(v.ox).Mul(v.ix).
-				Max(archsimd.LoadFloat32x8(&n.rows[ny]).Sub(v.oy).Mul(v.iy)).
-				Max(archsimd.LoadFloat32x8(&n.rows[nz]).Sub(v.oz).Mul(v.iz)).Max(v.tmin)
-			tf := archsimd.LoadFloat32x8(&n.rows[fx]).Sub(v.ox).Mul(v.ix).
-				Min(archsimd.LoadFloat32x8(&n.rows[fy]).Sub(v.oy).Mul(v.iy)).
-				Min(archsimd.LoadFloat32x8(&n.rows[fz]).Sub(v.oz).Mul(v.iz)).Mul(pad).Min(tmax)
-			for m := tn.LessEqual(tf).ToBits(); m != 0; m &= m - 1 {
-				stack[sp] = uint64(math.Float32bits(n.rows[6][bits.TrailingZeros8(m)&7]))
-				sp++
-			}
-			continue
-		}
-		first := int(ref & blockMask)
-		for i := first; i <= first+int(ref&^leafBit>>blockBits); i++ {
-			bl := &b.blocks[i]
-			az := archsimd.LoadFloat32x8(&bl.rows[kz]).Sub(h.oz)
-			bz := archsimd.LoadFloat32x8(&bl.rows[3+kz]).Sub(h.oz)
-			cz := archsimd.LoadFloat32x8(&bl.rows[6+kz]).Sub(h.oz)
-			ax := archsimd.LoadFloat32x8(&bl.rows[kx]).Sub(h.ox).Sub(h.sx.Mul(az))
-			ay := archsimd.LoadFloat32x8(&bl.rows[ky]).Sub(h.oy).Sub(h.sy.Mul(az))
-			bx := archsimd.LoadFloat32x8(&bl.rows[3+kx]).Sub(h.ox).Sub(h.sx.Mul(bz))
-			by := archsimd.LoadFloat32x8(&bl.rows[3+ky]).Sub(h.oy).Sub(h.sy.Mul(bz))
-			cx := archsimd.LoadFloat32x8(&bl.rows[6+kx]).Sub(h.ox).Sub(h.sx.Mul(cz))
-			cy := archsimd.LoadFloat32x8(&bl.rows[6+ky]).Sub(h.oy).Sub(h.sy.Mul(cz))
-			wa := cx.Mul(by).Sub(cy.Mul(bx))
-			wb := ax.Mul(cy).Sub(ay.Mul(cx))
-			wc := bx.Mul(ay).Sub(by.Mul(ax))
-			in := wa.Min(wb).Min(wc).GreaterEqual(zero).Or(wa.Max(wb).Max(wc).LessEqual(zero))
-			if in.ToBits() == 0 {
+			n := unsafe.Add(nodes, uintptr(ref)*nodeBytes)
+			tn := row(n, nx).MulAdd(ix, nox).Max(row(n, ny).MulAdd(iy, noy)).Max(row(n, nz).MulAdd(iz, noz)).Max(archsimd.LoadFloat32x8(&a.tmin))
+			tf := row(n, fx).MulAdd(jx, fox).Min(row(n, fy).MulAdd(jy, foy)).Min(row(n, fz).MulAdd(jz, foz)).Min(archsimd.LoadFloat32x8(&a.limit))
+			if m := tn.LessEqual(tf).ToBits(); m != 0 {
+				ref = lane32(n, childRow, bits.TrailingZeros8(m))
+				for m &= m - 1; m != 0; m &= m - 1 {
+					*(*uint64)(unsafe.Add(stack, sp)) = uint64(lane32(n, childRow, bits.TrailingZeros8(m)))
+					sp += 8
+				}
 				continue
 			}
-			det := wa.Add(wb).Add(wc)
-			t := wa.Mul(h.sz.Mul(az)).Add(wb.Mul(h.sz.Mul(bz))).Add(wc.Mul(h.sz.Mul(cz))).Div(det)
-			if in.And(t.Greater(v.tmin)).And(t.Less(tmax)).And(det.NotEqual(zero)).ToBits() != 0 {
-				archsimd.ClearAVXUpperBits()
-				return true
+		} else {
+			kx, ky, kz := a.kx, a.ky, a.kz
+			bl := unsafe.Add(blocks, uintptr(ref&blockMask)*blockBytes)
+			for left := int(ref &^ leafBit >> blockBits); left >= 0; left, bl = left-1, unsafe.Add(bl, blockBytes) {
+				oz := archsimd.LoadFloat32x8(&a.o[2])
+				az := row(bl, kz).Sub(oz)
+				bz := row(bl, kz+3*rowBytes).Sub(oz)
+				cz := row(bl, kz+6*rowBytes).Sub(oz)
+				ox, sx := archsimd.LoadFloat32x8(&a.o[0]), archsimd.LoadFloat32x8(&a.s[0])
+				ax := row(bl, kx).Sub(ox).Sub(sx.Mul(az))
+				bx := row(bl, kx+3*rowBytes).Sub(ox).Sub(sx.Mul(bz))
+				cx := row(bl, kx+6*rowBytes).Sub(ox).Sub(sx.Mul(cz))
+				oy, sy := archsimd.LoadFloat32x8(&a.o[1]), archsimd.LoadFloat32x8(&a.s[1])
+				ay := row(bl, ky).Sub(oy).Sub(sy.Mul(az))
+				by := row(bl, ky+3*rowBytes).Sub(oy).Sub(sy.Mul(bz))
+				cy := row(bl, ky+6*rowBytes).Sub(oy).Sub(sy.Mul(cz))
+				wa := cx.Mul(by).Sub(cy.Mul(bx))
+				wb := ax.Mul(cy).Sub(ay.Mul(cx))
+				wc := bx.Mul(ay).Sub(by.Mul(ax))
+				zero := archsimd.LoadFloat32x8(&a.zero)
+				in := wa.Min(wb).Min(wc).GreaterEqual(zero).Or(wa.Max(wb).Max(wc).LessEqual(zero))
+				if in.ToBits() == 0 {
+					continue
+				}
+				det := wa.Add(wb).Add(wc)
+				sz := archsimd.LoadFloat32x8(&a.s[2])
+				t := wa.Mul(sz.Mul(az)).Add(wb.Mul(sz.Mul(bz))).Add(wc.Mul(sz.Mul(cz))).Div(det)
+				if in.And(t.Greater(archsimd.LoadFloat32x8(&a.tmin))).And(t.Less(archsimd.LoadFloat32x8(&a.tmax))).And(det.NotEqual(zero)).ToBits() != 0 {
+					archsimd.ClearAVXUpperBits()
+					return true
+				}
 			}
 		}
+		if sp == 0 {
+			archsimd.ClearAVXUpperBits()
+			return false
+		}
+		sp -= 8
+		ref = uint32(*(*uint64)(unsafe.Add(stack, sp)))
 	}
-	archsimd.ClearAVXUpperBits()
-	return false
 }

@@ -74,7 +74,7 @@ func (w *World) Bytes() int64 {
 // Forecast is the memory in bytes that preparing and rendering will take,
 // known before any of it is done.
 func Forecast(s *scene.Scene, o *Options) int64 {
-	n := int64(s.Triangles()) * (36 + 12 + 32 + 80 + accel.BytesPerTriangle) // corners, prim, references, binary tree, hierarchy
+	n := int64(s.Triangles()) * (36 + 12 + accel.BuildBytesPerTriangle + accel.BytesPerTriangle) // corners, prim, hierarchy
 	for i := range s.Meshes {
 		n += int64(len(s.Meshes[i].Positions)) * 48
 	}
