@@ -215,7 +215,7 @@ func TestTheFirstOfCoincidentTrianglesIsMet(t *testing.T) {
 			}
 		}
 	}
-	if hits < 1000 {
+	if hits < 800 {
 		t.Fatalf("only %d hits", hits)
 	}
 }
@@ -231,7 +231,7 @@ func TestNoInputMakesADeepTree(t *testing.T) {
 		t.Fatalf("a stack of %d, more than %d", b.stack, most)
 	}
 	s := NewStack(b)
-	for _, i := range []int{0, 10, 5000, 8000} {
+	for _, i := range []int{0, 10, 500, 1500} {
 		x := tris[i].A.X
 		r := geom.Ray{O: geom.V(x*1.001, x*0.25, x*0.25), D: geom.V(-1, 0, 0), TMax: 1}
 		if h, ok := b.Closest(s, &r); !ok || h.Prim != uint32(i) {
