@@ -100,7 +100,9 @@ type gltfLight struct {
 var knownExtensions = map[string]bool{
 	"KHR_lights_punctual": true, "KHR_materials_emissive_strength": true, "KHR_materials_transmission": true,
 	"KHR_materials_ior": true, "KHR_materials_volume": true, "KHR_materials_clearcoat": true,
-	"KHR_texture_transform": true, "KHR_mesh_quantization": true, "KHR_materials_unlit": false,
+	"KHR_materials_specular": true, "KHR_materials_sheen": true, "KHR_materials_anisotropy": true,
+	"KHR_materials_dispersion": true, "KHR_materials_iridescence": true, "KHR_materials_unlit": true,
+	"KHR_texture_transform": true, "KHR_mesh_quantization": true,
 }
 
 type gltf struct {

@@ -3,7 +3,9 @@ package importer
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 
 	"amberproof/core/geom"
 	"amberproof/core/scene"
@@ -40,6 +42,7 @@ type gltfMaterial struct {
 	AlphaCutoff      *float64
 	DoubleSided      bool
 	Extensions       map[string]json.RawMessage
+	Extras           json.RawMessage
 }
 
 func clamp(v, lo, hi float64) float32 {
@@ -91,9 +94,11 @@ func (g *gltf) material(i int) {
 		f.AlphaMode = scene.Blend
 	}
 	f.DoubleSided = m.DoubleSided
-	for ext, raw := range m.Extensions {
-		g.materialExtension(&f, ext, raw)
+	// In a fixed order, so that the notes are too.
+	for _, ext := range slices.Sorted(maps.Keys(m.Extensions)) {
+		g.materialExtension(&f, ext, m.Extensions[ext])
 	}
+	g.finishExtras(&f, m.Extras)
 	g.s.Finishes = append(g.s.Finishes, f)
 }
 
@@ -112,6 +117,27 @@ func (g *gltf) materialExtension(f *scene.Finish, ext string, raw json.RawMessag
 		ClearcoatRoughnessFactor  float64
 		ClearcoatRoughnessTexture *gltfTexture
 		ClearcoatNormalTexture    *gltfTexture
+
+		SpecularFactor       *float64
+		SpecularTexture      *gltfTexture
+		SpecularColorFactor  []float64
+		SpecularColorTexture *gltfTexture
+
+		SheenColorFactor      []float64
+		SheenColorTexture     *gltfTexture
+		SheenRoughnessFactor  float64
+		SheenRoughnessTexture *gltfTexture
+
+		AnisotropyStrength, AnisotropyRotation float64
+		AnisotropyTexture                      *gltfTexture
+
+		Dispersion float64
+
+		IridescenceFactor                                        float64
+		IridescenceTexture                                       *gltfTexture
+		IridescenceIor                                           *float64
+		IridescenceThicknessMinimum, IridescenceThicknessMaximum *float64
+		IridescenceThicknessTexture                              *gltfTexture
 	}
 	if err := json.Unmarshal(raw, &x); err != nil {
 		g.note(f.Name, "its %s is damaged and left out", ext)
@@ -145,9 +171,65 @@ func (g *gltf) materialExtension(f *scene.Finish, ext string, raw json.RawMessag
 		if x.ClearcoatNormalTexture != nil {
 			g.note(f.Name, "the normal map of its clear coat is left out; the coat follows the surface")
 		}
+	case "KHR_materials_specular":
+		if x.SpecularFactor != nil {
+			f.Specular = clamp(*x.SpecularFactor, 0, 1)
+		}
+		c := vec(x.SpecularColorFactor, geom.Splat(1))
+		f.SpecularColour = geom.V(clamp(float64(c.X), 0, 1e3), clamp(float64(c.Y), 0, 1e3), clamp(float64(c.Z), 0, 1e3))
+		f.SpecularTexture, f.SpecColourTexture = g.texture(f.Name, x.SpecularTexture), g.texture(f.Name, x.SpecularColorTexture)
+	case "KHR_materials_sheen":
+		c := vec(x.SheenColorFactor, geom.Vec3{})
+		f.Sheen = geom.V(clamp(float64(c.X), 0, 1), clamp(float64(c.Y), 0, 1), clamp(float64(c.Z), 0, 1))
+		f.SheenRoughness = clamp(x.SheenRoughnessFactor, 0, 1)
+		f.SheenTexture, f.SheenRoughTexture = g.texture(f.Name, x.SheenColorTexture), g.texture(f.Name, x.SheenRoughnessTexture)
+	case "KHR_materials_anisotropy":
+		f.Anisotropy = clamp(x.AnisotropyStrength, 0, 1)
+		f.AnisotropyTurn = clamp(math.Remainder(x.AnisotropyRotation, 2*math.Pi), -math.Pi, math.Pi)
+		f.AnisotropyTexture = g.texture(f.Name, x.AnisotropyTexture)
+	case "KHR_materials_dispersion":
+		f.Dispersion = clamp(x.Dispersion, 0, 20)
+	case "KHR_materials_iridescence":
+		f.Iridescence = clamp(x.IridescenceFactor, 0, 1)
+		set := func(to *float32, from *float64) {
+			if from != nil {
+				*to = clamp(*from, 0, 1e5)
+			}
+		}
+		set(&f.FilmIOR, x.IridescenceIor)
+		set(&f.FilmThin, x.IridescenceThicknessMinimum)
+		set(&f.FilmThick, x.IridescenceThicknessMaximum)
+		f.FilmIOR = min(max(f.FilmIOR, 1), 5)
+		f.IridescenceTexture, f.FilmTexture = g.texture(f.Name, x.IridescenceTexture), g.texture(f.Name, x.IridescenceThicknessTexture)
+	case "KHR_materials_unlit":
+		// The even glow of a screen or a label: its colour, whatever the light.
+		f.Emission, f.EmissionTexture = f.Base, f.BaseTexture
+		f.Base, f.Metallic, f.Roughness, f.IOR = geom.Vec3{}, 0, 1, 1
 	default:
 		g.note(f.Name, "%s is not supported and is left out", ext)
 	}
+}
+
+// finishExtras reads what glTF has no word for, from extras of our own:
+// priority (a whole number), shadows ("straight" or "bent"), green ("up" or "down").
+func (g *gltf) finishExtras(f *scene.Finish, raw json.RawMessage) {
+	var x struct {
+		Priority       *float64
+		Shadows, Green string
+	}
+	if len(raw) == 0 || json.Unmarshal(raw, &x) != nil {
+		return // extras of other programs may be anything
+	}
+	if x.Priority != nil {
+		f.Priority = int(clamp(math.Round(*x.Priority), -1000, 1000))
+	}
+	switch x.Shadows {
+	case "straight":
+		f.Shadows = scene.StraightShadows
+	case "bent":
+		f.Shadows = scene.BentShadows
+	}
+	f.GreenDown = x.Green == "down"
 }
 
 // texture resolves a reference to a picture; what cannot be had is noted and absent.

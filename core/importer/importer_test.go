@@ -162,8 +162,14 @@ func TestMaterialModel(t *testing.T) {
 			"KHR_materials_ior":               object{"ior": 1.33},
 			"KHR_materials_volume":            object{"thicknessFactor": 0.02, "attenuationDistance": 0.5, "attenuationColor": []float64{0.9, 0.8, 0.7}},
 			"KHR_materials_clearcoat":         object{"clearcoatFactor": 0.6, "clearcoatRoughnessFactor": 0.1},
-			"KHR_materials_sheen":             object{},
+			"KHR_materials_nonesuch":          object{},
+			"KHR_materials_specular":          object{"specularFactor": 0.5, "specularColorFactor": []float64{1, 0.9, 0.8}, "specularTexture": object{"index": 0}},
+			"KHR_materials_sheen":             object{"sheenColorFactor": []float64{0.1, 0.2, 0.3}, "sheenRoughnessFactor": 0.4, "sheenRoughnessTexture": object{"index": 0}},
+			"KHR_materials_anisotropy":        object{"anisotropyStrength": 0.7, "anisotropyRotation": 0.25},
+			"KHR_materials_dispersion":        object{"dispersion": 0.4},
+			"KHR_materials_iridescence":       object{"iridescenceFactor": 0.8, "iridescenceIor": 1.4, "iridescenceThicknessMaximum": 500},
 		},
+		"extras": object{"priority": 2, "shadows": "bent", "green": "down", "other": []int{1}},
 	}}
 	s, err := load(t, doc, bin)
 	if err != nil {
@@ -177,14 +183,35 @@ func TestMaterialModel(t *testing.T) {
 	want.Clearcoat, want.ClearcoatRoughness, want.NormalScale = 0.6, 0.1, 0.5
 	want.BaseTexture = scene.Texture{Image: 0, WrapU: scene.Clamp, WrapV: scene.Mirror, Transform: [6]float32{2, 0, 0.5, 0, 3, 0}}
 	want.NormalTexture = scene.Texture{Image: 0, WrapU: scene.Clamp, WrapV: scene.Mirror, Transform: [6]float32{1, 0, 0, 0, 1, 0}}
+	want.Specular, want.SpecularColour, want.SpecularTexture = 0.5, geom.V(1, 0.9, 0.8), want.NormalTexture
+	want.Sheen, want.SheenRoughness, want.SheenRoughTexture = geom.V(0.1, 0.2, 0.3), 0.4, want.NormalTexture
+	want.Anisotropy, want.AnisotropyTurn, want.Dispersion = 0.7, 0.25, 0.4
+	want.Iridescence, want.FilmIOR, want.FilmThick = 0.8, 1.4, 500
+	want.Priority, want.Shadows, want.GreenDown = 2, scene.BentShadows, true
 	if f != want {
 		t.Errorf("got  %+v\nwant %+v", f, want)
 	}
 	if !f.Clear() || !f.Glowing() {
 		t.Error("it is clear and it glows")
 	}
-	if len(s.LeftOut) != 1 || !strings.Contains(s.LeftOut[0].What, "KHR_materials_sheen") || s.LeftOut[0].Where != "tinted glass" {
+	if len(s.LeftOut) != 1 || !strings.Contains(s.LeftOut[0].What, "KHR_materials_nonesuch") || s.LeftOut[0].Where != "tinted glass" {
 		t.Errorf("left out: %v", s.LeftOut)
+	}
+}
+
+func TestUnlitIsAnEvenGlowOfItsColour(t *testing.T) {
+	doc, bin := square()
+	doc["materials"] = []any{object{
+		"pbrMetallicRoughness": object{"baseColorFactor": []float64{0.1, 0.2, 0.3, 1}},
+		"extensions":           object{"KHR_materials_unlit": object{}},
+	}}
+	s, err := load(t, doc, bin)
+	if err != nil {
+		t.Fatal(err)
+	}
+	f := s.Finishes[0]
+	if f.Emission != geom.V(0.1, 0.2, 0.3) || !f.Base.IsZero() || f.IOR != 1 || f.Metallic != 0 || len(s.LeftOut) != 0 {
+		t.Errorf("%+v, left out %v", f, s.LeftOut)
 	}
 }
 

@@ -382,6 +382,18 @@ func (o *obj) property(f *scene.Finish, file string, n int, word string, arg []s
 		if v := num(1); v != nil {
 			f.ClearcoatRoughness = unit(v[0])
 		}
+	case "Ps":
+		if v := num(1); v != nil {
+			f.Sheen, f.SheenRoughness = geom.Splat(unit(v[0])), 0.5
+		}
+	case "aniso":
+		if v := num(1); v != nil {
+			f.Anisotropy = unit(v[0])
+		}
+	case "anisor":
+		if v := num(1); v != nil {
+			f.AnisotropyTurn = unit(v[0]) * 2 * math.Pi
+		}
 	case "map_Kd":
 		f.BaseTexture = o.map1(f, arg)
 	case "map_Ke":

@@ -13,15 +13,15 @@ import (
 const tableN = 32
 
 var (
-	tableA, tableB [tableN][tableN]float32 // [roughness][cos]
-	avgE           [tableN][tableN]float32 // [roughness][f0]: mean albedo with compensation
+	tableAB [tableN][tableN][2]float32 // [roughness][cos]
+	avgE    [tableN][tableN]float32    // [roughness][f0]: mean albedo with compensation
 )
 
 func init() {
 	for i := 0; i < tableN; i++ {
 		rough := float32(i) / (tableN - 1)
 		for j := 0; j < tableN; j++ {
-			tableA[i][j], tableB[i][j] = integrate(rough*rough, cosOf(j))
+			tableAB[i][j][0], tableAB[i][j][1] = integrate(rough*rough, cosOf(j))
 		}
 	}
 	for i := 0; i < tableN; i++ {
@@ -42,21 +42,24 @@ func init() {
 func cosOf(j int) float32 { c := float32(j) / (tableN - 1); return max(c*c, 1e-4) }
 
 func integrate(a, mu float32) (va, vb float32) {
-	wo := geom.V(geom.Sqrt(1-mu*mu), 0, mu)
 	if a < smooth {
 		f := schlick(mu)
 		return 1 - f, f
 	}
+	return integrateGloss(even(a), geom.V(geom.Sqrt(1-mu*mu), 0, mu))
+}
+
+func integrateGloss(g gloss, wo geom.Vec3) (va, vb float32) {
 	const n = 16
 	for i := 0; i < n; i++ {
 		for j := 0; j < n; j++ {
-			h := sampleVNDF(wo, a, (float32(i)+0.5)/n, (float32(j)+0.5)/n)
+			h := g.draw(wo, (float32(i)+0.5)/n, (float32(j)+0.5)/n)
 			d := wo.Dot(h)
 			wi := h.Scale(2 * d).Sub(wo)
 			if wi.Z <= 0 {
 				continue
 			}
-			w := ggxG2(mu, wi.Z, a) / ggxG1(mu, a) / (n * n)
+			w := g.g2(wo, wi) / g.g1(wo) / (n * n)
 			f := schlick(d)
 			va += w * (1 - f)
 			vb += w * f
@@ -65,19 +68,26 @@ func integrate(a, mu float32) (va, vb float32) {
 	return va, vb
 }
 
-func lerpTable(t *[tableN][tableN]float32, x, y float32) float32 {
+// cell finds the four entries around a place in a table and their weights.
+func cell(x, y float32) (i, j int, fx, fy float32) {
 	x = geom.Clamp01(x) * (tableN - 1)
 	y = geom.Clamp01(y) * (tableN - 1)
-	i, j := min(int(x), tableN-2), min(int(y), tableN-2)
-	fx, fy := x-float32(i), y-float32(j)
+	i, j = min(int(x), tableN-2), min(int(y), tableN-2)
+	return i, j, x - float32(i), y - float32(j)
+}
+
+func lerpTable(t *[tableN][tableN]float32, x, y float32) float32 {
+	i, j, fx, fy := cell(x, y)
 	a := t[i][j]*(1-fy) + t[i][j+1]*fy
 	b := t[i+1][j]*(1-fy) + t[i+1][j+1]*fy
 	return a*(1-fx) + b*fx
 }
 
 func tablesAB(rough, mu float32) (a, b float32) {
-	y := geom.Sqrt(geom.Clamp01(mu))
-	return lerpTable(&tableA, rough, y), lerpTable(&tableB, rough, y)
+	i, j, fx, fy := cell(rough, geom.Sqrt(geom.Clamp01(mu)))
+	p, q, r, s := &tableAB[i][j], &tableAB[i][j+1], &tableAB[i+1][j], &tableAB[i+1][j+1]
+	w00, w01, w10, w11 := (1-fx)*(1-fy), (1-fx)*fy, fx*(1-fy), fx*fy
+	return p[0]*w00 + q[0]*w01 + r[0]*w10 + s[0]*w11, p[1]*w00 + q[1]*w01 + r[1]*w10 + s[1]*w11
 }
 
 // compensation scales a single-scattering lobe so that no energy is lost to
@@ -87,8 +97,11 @@ func compensation(f0, a, b float32) float32 { return 1 + f0*(1-(a+b))/(a+b) }
 // albedo is the directional albedo with compensation.
 func albedo(f0, rough, mu float32) float32 {
 	a, b := tablesAB(rough, mu)
-	return min(1, (f0*a+b)*compensation(f0, a, b))
+	return kept(f0, a, b)
 }
+
+// kept is the albedo with compensation from the two parts of the table.
+func kept(f0, a, b float32) float32 { return min(1, (f0*a+b)*compensation(f0, a, b)) }
 
 func albedoMean(f0, rough float32) float32 { return lerpTable(&avgE, rough, f0) }
 
@@ -128,18 +141,19 @@ func integrateGlass(a, mu, eta float32) float32 {
 	}
 	wo := geom.V(geom.Sqrt(1-mu*mu), 0, mu)
 	const n = 20
+	gl := even(a)
 	var e float32
 	for i := 0; i < n; i++ {
 		for j := 0; j < n; j++ {
-			h := sampleVNDF(wo, a, (float32(i)+0.5)/n, (float32(j)+0.5)/n)
+			h := gl.draw(wo, (float32(i)+0.5)/n, (float32(j)+0.5)/n)
 			d := wo.Dot(h)
 			f := FresnelDielectric(d, eta)
-			g := 1 / ggxG1(mu, a) / (n * n)
+			g := 1 / gl.g1(wo) / (n * n)
 			if wi := h.Scale(2 * d).Sub(wo); wi.Z > 0 {
-				e += f * ggxG2(mu, wi.Z, a) * g
+				e += f * gl.g2(wo, wi) * g
 			}
 			if wi, ok := Refract(wo, h, eta); ok && wi.Z < 0 {
-				e += (1 - f) * ggxG2(mu, -wi.Z, a) * g
+				e += (1 - f) * gl.g2(wo, wi) * g
 			}
 		}
 	}

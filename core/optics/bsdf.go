@@ -18,13 +18,25 @@ const (
 )
 
 // Surface is what a point of a surface is made of, textures already applied.
+// NewSurface has the values that mean nothing special.
 type Surface struct {
 	Base                geom.Vec3
 	Metallic, Roughness float32
-	IOR                 float32
+	IOR                 float32 // over what lies outside
+	Specular            float32 // strength of a dielectric's gloss
+	SpecularColour      geom.Vec3
+	Anisotropy          float32 // 0 to 1: how far gloss is drawn out along the first tangent
 	Transmission        float32
 	Thin                bool // a shell without inside
 	Coat, CoatRoughness float32
+	Sheen               geom.Vec3
+	SheenRoughness      float32
+	Film                Film
+}
+
+// NewSurface is a white plastic: no gloss but that of its index of refraction.
+func NewSurface() Surface {
+	return Surface{Base: geom.Splat(1), IOR: 1.5, Specular: 1, SpecularColour: geom.Splat(1)}
 }
 
 // BSDF scatters light at one point for one outgoing direction.
@@ -35,21 +47,25 @@ type BSDF struct {
 	matte  bool // no gloss at all
 
 	diffuse   geom.Vec3 // albedo over pi, with the share let in on the way out
-	f0        geom.Vec3
+	f0, f90   geom.Vec3
 	specScale geom.Vec3 // energy compensation
-	f0d       float32
-	rough, a  float32
-	edAvg     float32
+	f0d       float32   // of the dielectric part, its strongest colour
+	f90d      float32
+	rough     float32
+	a         gloss
 
-	glass       float32 // share of the clear model
-	eta         float32
-	tint        geom.Vec3
-	glassScale  float32
-	coat, coatA float32
-	coatScale   float32
-	under       float32 // what the coat lets through
+	glass      float32 // share of the clear model
+	eta        float32
+	tint       geom.Vec3
+	glassScale float32
+	coat       float32
+	coatA      gloss
+	coatScale  float32
+	under      float32 // what coat and sheen let through
+	sheen      geom.Vec3
+	sheenA     float32
 
-	pCoat, pSpec, pDiffuse, pGlass float32
+	pCoat, pSpec, pDiffuse, pGlass, pSheen float32
 }
 
 // Sample is a scattered direction with its weight f*|cos|/pdf.
@@ -68,17 +84,28 @@ func New(s *Surface, wo geom.Vec3, inside bool) BSDF {
 	mu := max(wo.Z, 1e-4)
 	b := BSDF{wo: wo, inside: inside, thin: s.Thin}
 	b.rough = geom.Clamp01(s.Roughness)
-	b.a = b.rough * b.rough
+	b.a = even(b.rough * b.rough)
+	if s.Anisotropy > 0 {
+		b.a = drawnGloss(b.a.x, s.Anisotropy)
+	}
 	b.glass = s.Transmission * (1 - s.Metallic)
 	opaque := 1 - b.glass
-	b.f0d = F0OfIOR(s.IOR)
 	b.under = 1
+	coatTook := float32(0)
 	if s.Coat > 0 && !inside {
 		r := geom.Clamp01(s.CoatRoughness)
-		b.coat, b.coatA = s.Coat, max(r*r, smooth)
+		b.coat, b.coatA = s.Coat, even(max(r*r, smooth))
 		ca, cb := tablesAB(r, mu)
 		b.coatScale = compensation(0.04, ca, cb)
-		b.under = 1 - s.Coat*albedo(0.04, r, mu)
+		coatTook = s.Coat * albedo(0.04, r, mu)
+		b.under = 1 - coatTook
+	}
+	sheenTook := float32(0)
+	if !s.Sheen.IsZero() && !inside {
+		e := sheenAlbedo(s.SheenRoughness, mu)
+		b.sheen, b.sheenA = s.Sheen.Scale(b.under), sheenWidth(s.SheenRoughness)
+		sheenTook = colour.Luminance(b.sheen) * e
+		b.under *= 1 - min(1, s.Sheen.Max()*e)
 	}
 	var specAlbedo, diffAlbedo float32
 	if opaque > 0 && s.IOR == 1 && s.Metallic == 0 {
@@ -87,18 +114,34 @@ func New(s *Surface, wo geom.Vec3, inside bool) BSDF {
 		diffAlbedo = colour.Luminance(s.Base) * opaque
 		b.matte = true
 	} else if opaque > 0 {
-		b.f0 = geom.Splat(b.f0d).Lerp(s.Base, s.Metallic)
-		ta, tb := tablesAB(b.rough, mu)
-		ed := albedo(b.f0d, b.rough, mu)
+		f0d := geom.Min3(s.SpecularColour.Scale(F0OfIOR(s.IOR)), geom.Splat(1))
+		metal := s.Base
+		if s.Film.Share > 0 {
+			f0d, metal = filmF0(s.Film, f0d, mu), filmF0(s.Film, metal, mu)
+		}
+		b.f0d, b.f90d = f0d.Max(), s.Specular
+		b.f0 = f0d.Scale(s.Specular).Lerp(metal, s.Metallic)
+		f90 := s.Specular + (1-s.Specular)*s.Metallic
+		b.f90 = geom.Splat(f90)
+		var ta, tb float32
+		if s.Anisotropy > 0 {
+			ta, tb = brushedAB(b.rough, s.Anisotropy, wo)
+			// Where a single roughness must do, that of the mean width.
+			b.rough = geom.Sqrt(geom.Sqrt(b.a.x * b.a.y))
+		} else {
+			ta, tb = tablesAB(b.rough, mu)
+		}
+		ed := s.Specular * kept(b.f0d, ta, tb)
 		// A half metal returns what half a metal and half a plastic would.
-		want := geom.Splat(ed).Lerp(geom.V(
-			albedo(s.Base.X, b.rough, mu), albedo(s.Base.Y, b.rough, mu), albedo(s.Base.Z, b.rough, mu)), s.Metallic)
-		got := b.f0.Scale(ta).Add(geom.Splat(tb))
-		b.specScale = geom.V(want.X/got.X, want.Y/got.Y, want.Z/got.Z).Scale(opaque)
+		want := geom.V(kept(f0d.X, ta, tb), kept(f0d.Y, ta, tb), kept(f0d.Z, ta, tb)).Scale(s.Specular).Lerp(
+			geom.V(kept(metal.X, ta, tb), kept(metal.Y, ta, tb), kept(metal.Z, ta, tb)), s.Metallic)
+		got := b.f0.Scale(ta).Add(geom.Splat(f90 * tb))
+		share := func(w, g float32) float32 { return w / max(g, 1e-6) }
+		b.specScale = geom.V(share(want.X, got.X), share(want.Y, got.Y), share(want.Z, got.Z)).Scale(opaque)
 		specAlbedo = colour.Luminance(want) * opaque
-		b.edAvg = albedoMean(b.f0d, b.rough)
-		b.diffuse = s.Base.Scale(opaque * (1 - s.Metallic) * (1 - ed) / max(1-b.edAvg, 1e-4) / math.Pi)
-		diffAlbedo = colour.Luminance(b.diffuse) * math.Pi * (1 - b.edAvg)
+		mean := s.Specular * albedoMean(b.f0d, b.rough)
+		b.diffuse = s.Base.Scale(opaque * (1 - s.Metallic) * (1 - ed) / max(1-mean, 1e-4) / math.Pi)
+		diffAlbedo = colour.Luminance(b.diffuse) * math.Pi * (1 - mean)
 	}
 	if b.glass > 0 {
 		b.eta = s.IOR
@@ -110,7 +153,7 @@ func New(s *Surface, wo geom.Vec3, inside bool) BSDF {
 			b.tint = geom.V(geom.Sqrt(max(s.Base.X, 0)), geom.Sqrt(max(s.Base.Y, 0)), geom.Sqrt(max(s.Base.Z, 0)))
 		}
 		b.glassScale = b.glass
-		if b.a >= smooth {
+		if !b.a.polished() {
 			if s.Thin {
 				ta, tb := tablesAB(b.rough, mu)
 				b.glassScale = b.glass / (ta + tb)
@@ -119,11 +162,10 @@ func New(s *Surface, wo geom.Vec3, inside bool) BSDF {
 			}
 		}
 	}
-	pc := 1 - b.under
+	pc, ph := coatTook, sheenTook
 	ps, pd, pg := specAlbedo*b.under, diffAlbedo*b.under, b.glass*b.under
-	sum := pc + ps + pd + pg
-	if sum > 0 {
-		b.pCoat, b.pSpec, b.pDiffuse, b.pGlass = pc/sum, ps/sum, pd/sum, pg/sum
+	if sum := pc + ph + ps + pd + pg; sum > 0 {
+		b.pCoat, b.pSheen, b.pSpec, b.pDiffuse, b.pGlass = pc/sum, ph/sum, ps/sum, pd/sum, pg/sum
 	}
 	return b
 }
@@ -131,12 +173,12 @@ func New(s *Surface, wo geom.Vec3, inside bool) BSDF {
 // AllDelta reports whether light cannot be sampled here: every lobe is a
 // perfect mirror or window.
 func (b *BSDF) AllDelta() bool {
-	return b.coat == 0 && (b.a < smooth || b.pSpec == 0 && b.pGlass == 0) && b.pDiffuse == 0
+	return b.coat == 0 && b.pSheen == 0 && (b.a.polished() || b.pSpec == 0 && b.pGlass == 0) && b.pDiffuse == 0
 }
 
 func (b *BSDF) fresnel(cosH float32) geom.Vec3 {
 	s := schlick(cosH)
-	return b.f0.Scale(1 - s).Add(geom.Splat(s))
+	return b.f0.Scale(1 - s).Add(b.f90.Scale(s))
 }
 
 // reflectance of the clear model at a micro-normal: of one interface, or of
@@ -163,15 +205,15 @@ func (b *BSDF) Eval(wi geom.Vec3) (f geom.Vec3, pdf float32) {
 		if b.pDiffuse > 0 {
 			in := float32(1)
 			if !b.matte {
-				in = 1 - albedo(b.f0d, b.rough, wi.Z)
+				in = 1 - b.f90d*albedo(b.f0d, b.rough, wi.Z)
 			}
 			f = f.Add(b.diffuse.Scale(in * wi.Z * b.under))
 			pdf += b.pDiffuse * wi.Z / math.Pi
 		}
-		if b.a >= smooth && (b.pSpec > 0 || b.pGlass > 0) {
-			dist := ggxD(h.Z, b.a)
-			ph := ggxG1(wo.Z, b.a) * dist / (4 * wo.Z) // VNDF density of wi
-			g := ggxG2(wo.Z, wi.Z, b.a) * dist / (4 * wo.Z)
+		if !b.a.polished() && (b.pSpec > 0 || b.pGlass > 0) {
+			dist := b.a.d(h)
+			ph := b.a.g1(wo) * dist / (4 * wo.Z) // visible-normal density of wi
+			g := b.a.g2(wo, wi) * dist / (4 * wo.Z)
 			if b.pSpec > 0 {
 				f = f.Add(b.fresnel(d).Mul(b.specScale).Scale(g * b.under))
 				pdf += b.pSpec * ph
@@ -183,24 +225,28 @@ func (b *BSDF) Eval(wi geom.Vec3) (f geom.Vec3, pdf float32) {
 			}
 		}
 		if b.coat > 0 {
-			dist := ggxD(h.Z, b.coatA)
+			dist := b.coatA.d(h)
 			s := schlick(d)
-			g := ggxG2(wo.Z, wi.Z, b.coatA) * dist / (4 * wo.Z)
+			g := b.coatA.g2(wo, wi) * dist / (4 * wo.Z)
 			f = f.Add(geom.Splat(b.coat * (0.04 + 0.96*s) * b.coatScale * g))
-			pdf += b.pCoat * ggxG1(wo.Z, b.coatA) * dist / (4 * wo.Z)
+			pdf += b.pCoat * b.coatA.g1(wo) * dist / (4 * wo.Z)
+		}
+		if b.pSheen > 0 {
+			f = f.Add(b.sheen.Scale(sheenValue(wo.Z, wi.Z, h.Z, b.sheenA) * wi.Z))
+			pdf += b.pSheen / (2 * math.Pi)
 		}
 		return f, pdf
 	}
-	if b.pGlass == 0 || b.a < smooth || wi.Z == 0 {
+	if b.pGlass == 0 || b.a.polished() || wi.Z == 0 {
 		return f, pdf
 	}
 	if b.thin {
 		m := geom.V(wi.X, wi.Y, -wi.Z)
 		h := wo.Add(m).Unit()
 		t := 1 - b.glassR(wo.Dot(h))
-		dist := ggxD(h.Z, b.a)
-		g := ggxG2(wo.Z, m.Z, b.a) * dist / (4 * wo.Z)
-		return b.tint.Scale(t * b.glassScale * g * b.under), b.pGlass * t * ggxG1(wo.Z, b.a) * dist / (4 * wo.Z)
+		dist := b.a.d(h)
+		g := b.a.g2(wo, m) * dist / (4 * wo.Z)
+		return b.tint.Scale(t * b.glassScale * g * b.under), b.pGlass * t * b.a.g1(wo) * dist / (4 * wo.Z)
 	}
 	h := wo.Add(wi.Scale(b.eta)).Unit()
 	if h.Z < 0 {
@@ -213,8 +259,8 @@ func (b *BSDF) Eval(wi geom.Vec3) (f geom.Vec3, pdf float32) {
 	t := 1 - b.glassR(do)
 	q := do + b.eta*di
 	jac := b.eta * b.eta * -di / (q * q)
-	p := pdfVNDF(wo, h, b.a) * jac * t
-	w := ggxG2(wo.Z, -wi.Z, b.a) / ggxG1(wo.Z, b.a)
+	p := b.a.density(wo, h) * jac * t
+	w := b.a.g2(wo, wi) / b.a.g1(wo)
 	return b.tint.Scale(p * w * b.glassScale * b.under), b.pGlass * p
 }
 
@@ -226,17 +272,22 @@ func (b *BSDF) Sample(uc, u, v float32) (s Sample, ok bool) {
 		s.Wi, s.Kind = sampling.CosineHemisphere(u, v), Diffuse
 	case uc < b.pDiffuse+b.pSpec:
 		s.Kind = Glossy
-		if b.a < smooth {
+		if b.a.polished() {
 			s.Wi, s.Delta, s.PDF = geom.V(-wo.X, -wo.Y, wo.Z), true, float32(math.Inf(1))
 			s.Weight = b.fresnel(wo.Z).Mul(b.specScale).Scale(b.under / b.pSpec)
 			return s, true
 		}
-		h := sampleVNDF(wo, b.a, u, v)
+		h := b.a.draw(wo, u, v)
 		s.Wi = h.Scale(2 * wo.Dot(h)).Sub(wo)
 	case uc < b.pDiffuse+b.pSpec+b.pCoat:
 		s.Kind = Glossy
-		h := sampleVNDF(wo, b.coatA, u, v)
+		h := b.coatA.draw(wo, u, v)
 		s.Wi = h.Scale(2 * wo.Dot(h)).Sub(wo)
+	case uc < b.pDiffuse+b.pSpec+b.pCoat+b.pSheen:
+		s.Kind = Glossy
+		t, c := geom.SinCosTurn(u)
+		r := geom.Sqrt(max(0, 1-v*v))
+		s.Wi = geom.V(r*c, r*t, v)
 	case b.pGlass > 0:
 		return b.sampleGlass((uc-(1-b.pGlass))/b.pGlass, u, v)
 	default:
@@ -256,7 +307,7 @@ func (b *BSDF) Sample(uc, u, v float32) (s Sample, ok bool) {
 func (b *BSDF) sampleGlass(uc, u, v float32) (s Sample, ok bool) {
 	wo := b.wo
 	s.Kind = Clear
-	if b.a < smooth {
+	if b.a.polished() {
 		s.Delta, s.PDF = true, float32(math.Inf(1))
 		r := b.glassR(wo.Z)
 		scale := b.glassScale * b.under / b.pGlass
@@ -272,7 +323,7 @@ func (b *BSDF) sampleGlass(uc, u, v float32) (s Sample, ok bool) {
 		s.Wi, ok = Refract(wo, geom.V(0, 0, 1), b.eta)
 		return s, ok
 	}
-	h := sampleVNDF(wo, b.a, u, v)
+	h := b.a.draw(wo, u, v)
 	d := wo.Dot(h)
 	r := b.glassR(d)
 	switch {

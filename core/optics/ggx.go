@@ -19,43 +19,48 @@ const smooth = 1e-3
 // Smooth reports whether a perceptual roughness counts as perfectly polished.
 func Smooth(roughness float32) bool { return roughness*roughness < smooth }
 
-// ggxD is the GGX distribution of micro-normals (Walter et al. 2007).
-func ggxD(cosH, a float32) float32 {
-	a2 := a * a
-	d := cosH*cosH*(a2-1) + 1
-	return a2 / (math.Pi * d * d)
+// gloss is the width of a GGX lobe along the two tangents of the frame; equal
+// for all but brushed surfaces.
+type gloss struct{ x, y float32 }
+
+func even(a float32) gloss { return gloss{a, a} }
+
+// polished surfaces are perfect mirrors or windows.
+func (g gloss) polished() bool { return g.x < smooth }
+
+// d is the GGX distribution of micro-normals (Walter et al. 2007; Burley 2012
+// for two widths).
+func (g gloss) d(h geom.Vec3) float32 {
+	x, y := h.X/g.x, h.Y/g.y
+	k := x*x + y*y + h.Z*h.Z
+	return 1 / (math.Pi * g.x * g.y * k * k)
 }
 
-// ggxLambda is Smith's auxiliary function for GGX.
-func ggxLambda(cos, a float32) float32 {
-	c2 := cos * cos
-	if c2 >= 1 {
-		return 0
-	}
-	return (geom.Sqrt(1+a*a*(1-c2)/c2) - 1) * 0.5
+// lambda is Smith's auxiliary function for GGX (Heitz 2014).
+func (g gloss) lambda(v geom.Vec3) float32 {
+	x, y := g.x*v.X, g.y*v.Y
+	return (geom.Sqrt(1+(x*x+y*y)/(v.Z*v.Z)) - 1) * 0.5
 }
 
-// ggxG1 and ggxG2 are the uncorrelated and height-correlated Smith terms (Heitz 2014).
-func ggxG1(cos, a float32) float32 { return 1 / (1 + ggxLambda(cos, a)) }
+// g1 and g2 are the uncorrelated and height-correlated Smith terms (Heitz 2014).
+func (g gloss) g1(v geom.Vec3) float32 { return 1 / (1 + g.lambda(v)) }
 
-func ggxG2(cosO, cosI, a float32) float32 {
-	return 1 / (1 + ggxLambda(cosO, a) + ggxLambda(cosI, a))
-}
+func (g gloss) g2(o, i geom.Vec3) float32 { return 1 / (1 + g.lambda(o) + g.lambda(i)) }
 
-// sampleVNDF draws a micro-normal visible from wo (Heitz 2018, by spherical
-// caps after Dupuy & Benyoub 2023).
-func sampleVNDF(wo geom.Vec3, a, u, v float32) geom.Vec3 {
-	w := geom.V(wo.X*a, wo.Y*a, wo.Z).Unit()
+// draw picks a micro-normal visible from wo (Heitz 2018, by spherical caps
+// after Dupuy & Benyoub 2023).
+func (g gloss) draw(wo geom.Vec3, u, v float32) geom.Vec3 {
+	w := geom.V(wo.X*g.x, wo.Y*g.y, wo.Z).Unit()
 	s, c := geom.SinCosTurn(u)
 	z := (1-v)*(1+w.Z) - w.Z
 	r := geom.Sqrt(geom.Clamp01(1 - z*z))
 	h := geom.V(r*c, r*s, z).Add(w)
-	return geom.V(h.X*a, h.Y*a, max(h.Z, 1e-9)).Unit()
+	return geom.V(h.X*g.x, h.Y*g.y, max(h.Z, 1e-9)).Unit()
 }
 
-// pdfVNDF is the density of sampleVNDF per solid angle of the micro-normal.
-func pdfVNDF(wo, h geom.Vec3, a float32) float32 {
-	return ggxG1(wo.Z, a) * max(0, wo.Dot(h)) * ggxD(h.Z, a) / wo.Z
+// density is that of draw per solid angle of the micro-normal.
+func (g gloss) density(wo, h geom.Vec3) float32 {
+	return g.g1(wo) * max(0, wo.Dot(h)) * g.d(h) / wo.Z
 }
 
 // schlick is the fifth-power weight of the Fresnel approximation (Schlick 1994).

@@ -18,15 +18,26 @@ func dir(cos, turn float32) geom.Vec3 {
 // exactly what arrives, whatever its roughness and the angle.
 func whites() map[string]Surface {
 	m := map[string]Surface{}
-	for name, r := range map[string]float32{"polished": 0, "satin": 0.3, "brushed": 0.6, "rough": 1} {
-		m["metal "+name] = Surface{Base: geom.Splat(1), Metallic: 1, Roughness: r, IOR: 1.5}
-		m["plastic "+name] = Surface{Base: geom.Splat(1), Roughness: r, IOR: 1.5}
-		m["half metal "+name] = Surface{Base: geom.Splat(1), Metallic: 0.5, Roughness: r, IOR: 1.5}
-		m["glass "+name] = Surface{Base: geom.Splat(1), Roughness: r, IOR: 1.5, Transmission: 1}
-		m["thin glass "+name] = Surface{Base: geom.Splat(1), Roughness: r, IOR: 1.5, Transmission: 1, Thin: true}
-		m["coated "+name] = Surface{Base: geom.Splat(1), Roughness: r, IOR: 1.5, Coat: 1, CoatRoughness: 0.2}
+	with := func(set func(*Surface)) Surface {
+		s := NewSurface()
+		set(&s)
+		return s
 	}
-	m["matte"] = Surface{Base: geom.Splat(1), Roughness: 1, IOR: 1}
+	for name, r := range map[string]float32{"polished": 0, "satin": 0.3, "brushed": 0.6, "rough": 1} {
+		m["metal "+name] = with(func(s *Surface) { s.Metallic, s.Roughness = 1, r })
+		m["plastic "+name] = with(func(s *Surface) { s.Roughness = r })
+		m["half metal "+name] = with(func(s *Surface) { s.Metallic, s.Roughness = 0.5, r })
+		m["glass "+name] = with(func(s *Surface) { s.Transmission, s.Roughness = 1, r })
+		m["thin glass "+name] = with(func(s *Surface) { s.Transmission, s.Roughness, s.Thin = 1, r, true })
+		m["coated "+name] = with(func(s *Surface) { s.Roughness, s.Coat, s.CoatRoughness = r, 1, 0.2 })
+		m["dull plastic "+name] = with(func(s *Surface) { s.Roughness, s.Specular = r, 0.4 })
+		m["cloth "+name] = with(func(s *Surface) { s.Roughness, s.Sheen, s.SheenRoughness = 1, geom.Splat(1), r })
+		m["coated cloth "+name] = with(func(s *Surface) {
+			s.Roughness, s.Sheen, s.SheenRoughness, s.Coat, s.CoatRoughness = 1, geom.Splat(0.7), r, 0.5, 0.4
+		})
+		m["drawn metal "+name] = with(func(s *Surface) { s.Metallic, s.Roughness, s.Anisotropy = 1, r, 0.6 })
+	}
+	m["matte"] = with(func(s *Surface) { s.Roughness, s.IOR = 1, 1 })
 	return m
 }
 
@@ -99,6 +110,72 @@ func TestEvalAgreesWithSample(t *testing.T) {
 	}
 }
 
+// Along the first tangent a drawn-out gloss is wider than across it: the variance
+// of micro-slopes of GGX has no closed form, its median slope has: the width.
+func TestAnisotropyDrawsGlossOutAlongTheFirstTangent(t *testing.T) {
+	s := NewSurface()
+	s.Metallic, s.Roughness, s.Anisotropy = 1, 0.3, 0.8
+	b := New(&s, geom.V(0, 0, 1), false)
+	rng := rand.New(rand.NewPCG(3, 3))
+	const n = 200000
+	along, across := 0, 0
+	wantX, wantY := float32(0.09+0.91*0.64), float32(0.09)
+	// Seen from above, normals are drawn by projected area; their slopes x/z have the
+	// density (1+q^2)^-3/2/2 in units of the width, whose median is 1/sqrt(3).
+	for range n {
+		h := b.a.draw(b.wo, rng.Float32(), rng.Float32())
+		if geom.Abs(h.X/h.Z) < wantX/geom.Sqrt(3) {
+			along++
+		}
+		if geom.Abs(h.Y/h.Z) < wantY/geom.Sqrt(3) {
+			across++
+		}
+	}
+	bar := 4 * math.Sqrt(0.25/n)
+	for what, got := range map[string]int{"along": along, "across": across} {
+		if share := float64(got) / n; math.Abs(share-0.5) > bar {
+			t.Errorf("%s: expected half of the slopes below the median, got %.4f, bar %.4f", what, share, bar)
+		}
+	}
+}
+
+// Light that goes many times through a thick film keeps no phase: what is left
+// is the sum over both interfaces, as of a pane.
+func TestThickFilmsLoseTheirColourAndThinOnesAreNotThere(t *testing.T) {
+	base := geom.V(0.04, 0.3, 0.8)
+	if got := filmF0(Film{1, 1.4, 0}, base, 0.9); got.Sub(base).Len() > 0.01 {
+		t.Errorf("no thickness: expected %v, got %v", base, got)
+	}
+	if got := filmF0(Film{0, 1.4, 400}, base, 0.9); got != base {
+		t.Errorf("no share: expected %v, got %v", base, got)
+	}
+	const ior = 1.4
+	r1 := float64(F0OfIOR(ior))
+	got := filmF0(Film{1, ior, 20000}, base, 1)
+	for k := range 3 {
+		root := math.Sqrt(float64(base.At(k)))
+		n := (1 + root) / (1 - root)
+		r2 := math.Pow((n-ior)/(n+ior), 2)
+		want := r1 + (1-r1)*(1-r1)*r2/(1-r1*r2)
+		if math.Abs(float64(got.At(k))-want) > 0.002 {
+			t.Errorf("channel %d: expected %.4f, got %.4f", k, want, got.At(k))
+		}
+	}
+	colours := 0
+	for nm := float32(100); nm < 900; nm += 50 {
+		c := filmF0(Film{1, 1.33, nm}, geom.Splat(0.04), 0.8)
+		if c.Max()-min(c.X, c.Y, c.Z) > 0.02 {
+			colours++
+		}
+		if c.Max() > 1 || min(c.X, c.Y, c.Z) < 0 {
+			t.Errorf("%v nm: %v", nm, c)
+		}
+	}
+	if colours < 5 {
+		t.Errorf("only %d thicknesses show colour", colours)
+	}
+}
+
 func TestFresnelAgainstPublishedAnswers(t *testing.T) {
 	near := func(what string, got, want, tol float32) {
 		if geom.Abs(got-want) > tol {
@@ -152,7 +229,8 @@ func TestBeerLambert(t *testing.T) {
 }
 
 func BenchmarkSampleAndEval(b *testing.B) {
-	s := Surface{Base: geom.V(0.8, 0.6, 0.3), Metallic: 0.2, Roughness: 0.35, IOR: 1.5}
+	s := NewSurface()
+	s.Base, s.Metallic, s.Roughness = geom.V(0.8, 0.6, 0.3), 0.2, 0.35
 	rng := rand.New(rand.NewPCG(1, 1))
 	u := make([]float32, 3072)
 	for i := range u {

@@ -60,85 +60,6 @@ type Part struct {
 	Finish int // -1: the file gave none
 }
 
-// AlphaMode says what a finish's alpha means.
-type AlphaMode int
-
-const (
-	Opaque AlphaMode = iota
-	Mask
-	Blend
-)
-
-// Texture places an image on a surface: which UV set, a 2x3 transform of the
-// coordinates, and how coordinates beyond 0..1 continue.
-type Texture struct {
-	Image     int
-	Set       int
-	Transform [6]float32
-	WrapU     Wrap
-	WrapV     Wrap
-}
-
-// Wrap continues an image beyond its edge.
-type Wrap int
-
-const (
-	Repeat Wrap = iota
-	Mirror
-	Clamp
-)
-
-// NoTexture is the absent texture.
-var NoTexture = Texture{Image: -1, Transform: [6]float32{1, 0, 0, 0, 1, 0}}
-
-// Finish is the material a part wears, after the open glTF 2.0 model.
-type Finish struct {
-	Name                               string
-	Base                               geom.Vec3 // scene-linear albedo, metal reflectance or glass tint
-	Alpha                              float32
-	AlphaMode                          AlphaMode
-	Cutoff                             float32
-	Metallic                           float32
-	Roughness                          float32 // perceptual; the GGX width is its square
-	IOR                                float32
-	Transmission                       float32
-	Thickness                          float32   // 0: a thin shell; else the mesh bounds a solid
-	AttenuationColour                  geom.Vec3 // what is left of white after AttenuationDistance
-	AttenuationDistance                float32   // metres; 0 or infinite: clear
-	Clearcoat, ClearcoatRoughness      float32
-	Emission                           geom.Vec3 // radiance, in the units of the scene's lights (nits)
-	NormalScale                        float32
-	DoubleSided                        bool
-	BaseTexture, MetalRoughTexture     Texture
-	NormalTexture, EmissionTexture     Texture
-	TransmissionTexture, CoatTexture   Texture
-	CoatRoughTexture, ThicknessTexture Texture
-}
-
-// NewFinish returns the finish of the glTF defaults.
-func NewFinish(name string) Finish {
-	return Finish{
-		Name: name, Base: geom.Splat(1), Alpha: 1, Cutoff: 0.5, Metallic: 1, Roughness: 1, IOR: 1.5,
-		AttenuationColour: geom.Splat(1), NormalScale: 1,
-		BaseTexture: NoTexture, MetalRoughTexture: NoTexture, NormalTexture: NoTexture, EmissionTexture: NoTexture,
-		TransmissionTexture: NoTexture, CoatTexture: NoTexture, CoatRoughTexture: NoTexture, ThicknessTexture: NoTexture,
-	}
-}
-
-// Missing is worn by parts for which the file names no finish: unmistakable in
-// the picture and in the list.
-func Missing() Finish {
-	f := NewFinish("no finish")
-	f.Base, f.Metallic, f.Roughness = geom.V(0.75, 0.02, 0.55), 0, 0.6
-	return f
-}
-
-// Clear reports whether most light goes through: glass and its like.
-func (f *Finish) Clear() bool { return f.Transmission >= 0.5 && f.Metallic < 0.5 }
-
-// Glowing reports whether the finish gives light.
-func (f *Finish) Glowing() bool { return f.Emission.Max() > 0 }
-
 // Image is a picture used by textures: RGBA, eight bits a channel, row by row from the top.
 type Image struct {
 	Name string
@@ -263,7 +184,7 @@ func (s *Scene) Check() error {
 	}
 	for i := range s.Finishes {
 		f := &s.Finishes[i]
-		for _, t := range []Texture{f.BaseTexture, f.MetalRoughTexture, f.NormalTexture, f.EmissionTexture, f.TransmissionTexture, f.CoatTexture, f.CoatRoughTexture, f.ThicknessTexture} {
+		for _, t := range f.Textures() {
 			if t.Image >= len(s.Images) || t.Set < 0 || t.Set > 1 {
 				return fmt.Errorf("finish %d (%s) refers to a picture that is not there", i, f.Name)
 			}

@@ -7,6 +7,7 @@ import (
 	"amberproof/core/lights"
 	"amberproof/core/optics"
 	"amberproof/core/sampling"
+	"amberproof/core/scene"
 )
 
 // arrival remembers the last vertex at which lights were sampled: what a light
@@ -41,7 +42,8 @@ func (t *Tracer) path(r geom.Ray) float32 {
 	t.beauty = geom.Vec3{}
 	throughput := geom.Splat(1)
 	from := arrival{pdf: float32(math.Inf(1))}
-	var medium *finish
+	var in media
+	colour := -1 // the only channel left to a path that a dispersive solid has bent
 	var bounced [3]int
 	seen := true  // nothing but windows and holes since the camera
 	scatters := 0 // turns of the path, passages that shadow rays make too not counted
@@ -57,10 +59,10 @@ func (t *Tracer) path(r geom.Ray) float32 {
 		if !hit {
 			return t.escape(&r, throughput, &from, seen, scatters > 1)
 		}
-		if medium != nil {
-			throughput = throughput.Mul(optics.Transmitted(medium.sigma, pt.t))
+		if in.n > 0 {
+			throughput = throughput.Mul(in.dim(pt.t - r.TMin))
 		}
-		ua, ur, _, _ := t.rng.Four(dim + dimExtra)
+		ua, ur, ud, _ := t.rng.Four(dim + dimExtra)
 		if pt.f.alpha {
 			if a := w.alphaAt(pt); ua >= a {
 				// A hole: the ray goes on as if nothing were there.
@@ -69,6 +71,14 @@ func (t *Tracer) path(r geom.Ray) float32 {
 				}
 				continue
 			}
+		}
+		solid := pt.f.Transmission > 0 && !pt.f.thin
+		if solid && in.hidden(pt.f) {
+			in = in.crossed(pt.f, pt.back)
+			if r.TMin = nextAfter(pt.t, pt.p); vertex > 128 {
+				return 1
+			}
+			continue
 		}
 		if e := w.emission(pt); !e.IsZero() {
 			mis := float32(1)
@@ -80,13 +90,20 @@ func (t *Tracer) path(r geom.Ray) float32 {
 			t.record(int(w.parts[pt.part].element), throughput.Mul(e).Scale(mis), scatters > 1)
 		}
 
-		s := w.surface(pt)
-		frame := geom.NewFrame(pt.ns)
+		s := w.surface(pt, in.around(pt.f, solid && pt.back))
+		if solid && pt.f.Dispersion > 0 {
+			if colour < 0 {
+				colour = min(int(ud*3), 2)
+				throughput = only(throughput, colour)
+			}
+			s.IOR *= dispersed(&pt.f.Finish, colour)
+		}
+		frame := pt.frame()
 		wo := frame.ToLocal(r.D.Neg())
 		b := optics.New(&s, wo, pt.back && !pt.f.thin)
 		next := arrival{pdf: float32(math.Inf(1))}
 		if !b.AllDelta() {
-			next = t.direct(&b, &frame, throughput, dim+dimLight, medium, scatters > 0)
+			next = t.direct(&b, &frame, throughput, dim+dimLight, &in, scatters > 0)
 		}
 
 		uc, u, v, _ := t.rng.Four(dim + dimScatter)
@@ -107,15 +124,13 @@ func (t *Tracer) path(r geom.Ray) float32 {
 		n := pt.ng
 		if smp.Through {
 			n = n.Neg()
-			if !pt.f.thin {
-				if medium = nil; !pt.back {
-					medium = pt.f
-				}
+			if solid {
+				in = in.crossed(pt.f, pt.back)
 			}
 		}
 		window := smp.Delta && smp.Through && pt.f.clear
 		switch {
-		case window && o.StraightShadows:
+		case window && pt.f.straight:
 			// Shadow rays came through here: the vertex before stays the one to weigh against.
 		case smp.Delta:
 			from = arrival{pdf: float32(math.Inf(1))}
@@ -124,7 +139,7 @@ func (t *Tracer) path(r geom.Ray) float32 {
 			from = next
 		}
 		seen = seen && window
-		if !window || !seen && !o.StraightShadows {
+		if !window || !seen && !pt.f.straight {
 			scatters++
 		}
 		r = geom.Ray{O: geom.OffsetOrigin(pt.p, n), D: wi.Unit(), TMax: float32(math.Inf(1))}
@@ -140,8 +155,26 @@ func (t *Tracer) path(r geom.Ray) float32 {
 	}
 }
 
+// only keeps one channel, for all three.
+func only(c geom.Vec3, channel int) geom.Vec3 {
+	switch channel {
+	case 0:
+		return geom.V(3*c.X, 0, 0)
+	case 1:
+		return geom.V(0, 3*c.Y, 0)
+	}
+	return geom.V(0, 0, 3*c.Z)
+}
+
+// dispersed is the factor on the index of refraction of one channel, of the
+// spread that the open glTF 2.0 dispersion extension gives.
+func dispersed(f *scene.Finish, channel int) float32 {
+	half := (f.IOR - 1) * 0.025 * f.Dispersion
+	return 1 + float32(channel-1)*half/f.IOR
+}
+
 // direct samples the lights at the vertex t.pt and returns how.
-func (t *Tracer) direct(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3, dim uint32, medium *finish, indirect bool) arrival {
+func (t *Tracer) direct(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3, dim uint32, in *media, indirect bool) arrival {
 	w := t.w
 	at := arrival{p: t.pt.p}
 	n := len(w.set.Lights)
@@ -151,7 +184,7 @@ func (t *Tracer) direct(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3,
 		for i := 0; i < n; i++ {
 			if w.set.Expect(i, at.p) > 0 {
 				u, v := t.rng.Two(dim + uint32(i))
-				t.fromLight(b, frame, throughput, i, u, v, 1, medium, indirect)
+				t.fromLight(b, frame, throughput, i, u, v, 1, in, indirect)
 			}
 		}
 		return at
@@ -170,12 +203,12 @@ func (t *Tracer) direct(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3,
 		x -= t.expect[i]
 	}
 	if t.expect[i] > 0 {
-		t.fromLight(b, frame, throughput, i, u, v, t.expect[i]/at.total, medium, indirect)
+		t.fromLight(b, frame, throughput, i, u, v, t.expect[i]/at.total, in, indirect)
 	}
 	return at
 }
 
-func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3, i int, u, v, chosen float32, medium *finish, indirect bool) {
+func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3, i int, u, v, chosen float32, in *media, indirect bool) {
 	w, pt := t.w, &t.pt
 	k, ok := w.set.Sample(i, pt.p, u, v)
 	if !ok {
@@ -201,19 +234,17 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 	if c.IsZero() {
 		return
 	}
-	n := pt.ng
+	n, beyond := pt.ng, *in
 	if side < 0 {
 		n = n.Neg()
-		if !pt.f.thin { // the light comes from the other side of this surface
-			if medium = nil; !pt.back {
-				medium = pt.f
-			}
+		if pt.f.Transmission > 0 && !pt.f.thin { // the light comes from the other side of this surface
+			beyond = in.crossed(pt.f, pt.back)
 		}
 	}
 	o := geom.OffsetOrigin(pt.p, n)
 	// The ray stops short of the light itself.
 	r := geom.Ray{O: o, D: k.Wi, TMax: k.Dist * (1 - 1e-4)}
-	if see := t.through(r, medium); !see.IsZero() {
+	if see := t.through(r, beyond); !see.IsZero() {
 		t.record(w.set.Lights[i].Element, c.Mul(see), indirect)
 	}
 }

@@ -15,6 +15,7 @@ const maxWindows = 32
 // decides where holes are, as on the path itself.
 func (t *Tracer) firstSeen(r geom.Ray, through bool, pt *point) bool {
 	w := t.w
+	var in media
 	for n := 0; n < maxWindows; n++ {
 		if !t.meet(&r, pt) {
 			return false
@@ -29,9 +30,14 @@ func (t *Tracer) firstSeen(r geom.Ray, through bool, pt *point) bool {
 		if !through || !pt.f.Clear() {
 			return true
 		}
+		if !pt.f.thin && in.hidden(pt.f) {
+			in = in.crossed(pt.f, pt.back)
+			r.TMin = nextAfter(pt.t, pt.p)
+			continue
+		}
 		wi, n := r.D, pt.ng.Neg()
 		if !pt.f.thin {
-			eta := pt.f.IOR
+			eta := pt.f.IOR / in.around(pt.f, pt.back)
 			if pt.back {
 				eta = 1 / eta
 			}
@@ -39,6 +45,8 @@ func (t *Tracer) firstSeen(r geom.Ray, through bool, pt *point) bool {
 			if !ok { // total reflection: what is seen there is the inner mirror image
 				bent = pt.ns.Scale(2 * -r.D.Dot(pt.ns)).Add(r.D)
 				n = pt.ng
+			} else {
+				in = in.crossed(pt.f, pt.back)
 			}
 			wi = bent.Unit()
 		}

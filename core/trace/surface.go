@@ -24,6 +24,20 @@ type point struct {
 	t      float32
 	colour geom.Vec3
 	alphaV float32
+	// along is the first tangent of a surface with anisotropic gloss.
+	along geom.Vec3
+}
+
+// frame is the shading frame: N the normal, S the tangent that gloss is drawn along.
+func (pt *point) frame() geom.Frame {
+	if pt.f.Anisotropy == 0 {
+		return geom.NewFrame(pt.ns)
+	}
+	s := pt.along.Sub(pt.ns.Scale(pt.along.Dot(pt.ns))).Unit()
+	if s.IsZero() {
+		return geom.NewFrame(pt.ns)
+	}
+	return geom.Frame{S: s, T: pt.ns.Cross(s), N: pt.ns}
 }
 
 // fill computes the point of a hit.
@@ -59,7 +73,8 @@ func (w *World) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray) {
 		}
 		pt.colour, pt.alphaV = geom.V(k[0], k[1], k[2]), k[3]
 	}
-	if pt.f.textured {
+	pt.along = geom.Vec3{}
+	if pt.f.textured || pt.f.Anisotropy > 0 {
 		for s := range m.UV {
 			if uv := m.UV[s]; len(uv) > 0 {
 				for j := 0; j < 2; j++ {
@@ -67,8 +82,8 @@ func (w *World) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray) {
 				}
 			}
 		}
-		if pt.f.NormalTexture.Image >= 0 {
-			w.bumpNormal(pt, p, m, i, h)
+		if pt.f.NormalTexture.Image >= 0 || pt.f.Anisotropy > 0 {
+			w.relief(pt, p, m, i, h)
 		}
 	}
 	pt.back = pt.ng.Dot(r.D) > 0
@@ -83,13 +98,41 @@ func (w *World) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray) {
 	}
 }
 
-// bumpNormal turns the shading normal by the normal map, in the tangent frame
-// of the file or, where it has none, that of the texture coordinates.
-func (w *World) bumpNormal(pt *point, p *part, m *scene.Mesh, i []uint32, h accel.Hit) {
-	t := &pt.f.NormalTexture
-	c, _ := w.texel(t, &pt.uv, false)
-	n := geom.V((c.X*2-1)*pt.f.NormalScale, (c.Y*2-1)*pt.f.NormalScale, c.Z*2-1)
-	var tangent, bitangent geom.Vec3
+// relief turns the shading normal by the normal map and finds the tangent of
+// anisotropic gloss.
+func (w *World) relief(pt *point, p *part, m *scene.Mesh, i []uint32, h accel.Hit) {
+	f := pt.f
+	tangent, bitangent, ok := tangents(pt.ns, p, m, i, h, max(f.NormalTexture.Set, 0))
+	if f.Anisotropy > 0 {
+		if !ok {
+			fr := geom.NewFrame(pt.ns)
+			tangent, bitangent = fr.S, fr.T
+		}
+		turn := f.AnisotropyTurn
+		sin, cos := geom.SinCosTurn(turn / (2 * math.Pi))
+		x, y := cos, sin
+		if t := &f.AnisotropyTexture; t.Image >= 0 {
+			c, _ := w.texel(t, &pt.uv, false)
+			dx, dy := c.X*2-1, c.Y*2-1
+			x, y = cos*dx-sin*dy, sin*dx+cos*dy
+		}
+		pt.along = tangent.Scale(x).Add(bitangent.Scale(y))
+	}
+	if t := &f.NormalTexture; ok && t.Image >= 0 {
+		c, _ := w.texel(t, &pt.uv, false)
+		n := geom.V((c.X*2-1)*f.NormalScale, (c.Y*2-1)*f.NormalScale, c.Z*2-1)
+		if f.GreenDown {
+			n.Y = -n.Y
+		}
+		if s := tangent.Scale(n.X).Add(bitangent.Scale(n.Y)).Add(pt.ns.Scale(n.Z)).Unit(); !s.IsZero() {
+			pt.ns = s
+		}
+	}
+}
+
+// tangents are the directions of the texture's u and (upwards) v on the surface:
+// those of the file or of the importer, or else those of the triangle alone.
+func tangents(ns geom.Vec3, p *part, m *scene.Mesh, i []uint32, h accel.Hit, set int) (tangent, bitangent geom.Vec3, ok bool) {
 	if len(m.Tangents) > 0 {
 		b0 := 1 - h.U - h.V
 		var k [4]float32
@@ -101,8 +144,8 @@ func (w *World) bumpNormal(pt *point, p *part, m *scene.Mesh, i []uint32, h acce
 		if (k[3] < 0) != p.mirror {
 			sign = -1
 		}
-		bitangent = pt.ns.Cross(tangent).Scale(sign)
-	} else if uv := m.UV[t.Set]; len(uv) > 0 {
+		bitangent = ns.Cross(tangent).Scale(sign)
+	} else if uv := m.UV[set]; len(uv) > 0 {
 		a, b, c := p.world.Point(m.Positions[i[0]]), p.world.Point(m.Positions[i[1]]), p.world.Point(m.Positions[i[2]])
 		u1, v1 := uv[i[1]][0]-uv[i[0]][0], uv[i[1]][1]-uv[i[0]][1]
 		u2, v2 := uv[i[2]][0]-uv[i[0]][0], uv[i[2]][1]-uv[i[0]][1]
@@ -112,17 +155,12 @@ func (w *World) bumpNormal(pt *point, p *part, m *scene.Mesh, i []uint32, h acce
 		}
 		e1, e2 := b.Sub(a), c.Sub(a)
 		tangent = e1.Scale(v2).Sub(e2.Scale(v1)).Scale(1 / det)
-		tangent = tangent.Sub(pt.ns.Scale(tangent.Dot(pt.ns))).Unit()
+		tangent = tangent.Sub(ns.Scale(tangent.Dot(ns))).Unit()
 		// glTF texture coordinates run downwards, and its normal maps have green up.
 		bitangent = e1.Scale(-u2).Add(e2.Scale(u1)).Scale(-1 / det)
-		bitangent = bitangent.Sub(pt.ns.Scale(bitangent.Dot(pt.ns))).Unit()
+		bitangent = bitangent.Sub(ns.Scale(bitangent.Dot(ns))).Unit()
 	}
-	if tangent.IsZero() || bitangent.IsZero() {
-		return
-	}
-	if s := tangent.Scale(n.X).Add(bitangent.Scale(n.Y)).Add(pt.ns.Scale(n.Z)).Unit(); !s.IsZero() {
-		pt.ns = s
-	}
+	return tangent, bitangent, !tangent.IsZero() && !bitangent.IsZero()
 }
 
 // texel looks a texture up, bilinear. srgb decodes colour; alpha is always linear.
@@ -196,38 +234,60 @@ func (w *World) alphaAt(pt *point) float32 {
 	return a
 }
 
-// surface applies the textures of a finish.
-func (w *World) surface(pt *point) optics.Surface {
+// surface applies the textures of a finish, for a point that lies in a medium
+// of index of refraction around.
+func (w *World) surface(pt *point, around float32) optics.Surface {
 	f := pt.f
 	s := optics.Surface{
 		Base: f.Base.Mul(pt.colour), Metallic: f.Metallic, Roughness: f.Roughness, IOR: f.IOR,
+		Specular: f.Specular, SpecularColour: f.SpecularColour, Anisotropy: f.Anisotropy,
 		Transmission: f.Transmission, Thin: f.thin, Coat: f.Clearcoat, CoatRoughness: f.ClearcoatRoughness,
+		Sheen: f.Sheen, SheenRoughness: f.SheenRoughness, Film: optics.Film{Share: f.Iridescence, IOR: f.FilmIOR, Thickness: f.FilmThick},
 	}
-	if !f.textured {
-		return s
+	if around != 1 && f.IOR != 1 {
+		s.IOR /= around
 	}
-	if f.BaseTexture.Image >= 0 {
-		c, _ := w.texel(&f.BaseTexture, &pt.uv, true)
-		s.Base = s.Base.Mul(c)
-	}
-	if f.MetalRoughTexture.Image >= 0 {
-		c, _ := w.texel(&f.MetalRoughTexture, &pt.uv, false)
-		s.Metallic *= c.Z
-		s.Roughness *= c.Y
-	}
-	if f.TransmissionTexture.Image >= 0 {
-		c, _ := w.texel(&f.TransmissionTexture, &pt.uv, false)
-		s.Transmission *= c.X
-	}
-	if f.CoatTexture.Image >= 0 {
-		c, _ := w.texel(&f.CoatTexture, &pt.uv, false)
-		s.Coat *= c.X
-	}
-	if f.CoatRoughTexture.Image >= 0 {
-		c, _ := w.texel(&f.CoatRoughTexture, &pt.uv, false)
-		s.CoatRoughness *= c.Y
+	if f.textured {
+		w.textured(pt, &s)
 	}
 	return s
+}
+
+func (w *World) textured(pt *point, s *optics.Surface) {
+	f := pt.f
+	colour := func(t *scene.Texture, v *geom.Vec3) {
+		if t.Image >= 0 {
+			c, _ := w.texel(t, &pt.uv, true)
+			*v = v.Mul(c)
+		}
+	}
+	// value multiplies by one channel: 0 to 2 are red to blue, 3 is alpha.
+	value := func(t *scene.Texture, channel int, v *float32) {
+		if t.Image >= 0 {
+			c, a := w.texel(t, &pt.uv, false)
+			if channel == 3 {
+				*v *= a
+			} else {
+				*v *= c.At(channel)
+			}
+		}
+	}
+	colour(&f.BaseTexture, &s.Base)
+	value(&f.MetalRoughTexture, 2, &s.Metallic)
+	value(&f.MetalRoughTexture, 1, &s.Roughness)
+	value(&f.SpecularTexture, 3, &s.Specular)
+	colour(&f.SpecColourTexture, &s.SpecularColour)
+	value(&f.AnisotropyTexture, 2, &s.Anisotropy)
+	value(&f.TransmissionTexture, 0, &s.Transmission)
+	value(&f.CoatTexture, 0, &s.Coat)
+	value(&f.CoatRoughTexture, 1, &s.CoatRoughness)
+	colour(&f.SheenTexture, &s.Sheen)
+	value(&f.SheenRoughTexture, 3, &s.SheenRoughness)
+	value(&f.IridescenceTexture, 0, &s.Film.Share)
+	if t := &f.FilmTexture; t.Image >= 0 {
+		c, _ := w.texel(t, &pt.uv, false)
+		s.Film.Thickness = f.FilmThin + (f.FilmThick-f.FilmThin)*c.Y
+	}
 }
 
 // emission is the radiance a point gives towards its viewer.

@@ -95,7 +95,7 @@ func TestMetalAndRoughnessComeFromBlueAndGreen(t *testing.T) {
 	facing(b)
 	w := b.world(t)
 	pt := point{f: &w.finishes[0], colour: geom.Splat(1)}
-	s := w.surface(&pt)
+	s := w.surface(&pt, 1)
 	if s.Metallic != 0 || geom.Abs(s.Roughness-0.2) > 1e-3 {
 		t.Errorf("metallic %v, roughness %v; want 0 and 0.2", s.Metallic, s.Roughness)
 	}

@@ -70,8 +70,8 @@ func (t *Tracer) meet(r *geom.Ray, pt *point) bool {
 
 // through is the share of light that comes straight from r.O to distance
 // r.TMax: zero behind solid surfaces, tinted by clear ones, thinned by alpha.
-// medium is the solid clear finish that r.O lies in, or nil.
-func (t *Tracer) through(r geom.Ray, medium *finish) geom.Vec3 {
+// in are the solids that r.O lies in.
+func (t *Tracer) through(r geom.Ray, in media) geom.Vec3 {
 	w := t.w
 	if w.solid.Blocked(t.stack, &r) {
 		return geom.Vec3{}
@@ -84,26 +84,26 @@ func (t *Tracer) through(r geom.Ray, medium *finish) geom.Vec3 {
 	for n := 0; n < 64; n++ {
 		h, ok := w.passable.Closest(t.stack, &r)
 		if !ok {
-			if medium != nil && !math.IsInf(float64(r.TMax), 1) {
-				keep = keep.Mul(optics.Transmitted(medium.sigma, r.TMax-r.TMin))
+			if in.n > 0 && !math.IsInf(float64(r.TMax), 1) {
+				keep = keep.Mul(in.dim(r.TMax - r.TMin))
 			}
 			return keep
 		}
 		pt := &t.tmp
 		w.fill(pt, h, &w.passPrims[h.Prim], &r)
-		if medium != nil {
-			keep = keep.Mul(optics.Transmitted(medium.sigma, h.T-r.TMin))
-		}
+		keep = keep.Mul(in.dim(h.T - r.TMin))
 		var pass geom.Vec3
-		if pt.f.clear && w.opt.StraightShadows {
-			s := w.surface(pt)
-			f := geom.NewFrame(pt.ns)
-			b := optics.New(&s, f.ToLocal(wo), pt.back)
-			pass = b.Straight()
-			if !pt.f.thin {
-				if medium = nil; !pt.back {
-					medium = pt.f
-				}
+		if f := pt.f; f.straight {
+			if f.thin || !in.hidden(f) {
+				s := w.surface(pt, in.around(f, pt.back))
+				frame := geom.NewFrame(pt.ns)
+				b := optics.New(&s, frame.ToLocal(wo), pt.back && !f.thin)
+				pass = b.Straight()
+			} else {
+				pass = geom.Splat(1)
+			}
+			if !f.thin {
+				in = in.crossed(f, pt.back)
 			}
 		}
 		if pt.f.alpha {

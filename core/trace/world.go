@@ -56,6 +56,7 @@ type finish struct {
 	sigma    geom.Vec3 // absorption per metre
 	thin     bool
 	clear    bool // smooth enough to be seen through
+	straight bool // shadow rays go straight through it
 	alpha    bool // has holes
 	textured bool
 }
@@ -101,7 +102,7 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	w.elements = ElementsOf(s, &o)
 	w.finishes = make([]finish, len(o.Finishes))
 	for i, f := range o.Finishes {
-		w.finishes[i] = prepareFinish(f)
+		w.finishes[i] = prepareFinish(f, o.StraightShadows)
 	}
 	lampPart := map[int]int{}
 	lamps := LampsOf(s)
@@ -136,7 +137,7 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 			a, b, c := world.Point(m.Positions[m.Indices[k]]), world.Point(m.Positions[m.Indices[k+1]]), world.Point(m.Positions[m.Indices[k+2]])
 			t := accel.Triangle{A: a, B: b, C: c}
 			pr := prim{part: uint32(i), tri: uint32(k / 3), glow: -1}
-			if (f.clear && o.StraightShadows) || f.alpha {
+			if f.straight || f.alpha {
 				pass = append(pass, t)
 				w.passPrims = append(w.passPrims, pr)
 				if f.Glowing() { // met by chance only: shadow rays pass through it
@@ -168,13 +169,14 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	return w, ctx.Err()
 }
 
-func prepareFinish(f scene.Finish) finish {
+func prepareFinish(f scene.Finish, straight bool) finish {
 	p := finish{Finish: f}
 	p.sigma = optics.Absorption(f.AttenuationColour, f.AttenuationDistance)
 	p.thin = f.Thickness == 0
 	p.clear = f.Clear() && optics.Smooth(f.Roughness)
+	p.straight = p.clear && (f.Shadows == scene.StraightShadows || straight && f.Shadows != scene.BentShadows)
 	p.alpha = f.AlphaMode != scene.Opaque
-	for _, t := range []scene.Texture{f.BaseTexture, f.MetalRoughTexture, f.NormalTexture, f.EmissionTexture, f.TransmissionTexture, f.CoatTexture, f.CoatRoughTexture} {
+	for _, t := range f.Textures() {
 		p.textured = p.textured || t.Image >= 0
 	}
 	return p

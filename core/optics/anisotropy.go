@@ -1,0 +1,85 @@
+package optics
+
+import (
+	"math"
+	"sync"
+
+	"amberproof/core/geom"
+)
+
+// Brushed surfaces lose energy by roughness, anisotropy, angle and azimuth:
+// the split albedo of tableAB once more over these four, made when a scene
+// first has such a surface.
+const (
+	brushedN      = 16 // roughness, cosine
+	brushedDrawn  = 9  // anisotropy
+	brushedQuarts = 7  // azimuth over a quarter turn
+)
+
+type brushed [brushedN][brushedDrawn][brushedN][brushedQuarts][2]float32
+
+var brushedTable = sync.OnceValue(func() *brushed {
+	t := &brushed{}
+	var wg sync.WaitGroup
+	for i := range t {
+		wg.Go(func() {
+			a := float32(i) / (brushedN - 1)
+			for j := range t[i] {
+				g := drawnGloss(a*a, float32(j)/(brushedDrawn-1))
+				for k := range t[i][j] {
+					c := float32(k) / (brushedN - 1)
+					mu := max(c*c, 1e-3)
+					for l := range t[i][j][k] {
+						sin, cos := geom.SinCosTurn(float32(l) / (brushedQuarts - 1) / 4)
+						r := geom.Sqrt(1 - mu*mu)
+						va, vb := integrateGloss(g, geom.V(r*cos, r*sin, mu))
+						t[i][j][k][l] = [2]float32{va, vb}
+					}
+				}
+			}
+		})
+	}
+	wg.Wait()
+	return t
+})
+
+// drawnGloss widens a lobe along the first tangent, as the open glTF 2.0
+// anisotropy extension does.
+func drawnGloss(a, anisotropy float32) gloss {
+	a = max(a, smooth)
+	return gloss{a + (1-a)*anisotropy*anisotropy, a}
+}
+
+// brushedAB is tablesAB for an anisotropic surface seen along wo.
+func brushedAB(rough, anisotropy float32, wo geom.Vec3) (a, b float32) {
+	turn := float32(0)
+	if wo.X != 0 || wo.Y != 0 {
+		turn = float32(math.Atan2(math.Abs(float64(wo.Y)), math.Abs(float64(wo.X))) * 2 / math.Pi)
+	}
+	at := [4]float32{
+		geom.Clamp01(rough) * (brushedN - 1), geom.Clamp01(anisotropy) * (brushedDrawn - 1),
+		geom.Sqrt(geom.Clamp01(wo.Z)) * (brushedN - 1), geom.Clamp01(turn) * (brushedQuarts - 1),
+	}
+	size := [4]int{brushedN, brushedDrawn, brushedN, brushedQuarts}
+	var lo [4]int
+	for d := range at {
+		lo[d] = min(int(at[d]), size[d]-2)
+		at[d] -= float32(lo[d])
+	}
+	t := brushedTable()
+	for corner := range 16 {
+		w := float32(1)
+		var i [4]int
+		for d := range i {
+			i[d] = lo[d] + corner>>d&1
+			if corner>>d&1 == 1 {
+				w *= at[d]
+			} else {
+				w *= 1 - at[d]
+			}
+		}
+		e := &t[i[0]][i[1]][i[2]][i[3]]
+		a, b = a+e[0]*w, b+e[1]*w
+	}
+	return a, b
+}
