@@ -85,3 +85,28 @@ func TestLookAtFacesTheTarget(t *testing.T) {
 		t.Fatalf("not a rotation: determinant %v", m.Det())
 	}
 }
+
+func TestTrigonometryAgainstDoublePrecision(t *testing.T) {
+	worst := map[string]float64{}
+	see := func(what string, got float32, want float64) {
+		worst[what] = math.Max(worst[what], math.Abs(float64(got)-want))
+	}
+	for i := range 20001 {
+		x := float32(i)/10000 - 1
+		see("acos", Acos(x), math.Acos(float64(x)))
+		a := float64(i) / 20000 * 2 * math.Pi
+		y, x2 := float32(3*math.Sin(a)), float32(3*math.Cos(a))
+		see("atan2", Atan2Turn(y, x2), math.Atan2(float64(y), float64(x2))/(2*math.Pi))
+		s, c := SinCosTurn(float32(i) / 20000)
+		see("sin", s, math.Sin(float64(float32(i)/20000)*2*math.Pi))
+		see("cos", c, math.Cos(float64(float32(i)/20000)*2*math.Pi))
+	}
+	for what, most := range map[string]float64{"acos": 6e-7, "atan2": 1e-7, "sin": 5e-7, "cos": 5e-7} {
+		if worst[what] > most {
+			t.Errorf("%s is off by %g, more than %g", what, worst[what], most)
+		}
+	}
+	if Acos(1.0001) != 0 || Atan2Turn(0, 0) != 0 {
+		t.Error("beyond their range they must stay finite")
+	}
+}

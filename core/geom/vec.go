@@ -83,27 +83,6 @@ func Abs(x float32) float32 { return math.Float32frombits(math.Float32bits(x) &^
 // Clamp01 limits x to 0..1.
 func Clamp01(x float32) float32 { return min(max(x, 0), 1) }
 
-// SinCosTurn returns sine and cosine of 2*pi*t for t in 0..1, by a polynomial
-// in float32 (error below 3e-7), since float64 trigonometry would dominate
-// the cost of sampling a hemisphere.
-func SinCosTurn(t float32) (sin, cos float32) {
-	// Reduce to the eighth turn around the nearest quarter.
-	q := int(t*4 + 0.5)
-	x := (t - float32(q)*0.25) * (2 * math.Pi)
-	x2 := x * x
-	s := x * (1 + x2*(-1.0/6+x2*(1.0/120+x2*(-1.0/5040))))
-	c := 1 + x2*(-0.5+x2*(1.0/24+x2*(-1.0/720+x2*(1.0/40320))))
-	switch q & 3 {
-	case 1:
-		return c, -s
-	case 2:
-		return -s, -c
-	case 3:
-		return -c, s
-	}
-	return s, c
-}
-
 // Frame is a right-handed orthonormal basis; N is its third axis.
 type Frame struct{ S, T, N Vec3 }
 

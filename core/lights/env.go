@@ -90,10 +90,9 @@ func (e *Env) at(x, y int) geom.Vec3 {
 }
 
 func (e *Env) toUV(d geom.Vec3) (u, v float32) {
-	u = 0.5 + float32(math.Atan2(float64(d.X), float64(-d.Z))/(2*math.Pi)) + e.turn
+	u = 0.5 + geom.Atan2Turn(d.X, -d.Z) + e.turn
 	u -= float32(math.Floor(float64(u)))
-	v = float32(math.Acos(float64(max(-1, min(1, d.Y)))) / math.Pi)
-	return u, v
+	return u, geom.Acos(d.Y) * (1 / math.Pi)
 }
 
 func (e *Env) sample(u, v float32) (geom.Vec3, float32) {
@@ -104,10 +103,10 @@ func (e *Env) sample(u, v float32) (geom.Vec3, float32) {
 	x, px, rx := e.cols[y].Draw(u)
 	su := (float32(x)+rx)/float32(e.bw) - 0.5 - e.turn
 	sv := (float32(y) + ry) / float32(e.bh)
-	sin, cos := math.Sincos(float64(sv) * math.Pi)
-	s, c := math.Sincos(float64(su) * 2 * math.Pi)
-	d := geom.V(float32(sin*s), float32(cos), float32(-sin*c))
-	return d, e.density(px*py, float32(sin))
+	su -= float32(math.Floor(float64(su)))
+	sin, cos := geom.SinCosTurn(sv / 2)
+	s, c := geom.SinCosTurn(su)
+	return geom.V(sin*s, cos, -sin*c), e.density(px*py, sin)
 }
 
 func (e *Env) density(p, sin float32) float32 {

@@ -7,8 +7,9 @@ import (
 )
 
 // spherical is a rectangle as seen from a point, in the terms of Urena,
-// Fajardo & King 2013. It works in double precision: the solid angle of a far
-// rectangle is a small difference of large angles.
+// Fajardo & King 2013. Lengths are in double precision, angles in single: a
+// rectangle so small that their difference would lose its digits is sampled by
+// area.
 type spherical struct {
 	x0, y0, z0, x1, y1 float64
 	b0, b1, k, solid   float64
@@ -16,7 +17,7 @@ type spherical struct {
 
 // Below this solid angle (steradians) a rectangle is sampled by area instead:
 // it is even enough, and the formula by angles has lost its digits.
-const smallSolid = 1e-4
+const smallSolid = 0.01
 
 func (l *Light) seenFrom(p geom.Vec3) spherical {
 	c := l.P.Sub(l.S.Scale(l.W / 2)).Sub(l.T.Scale(l.H / 2)).Sub(p)
@@ -30,22 +31,35 @@ func (l *Light) seenFrom(p geom.Vec3) spherical {
 	n2 := s.y1 / math.Sqrt(z2+s.y1*s.y1)
 	n3 := -s.x0 / math.Sqrt(z2+s.x0*s.x0)
 	s.b0, s.b1 = n0, n2
-	s.k = 2*math.Pi - math.Acos(-n2*n3) - math.Acos(-n3*n0)
-	s.solid = math.Acos(-n0*n1) + math.Acos(-n1*n2) - s.k
+	acos := func(x float64) float64 { return float64(geom.Acos(float32(x))) }
+	s.k = max(0, 2*math.Pi-acos(-n2*n3)-acos(-n3*n0))
+	s.solid = acos(-n0*n1) + acos(-n1*n2) - s.k
 	return s
+}
+
+// seenBig also tells whether the rectangle is to be sampled by solid angle; the
+// angles of one that is surely too small for that are not worked out.
+func (l *Light) seenBig(p geom.Vec3) (s spherical, big bool) {
+	d := max(0, l.P.Sub(p).Len()-0.5*geom.Sqrt(l.W*l.W+l.H*l.H))
+	if l.W*l.H < smallSolid*d*d {
+		return s, false
+	}
+	s = l.seenFrom(p)
+	return s, s.solid > smallSolid
 }
 
 func (l *Light) sampleRect(p geom.Vec3, u, v float32) (q geom.Vec3, pdf float32) {
 	at := func(x, y float32) geom.Vec3 { // in lengths from the centre
 		return l.P.MulAdd(l.S, x).MulAdd(l.T, y)
 	}
-	s := l.seenFrom(p)
-	if !(s.solid > smallSolid) {
+	s, big := l.seenBig(p)
+	if !big {
 		q = at((u-0.5)*l.W, (v-0.5)*l.H)
 		return q, l.areaPDF(p, q)
 	}
 	au := float64(u)*s.solid + s.k
-	fu := (math.Cos(au)*s.b0 - s.b1) / math.Sin(au)
+	sin, cos := geom.SinCosTurn(float32(au) * (1 / (2 * math.Pi)))
+	fu := (float64(cos)*s.b0 - s.b1) / float64(sin)
 	cu := math.Copysign(1/math.Sqrt(fu*fu+s.b0*s.b0), fu)
 	cu = math.Max(-1+1e-12, math.Min(1-1e-12, cu))
 	xu := math.Max(s.x0, math.Min(s.x1, -cu*s.z0/math.Sqrt(1-cu*cu)))
@@ -60,7 +74,7 @@ func (l *Light) sampleRect(p geom.Vec3, u, v float32) (q geom.Vec3, pdf float32)
 }
 
 func (l *Light) rectPDF(p, q geom.Vec3) float32 {
-	if s := l.seenFrom(p); s.solid > smallSolid {
+	if s, big := l.seenBig(p); big {
 		return float32(1 / s.solid)
 	}
 	return l.areaPDF(p, q)

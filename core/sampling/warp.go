@@ -65,6 +65,9 @@ func Balance(a, b float32) float32 {
 // Table draws an index with probability proportional to its weight.
 type Table struct {
 	cdf []float32
+	// guide[k] is the index at which looking begins for u in the k-th of its
+	// equal parts: a step or two instead of a search (Chen & Asau 1974).
+	guide []int32
 }
 
 // NewTable takes non-negative weights; an all-zero table draws evenly.
@@ -86,19 +89,25 @@ func NewTable(w []float32) Table {
 	if len(w) > 0 {
 		t.cdf[len(w)-1] = 1
 	}
+	t.guide = make([]int32, len(w))
+	i := 0
+	for k := range t.guide {
+		for t.cdf[i] <= float32(k)/float32(len(w)) {
+			i++
+		}
+		t.guide[k] = int32(i)
+	}
 	return t
 }
 
 // Draw returns the index for u in [0,1), its probability, and u stretched back to [0,1).
 func (t *Table) Draw(u float32) (i int, p, rest float32) {
-	lo, hi := 0, len(t.cdf)-1
-	for lo < hi {
-		m := (lo + hi) >> 1
-		if t.cdf[m] > u {
-			hi = m
-		} else {
-			lo = m + 1
-		}
+	lo := int(t.guide[min(int(u*float32(len(t.cdf))), len(t.cdf)-1)])
+	for lo > 0 && t.cdf[lo-1] > u { // the product above may have rounded up
+		lo--
+	}
+	for t.cdf[lo] <= u && lo < len(t.cdf)-1 {
+		lo++
 	}
 	p = t.P(lo)
 	if p > 0 {
