@@ -42,10 +42,16 @@ type Light struct {
 	CosInner, CosOuter float32 // Spot
 	OneMinusCos        float32 // Sun: half angle of its disc; 0 is infinitely sharp
 	TwoSided           bool    // Rect
-	First              int     // Mesh: first of its triangles in Set.Triangles
-	Area               float32
-	table              sampling.Table
-	env                *Env
+
+	Hidden    bool // the camera does not see it
+	NoMirror  bool // it is not seen in reflections
+	NoShadows bool // nothing is in its way
+	Samples   int  // at each point the camera sees; 0 is one
+
+	First int // Mesh: first of its triangles in Set.Triangles
+	Area  float32
+	table sampling.Table
+	env   *Env
 }
 
 // Triangle is a piece of a glowing mesh.
@@ -58,6 +64,37 @@ type Triangle struct {
 type Set struct {
 	Lights    []Light
 	Triangles []Triangle
+	tree      *tree
+}
+
+// Alone reports whether only light sampling may find the light: scattered rays
+// would see it in reflections, or find it in shadow.
+func (l *Light) Alone() bool { return l.NoMirror || l.NoShadows }
+
+// Draws is how many times the light is sampled where the camera looks.
+func (l *Light) Draws() int { return max(1, l.Samples) }
+
+// extent is the radius of the light around P.
+func (l *Light) extent() float32 {
+	if l.Kind == Rect {
+		return 0.5 * geom.Sqrt(l.W*l.W+l.H*l.H)
+	}
+	return l.Radius
+}
+
+// reference is the irradiance at squared distance d2 from a light with a place,
+// square on and with its size as a limit to nearness.
+func (l *Light) reference(d2 float32) float32 {
+	lum := max(colour.Luminance(l.Colour), 1e-9)
+	switch l.Kind {
+	case Sphere:
+		return lum * math.Pi * l.Radius * l.Radius / max(d2, l.Radius*l.Radius)
+	case Rect:
+		return lum * l.W * l.H / max(d2, 0.25*(l.W*l.W+l.H*l.H))
+	case Mesh:
+		return lum * l.Area * 0.25 / max(d2, l.Radius*l.Radius)
+	}
+	return lum / d2
 }
 
 // Picked is a direction towards a light.
@@ -98,37 +135,30 @@ func (s *Set) AddEnv(l Light, e *Env) {
 // nothing were in the way: how lights are chosen.
 func (s *Set) Expect(i int, p geom.Vec3) float32 {
 	l := &s.Lights[i]
-	lum := max(colour.Luminance(l.Colour), 1e-9)
 	d := p.Sub(l.P)
 	d2 := max(d.Len2(), 1e-12)
-	if l.Range > 0 && d2 > (l.Range+l.Radius)*(l.Range+l.Radius) {
+	if reach := l.Range + l.extent(); l.Range > 0 && d2 > reach*reach {
 		return 0
 	}
 	switch l.Kind {
-	case Point:
-		return lum / d2
+	case Point, Sphere, Mesh:
+		return l.reference(d2)
 	case Spot:
 		if d.Dot(l.N) < l.CosOuter*geom.Sqrt(d2) {
 			return 0
 		}
-		return lum / d2
-	case Sphere:
-		return lum * math.Pi * l.Radius * l.Radius / max(d2, l.Radius*l.Radius)
+		return l.reference(d2)
 	case Sun:
-		return lum
+		return max(colour.Luminance(l.Colour), 1e-9)
 	case Rect:
-		cos := d.Dot(l.N) / geom.Sqrt(d2)
-		side := cos
+		side := d.Dot(l.N) / geom.Sqrt(d2)
 		if l.TwoSided {
-			side = geom.Abs(cos)
+			side = geom.Abs(side)
 		}
-		reach := 0.25 * (l.W*l.W + l.H*l.H)
 		if side <= 0 {
 			return 0 // in its plane's shadow
 		}
-		return lum * l.W * l.H * max(side, 0.1) / max(d2, reach)
-	case Mesh:
-		return lum * l.Area * 0.25 / max(d2, l.Radius*l.Radius)
+		return l.reference(d2) * max(side, 0.1)
 	}
 	if l.env.Even() {
 		return 0 // an even surround is met by scattered rays without noise
@@ -136,7 +166,8 @@ func (s *Set) Expect(i int, p geom.Vec3) float32 {
 	return l.env.Mean * math.Pi
 }
 
-func (l *Light) fade(d2 float32) float32 {
+// Fade dims a light towards its reach, smoothly; it is one for lights without.
+func (l *Light) Fade(d2 float32) float32 {
 	if l.Range <= 0 {
 		return 1
 	}
@@ -158,7 +189,7 @@ func (s *Set) Sample(i int, p geom.Vec3, u, v float32) (k Picked, ok bool) {
 		}
 		k.Dist = geom.Sqrt(d2)
 		k.Wi = to.Scale(1 / k.Dist)
-		k.Radiance = l.Colour.Scale(l.fade(d2) / d2)
+		k.Radiance = l.Colour.Scale(l.Fade(d2) / d2)
 		k.PDF = inf
 		if l.Kind == Spot {
 			k.Radiance = k.Radiance.Scale(l.cone(-k.Wi.Dot(l.N)))
@@ -197,7 +228,7 @@ func (s *Set) Sample(i int, p geom.Vec3, u, v float32) (k Picked, ok bool) {
 			return k, false
 		}
 		k.Wi = to.Scale(1 / k.Dist)
-		k.PDF, k.Radiance = pdf, l.Colour
+		k.PDF, k.Radiance = pdf, l.Colour.Scale(l.Fade(k.Dist*k.Dist))
 	case Mesh:
 		j, pj, rest := l.table.Draw(u)
 		t := &s.Triangles[l.First+j]
@@ -285,7 +316,7 @@ func sphereNear(to, wi geom.Vec3, r float32) float32 {
 
 // sphereRadiance of a light with intensity Colour*pi*r^2: Colour is radiance.
 func (l *Light) sphereRadiance(d2 float32, wi geom.Vec3) geom.Vec3 {
-	c := l.Colour.Scale(l.fade(d2))
+	c := l.Colour.Scale(l.Fade(d2))
 	if l.CosOuter > -1 {
 		c = c.Scale(l.cone(-wi.Dot(l.N)))
 	}

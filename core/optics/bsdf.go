@@ -195,6 +195,18 @@ func (b *BSDF) glassR(cosH float32) float32 {
 	return 2 * f / (1 + f)
 }
 
+// Matte is the share of Eval without any gloss.
+func (b *BSDF) Matte(wi geom.Vec3) geom.Vec3 {
+	if wi.Z <= 0 {
+		return geom.Vec3{}
+	}
+	in := float32(1)
+	if !b.matte {
+		in = 1 - b.f90d*albedo(b.f0d, b.rough, wi.Z)
+	}
+	return b.diffuse.Scale(in * wi.Z * b.under)
+}
+
 // Eval returns f*|cos(wi)| and the density of Sample for wi, perfect mirrors
 // and windows left out.
 func (b *BSDF) Eval(wi geom.Vec3) (f geom.Vec3, pdf float32) {
@@ -203,12 +215,8 @@ func (b *BSDF) Eval(wi geom.Vec3) (f geom.Vec3, pdf float32) {
 		h := wo.Add(wi).Unit()
 		d := wo.Dot(h)
 		if b.pDiffuse > 0 {
-			in := float32(1)
-			if !b.matte {
-				in = 1 - b.f90d*albedo(b.f0d, b.rough, wi.Z)
-			}
-			f = f.Add(b.diffuse.Scale(in * wi.Z * b.under))
-			pdf += b.pDiffuse * wi.Z / math.Pi
+			f = b.Matte(wi)
+			pdf = b.pDiffuse * wi.Z / math.Pi
 		}
 		if !b.a.polished() && (b.pSpec > 0 || b.pGlass > 0) {
 			dist := b.a.d(h)

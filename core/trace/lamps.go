@@ -2,20 +2,21 @@ package trace
 
 import (
 	"fmt"
+	"math"
 
 	"amberproof/core/geom"
 	"amberproof/core/scene"
 )
 
 // Lamp is a light of the scene that a ticket can switch: a punctual light of
-// the file, or a glowing flat rectangle, which is taken as an area light.
+// the file, or a glowing flat rectangle or disk, which is taken as an area light.
 // Other glowing parts belong to the product and follow its finishes.
 type Lamp struct {
 	Name  string
-	Kind  string // "point", "spot", "sun", "sphere" or "rectangle"
-	Part  int    // of a rectangle, else -1
-	Light int    // of a punctual light, else -1
-	rect  rectangle
+	Kind  string    // "point", "spot", "sun", "sphere", "rectangle" or "disk"
+	Part  int       // of a rectangle or disk, else -1
+	Light int       // of a punctual light, else -1
+	rect  rectangle // of a disk only its place
 }
 
 type rectangle struct {
@@ -40,6 +41,8 @@ func LampsOf(s *scene.Scene) []Lamp {
 		}
 		if r, ok := rectangleOf(&s.Meshes[p.Mesh], &s.Objects[p.Object].World); ok {
 			add(Lamp{Name: p.Name, Kind: "rectangle", Part: i, Light: -1, rect: r})
+		} else if r, ok := diskOf(&s.Meshes[p.Mesh], &s.Objects[p.Object].World); ok {
+			add(Lamp{Name: p.Name, Kind: "disk", Part: i, Light: -1, rect: r})
 		}
 	}
 	for i, l := range s.Lights {
@@ -98,6 +101,46 @@ func rectangleOf(m *scene.Mesh, world *geom.Affine) (r rectangle, ok bool) {
 	return r, true
 }
 
+// diskOf recognises a flat mesh of twelve corners or more that lie evenly far
+// from their middle, with or without a corner there.
+func diskOf(m *scene.Mesh, world *geom.Affine) (r rectangle, ok bool) {
+	const fewest, most = 12, 1024
+	if n := len(m.Positions); n < fewest || n > most || len(m.Indices) < 3*(fewest-2) {
+		return r, false
+	}
+	box := geom.EmptyBox()
+	pts := make([]geom.Vec3, len(m.Positions))
+	for i, p := range m.Positions {
+		pts[i] = world.Point(p)
+		box = box.Extend(pts[i])
+	}
+	r.p = box.Centre()
+	var area, flat geom.Vec3
+	var size float32
+	for k := 0; k+2 < len(m.Indices); k += 3 {
+		a, b, c := pts[m.Indices[k]], pts[m.Indices[k+1]], pts[m.Indices[k+2]]
+		n := b.Sub(a).Cross(c.Sub(a)).Scale(0.5)
+		area, size = area.Add(n), size+n.Len()
+	}
+	r.n = area.Unit()
+	if world.Det() < 0 {
+		r.n = r.n.Neg()
+	}
+	radius := float32(0)
+	for _, p := range pts {
+		radius = max(radius, p.Sub(r.p).Len())
+	}
+	for _, p := range pts {
+		d := p.Sub(r.p)
+		flat = geom.Max3(flat, geom.Splat(geom.Abs(d.Dot(r.n))))
+		if l := d.Len(); l > 0.02*radius && l < 0.98*radius {
+			return r, false
+		}
+	}
+	full := math.Pi * radius * radius
+	return r, radius > 0 && flat.X < 1e-3*radius && area.Len() > 0.999*size && size > 0.9*full
+}
+
 // ElementsOf names the lights that Prepare would keep apart, in its order,
 // without preparing anything.
 func ElementsOf(s *scene.Scene, o *Options) []string {
@@ -117,7 +160,7 @@ func ElementsOf(s *scene.Scene, o *Options) []string {
 			lampPart[l.Part] = i
 		}
 	}
-	on := func(i int) bool { return i >= len(o.Lamps) || o.Lamps[i].On && o.Lamps[i].Strength > 0 }
+	on := func(i int) bool { st := o.setting(i); return st.On && st.Strength > 0 }
 	for i := range s.Parts {
 		if o.Wears[i] == LeftOutOfPicture || !o.Finishes[o.Wears[i]].Glowing() || len(s.Meshes[s.Parts[i].Mesh].Indices) < 3 {
 			continue
@@ -135,6 +178,9 @@ func ElementsOf(s *scene.Scene, o *Options) []string {
 	}
 	if o.Surround.On && o.Surround.Strength > 0 {
 		add(SurroundName)
+		if o.Surround.Sky != nil {
+			add(SkySunName)
+		}
 	}
 	if o.Backing == BackTone {
 		add(BackingName)

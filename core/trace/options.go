@@ -4,11 +4,11 @@ package trace
 
 import (
 	"image"
-	"math"
 
 	"amberproof/core/film"
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
+	"amberproof/core/lights"
 	"amberproof/core/sampling"
 	"amberproof/core/scene"
 )
@@ -22,26 +22,32 @@ const (
 	BackClear                      // nothing: alpha zero
 )
 
-// Camera looks along the -Z axis of World.
-type Camera struct {
-	World geom.Affine
-	YFov  float32 // radians over the full height; 0 for orthographic
-	YMag  float32 // metres, half height, orthographic only
-}
-
 // Surround is what lights the product from all round.
 type Surround struct {
 	On       bool
 	Picture  *imageio.HDR // nil: an even tone
 	Tone     geom.Vec3    // radiance of the even tone, nits
 	Strength float32
-	Turn     float32 // radians
+	Turn     float32     // radians
+	Sky      *lights.Sky // instead of a picture or a tone
 }
 
 // LightSetting overrides a light of the scene by its place in Lamps order.
 type LightSetting struct {
 	On       bool
 	Strength float32 // factor
+	Size     float32 // factor on a rectangle's, disk's or sphere's lengths
+	// KeepsPower: at another size the light gives as much as before, and its
+	// surface is as much dimmer as it is larger; else its surface stays as bright.
+	KeepsPower                   bool
+	Camera, Reflections, Shadows bool    // seen by the camera, seen in reflections, casts shadows
+	Reach                        float32 // metres; 0 is as the scene says
+	Samples                      int     // where the camera looks
+}
+
+// AsInScene leaves a light as the scene has it.
+func AsInScene() LightSetting {
+	return LightSetting{On: true, Strength: 1, Size: 1, KeepsPower: true, Camera: true, Reflections: true, Shadows: true, Samples: 1}
 }
 
 // Options is everything a picture needs besides the scene.
@@ -77,21 +83,3 @@ type Options struct {
 
 // LeftOutOfPicture as a part's finish leaves the part out.
 const LeftOutOfPicture = -1
-
-// Ray makes the camera ray through the point (x, y) of the frame, in pixels
-// from its upper left corner.
-func (o *Options) ray(x, y float32) geom.Ray {
-	// Square pixels: the frame's height spans the field of view, its width follows.
-	sy := 1 - 2*y/float32(o.Height)
-	sx := (2*x/float32(o.Width) - 1) * float32(o.Width) / float32(o.Height)
-	w := &o.Camera.World
-	right, up, back := w.Axis(0).Unit(), w.Axis(1).Unit(), w.Axis(2).Unit()
-	inf := float32(math.Inf(1))
-	if o.Camera.YFov == 0 {
-		p := w.Origin().MulAdd(right, sx*o.Camera.YMag).MulAdd(up, sy*o.Camera.YMag)
-		return geom.Ray{O: p, D: back.Neg(), TMax: inf}
-	}
-	t := float32(math.Tan(float64(o.Camera.YFov) / 2))
-	d := right.Scale(sx * t).Add(up.Scale(sy * t)).Sub(back)
-	return geom.Ray{O: w.Origin(), D: d.Unit(), TMax: inf}
-}

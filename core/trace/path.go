@@ -15,20 +15,46 @@ import (
 type arrival struct {
 	p     geom.Vec3
 	pdf   float32 // density of the direction taken; infinite: lights were not sampled
-	total float32 // sum of expected contributions there, when one light was chosen; 0: all were sampled
+	chose bool    // one light was chosen there; else all were sampled
 }
+
+func (a *arrival) sampled() bool { return !math.IsInf(float64(a.pdf), 1) }
 
 // weight of a scattered ray that met light i, whose own sampling has density pl.
 func (t *Tracer) weight(a *arrival, i int, pl float32) float32 {
-	if math.IsInf(float64(a.pdf), 1) {
+	if !a.sampled() {
 		return 1
 	}
-	if a.total > 0 {
-		pl *= t.w.set.Expect(i, a.p) / a.total
-	} else if t.w.set.Expect(i, a.p) <= 0 {
+	set := &t.w.set
+	switch {
+	case a.chose:
+		pl *= set.Chance(i, a.p)
+	case set.Expect(i, a.p) <= 0:
 		pl = 0 // it was left out at that vertex
+	default:
+		pl *= float32(set.Lights[i].Draws())
 	}
 	return sampling.Balance(a.pdf, pl)
+}
+
+// invisible reports whether a ray passes a light as if it were not there.
+func invisible(l *lights.Light, seen bool) bool {
+	if seen {
+		return l.Hidden
+	}
+	return l.NoMirror
+}
+
+// met records a light that a ray has met: not where only light sampling counts.
+func (t *Tracer) met(i int, c geom.Vec3, from *arrival, pl float32, indirect bool) {
+	l := &t.w.set.Lights[i]
+	if from.sampled() {
+		if l.Alone() {
+			return
+		}
+		c = c.Scale(t.weight(from, i, pl))
+	}
+	t.record(l.Element, c, indirect)
 }
 
 // path follows one camera ray and leaves its light in t.light and t.beauty.
@@ -45,6 +71,7 @@ func (t *Tracer) path(r geom.Ray) float32 {
 	var in media
 	colour := -1 // the only channel left to a path that a dispersive solid has bent
 	var bounced [3]int
+	last := false // the path has used up its bounces
 	seen := true  // nothing but windows and holes since the camera
 	scatters := 0 // turns of the path, passages that shadow rays make too not counted
 	pt := &t.pt
@@ -55,12 +82,20 @@ func (t *Tracer) path(r geom.Ray) float32 {
 		if hit {
 			reach = pt.t
 		}
-		t.meetSpheres(&r, reach, throughput, &from, seen, scatters > 1)
+		if t.meetSpheres(&r, reach, throughput, &from, seen, scatters > 1) {
+			return 1
+		}
 		if !hit {
 			return t.escape(&r, throughput, &from, seen, scatters > 1)
 		}
 		if in.n > 0 {
 			throughput = throughput.Mul(in.dim(pt.t - r.TMin))
+		}
+		if pt.light >= 0 && invisible(&w.set.Lights[pt.light], seen) {
+			if r.TMin = nextAfter(pt.t, pt.p); vertex > 128 {
+				return 1
+			}
+			continue
 		}
 		ua, ur, ud, _ := t.rng.Four(dim + dimExtra)
 		if pt.f.alpha {
@@ -81,15 +116,25 @@ func (t *Tracer) path(r geom.Ray) float32 {
 			continue
 		}
 		if e := w.emission(pt); !e.IsZero() {
-			mis := float32(1)
-			if pt.light >= 0 && !math.IsInf(float64(from.pdf), 1) {
-				wi := pt.p.Sub(from.p).Unit()
-				pl := w.set.PDF(int(pt.light), from.p, wi, pt.p, geom.Abs(wi.Dot(pt.ng)), int(pt.glow))
-				mis = t.weight(&from, int(pt.light), pl)
+			c := throughput.Mul(e)
+			if i := int(pt.light); i >= 0 {
+				pl := float32(0)
+				if from.sampled() {
+					wi := pt.p.Sub(from.p)
+					d2 := wi.Len2()
+					wi = wi.Unit()
+					pl = w.set.PDF(i, from.p, wi, pt.p, geom.Abs(wi.Dot(pt.ng)), int(pt.glow))
+					c = c.Scale(w.set.Lights[i].Fade(d2))
+				}
+				t.met(i, c, &from, pl, scatters > 1)
+			} else {
+				t.record(int(w.parts[pt.part].element), c, scatters > 1)
 			}
-			t.record(int(w.parts[pt.part].element), throughput.Mul(e).Scale(mis), scatters > 1)
 		}
 
+		if last {
+			return 1
+		}
 		s := w.surface(pt, in.around(pt.f, solid && pt.back))
 		if solid && pt.f.Dispersion > 0 {
 			if colour < 0 {
@@ -113,7 +158,12 @@ func (t *Tracer) path(r geom.Ray) float32 {
 		}
 		k := smp.Kind
 		if bounced[k]++; bounced[k] > [3]int{o.DiffuseBounces, o.GlossyBounces, o.ClearBounces}[k] {
-			return 1
+			if smp.Delta {
+				return 1
+			}
+			// One ray more, only to meet lights: the light sampling above was weighed
+			// against it, and without it every last bounce would be too dark.
+			last = true
 		}
 		wi := frame.ToWorld(smp.Wi)
 		// The side that the true surface says must agree with the shading normal's.
@@ -181,34 +231,31 @@ func (t *Tracer) direct(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3,
 	// Where the camera looks, every light is sampled; further along a path, or
 	// among many lights, one chosen by what it is expected to give.
 	if n <= manyLights && !indirect {
-		for i := 0; i < n; i++ {
-			if w.set.Expect(i, at.p) > 0 {
-				u, v := t.rng.Two(dim + uint32(i))
-				t.fromLight(b, frame, throughput, i, u, v, 1, in, indirect)
+		for i := range n {
+			if w.set.Expect(i, at.p) <= 0 {
+				continue
+			}
+			u, v := t.rng.Two(dim + uint32(i))
+			draws := w.set.Lights[i].Draws()
+			t.fromLight(b, frame, throughput, i, u, v, float32(draws), in, indirect)
+			for k := 1; k < draws; k++ {
+				u, v := t.rng.Two(dimDraws + dim*64 + uint32(i*64+k))
+				t.fromLight(b, frame, throughput, i, u, v, float32(draws), in, indirect)
 			}
 		}
 		return at
 	}
-	for i := range t.expect {
-		t.expect[i] = w.set.Expect(i, at.p)
-		at.total += t.expect[i]
-	}
-	if at.total <= 0 {
-		return at
-	}
+	at.chose = true
 	uc, u, v, _ := t.rng.Four(dim)
-	x := uc * at.total
-	i := 0
-	for ; i < n-1 && x >= t.expect[i]; i++ {
-		x -= t.expect[i]
-	}
-	if t.expect[i] > 0 {
-		t.fromLight(b, frame, throughput, i, u, v, t.expect[i]/at.total, in, indirect)
+	if i, chance, _, ok := w.set.Choose(at.p, uc); ok {
+		t.fromLight(b, frame, throughput, i, u, v, chance, in, indirect)
 	}
 	return at
 }
 
-func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3, i int, u, v, chosen float32, in *media, indirect bool) {
+// fromLight adds what one sample of light i gives; draws is the expected number
+// of samples of that light at this vertex.
+func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3, i int, u, v, draws float32, in *media, indirect bool) {
 	w, pt := t.w, &t.pt
 	k, ok := w.set.Sample(i, pt.p, u, v)
 	if !ok {
@@ -219,7 +266,11 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 	if (local.Z > 0) != (side > 0) {
 		return
 	}
+	l := &w.set.Lights[i]
 	f, pdf := b.Eval(local)
+	if l.NoMirror {
+		f = b.Matte(local)
+	}
 	if f.IsZero() {
 		return
 	}
@@ -227,9 +278,13 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 	if k.OnMesh {
 		radiance = t.glowAt(&k)
 	}
-	c := throughput.Mul(f).Mul(radiance).Scale(1 / chosen)
+	c := throughput.Mul(f).Mul(radiance).Scale(1 / draws)
 	if !math.IsInf(float64(k.PDF), 1) {
-		c = c.Scale(sampling.Balance(k.PDF*chosen, pdf) / k.PDF)
+		mis := float32(1)
+		if !l.Alone() {
+			mis = sampling.Balance(k.PDF*draws, pdf)
+		}
+		c = c.Scale(mis / k.PDF)
 	}
 	if c.IsZero() {
 		return
@@ -244,8 +299,10 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 	o := geom.OffsetOrigin(pt.p, n)
 	// The ray stops short of the light itself.
 	r := geom.Ray{O: o, D: k.Wi, TMax: k.Dist * (1 - 1e-4)}
-	if see := t.through(r, beyond); !see.IsZero() {
-		t.record(w.set.Lights[i].Element, c.Mul(see), indirect)
+	if l.NoShadows {
+		t.record(l.Element, c, indirect)
+	} else if see := t.through(r, beyond); !see.IsZero() {
+		t.record(l.Element, c.Mul(see), indirect)
 	}
 }
 
@@ -255,13 +312,15 @@ func (t *Tracer) glowAt(k *lights.Picked) geom.Vec3 {
 	pr := &w.solidPrims[k.Prim]
 	p := &w.parts[pr.part]
 	f := &w.finishes[p.finish]
-	tri := &w.set.Triangles[w.set.Lights[p.light].First+int(pr.glow)]
+	l := &w.set.Lights[p.light]
+	gain := p.gain.Scale(l.Fade(k.Dist * k.Dist))
+	tri := &w.set.Triangles[l.First+int(pr.glow)]
 	facing := tri.B.Sub(tri.A).Cross(tri.C.Sub(tri.A)).Dot(k.Wi) < 0
 	if facing == p.mirror && !f.DoubleSided {
 		return geom.Vec3{}
 	}
 	if f.EmissionTexture.Image < 0 {
-		return f.Emission
+		return f.Emission.Mul(gain)
 	}
 	var uv [2][2]float32
 	i := p.mesh.Indices[pr.tri*3:]
@@ -273,26 +332,33 @@ func (t *Tracer) glowAt(k *lights.Picked) geom.Vec3 {
 		}
 	}
 	c, _ := w.texel(&f.EmissionTexture, &uv, true)
-	return f.Emission.Mul(c)
+	return f.Emission.Mul(c).Mul(gain)
 }
 
-// meetSpheres adds the sphere lights that the ray meets before reach. They
-// give light but do not stop it, and the camera does not see them.
-func (t *Tracer) meetSpheres(r *geom.Ray, reach float32, throughput geom.Vec3, from *arrival, camera, indirect bool) {
-	if camera {
-		return
-	}
+// meetSpheres adds the sphere lights that the ray meets before reach. A ray
+// that looks at them, from the camera or a mirror, ends at the first; scattered
+// rays pass, as shadow rays do.
+func (t *Tracer) meetSpheres(r *geom.Ray, reach float32, throughput geom.Vec3, from *arrival, seen, indirect bool) (ends bool) {
 	q := *r
 	q.TMax = reach
+	first, firstRad := -1, geom.Vec3{}
 	for _, i := range t.w.spheres {
-		if _, rad, ok := t.w.set.HitSphere(i, &q); ok {
-			pl := float32(0)
-			if !math.IsInf(float64(from.pdf), 1) {
-				pl = t.w.set.PDF(i, from.p, r.D, geom.Vec3{}, 1, 0)
-			}
-			t.record(t.w.set.Lights[i].Element, throughput.Mul(rad).Scale(t.weight(from, i, pl)), indirect)
+		if invisible(&t.w.set.Lights[i], seen) {
+			continue
+		}
+		at, rad, ok := t.w.set.HitSphere(i, &q)
+		switch {
+		case !ok:
+		case from.sampled():
+			t.met(i, throughput.Mul(rad), from, t.w.set.PDF(i, from.p, r.D, geom.Vec3{}, 1, 0), indirect)
+		default:
+			q.TMax, first, firstRad = at, i, rad
 		}
 	}
+	if first >= 0 {
+		t.met(first, throughput.Mul(firstRad), from, 0, indirect)
+	}
+	return first >= 0
 }
 
 // escape adds what a ray that leaves the scene meets, and returns its alpha.
@@ -306,14 +372,15 @@ func (t *Tracer) escape(r *geom.Ray, throughput geom.Vec3, from *arrival, seen, 
 		return 1
 	}
 	w.set.Escaped(r.D, func(i int, rad geom.Vec3) {
-		if seen && w.set.Lights[i].Kind == lights.Sun {
-			return // its disc is not part of the backing
+		l := &w.set.Lights[i]
+		if seen && l.Kind == lights.Sun || invisible(l, seen) {
+			return // the disc of a sun is not part of the backing
 		}
 		pl := float32(0)
-		if !math.IsInf(float64(from.pdf), 1) {
+		if from.sampled() {
 			pl = w.set.PDF(i, from.p, r.D, geom.Vec3{}, 1, 0)
 		}
-		t.record(w.set.Lights[i].Element, throughput.Mul(rad).Scale(t.weight(from, i, pl)), indirect)
+		t.met(i, throughput.Mul(rad), from, pl, indirect)
 	})
 	return 1
 }

@@ -6,7 +6,6 @@ import (
 	"amberproof/core/accel"
 	"amberproof/core/colour"
 	"amberproof/core/geom"
-	"amberproof/core/lights"
 	"amberproof/core/optics"
 	"amberproof/core/scene"
 )
@@ -296,12 +295,10 @@ func (w *World) emission(pt *point) geom.Vec3 {
 	if w.parts[pt.part].element < 0 || pt.back && !f.DoubleSided {
 		return geom.Vec3{}
 	}
-	if pt.light >= 0 && w.set.Lights[pt.light].Kind == lights.Rect {
-		return w.set.Lights[pt.light].Colour // an area light, at its set strength
-	}
+	e := f.Emission.Mul(w.parts[pt.part].gain)
 	if f.EmissionTexture.Image >= 0 {
 		c, _ := w.texel(&f.EmissionTexture, &pt.uv, true)
-		return f.Emission.Mul(c)
+		return e.Mul(c)
 	}
-	return f.Emission
+	return e
 }

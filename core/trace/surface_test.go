@@ -255,8 +255,10 @@ func TestSwitchingAndStrengthOfALamp(t *testing.T) {
 		v, _ := b.plane(t, 64, film.Beauty)
 		return v
 	}
-	one := value(LightSetting{On: true, Strength: 1})
-	expect(t, "three times the strength", value(LightSetting{On: true, Strength: 3}), 3*one, 1e-3)
+	one := value(AsInScene())
+	strong := AsInScene()
+	strong.Strength = 3
+	expect(t, "three times the strength", value(strong), 3*one, 1e-3)
 	expect(t, "switched off", value(LightSetting{Strength: 1}), 0, 0)
 }
 

@@ -64,8 +64,11 @@ func TestInverseSquareOfPointSphereAndSpot(t *testing.T) {
 				b := newBench(8, 8)
 				down := geom.LookAt(geom.V(0, float32(h), 0), geom.Vec3{}, geom.V(1, 0, 0))
 				b.light(scene.Light{Name: "lamp", Kind: kind, Colour: geom.Splat(1), Intensity: 10, Radius: radius, InnerCone: 0.4, OutCone: 0.6}, down)
+				unseen := AsInScene()
+				unseen.Camera = false // the lamp at half a metre is in the view
+				b.opt.Lamps = []LightSetting{unseen}
 				got, bar := b.plane(t, 64, film.Beauty)
-				// The camera itself is in the way of nothing; 10 candela at h metres on white.
+				// 10 candela at h metres on white.
 				expect(t, "radiance under the lamp", got, 10/(h*h)/math.Pi, bar+1e-4*10/(h*h))
 			}
 		}

@@ -17,22 +17,21 @@ type Tracer struct {
 	// light gathers the elements of the sample being traced.
 	light  []geom.Vec3
 	beauty geom.Vec3
-	expect []float32
 	pt     point // the surface being scattered at
 	tmp    point // surfaces passed by shadow rays
 }
 
 // NewTracer makes scratch for one goroutine.
 func (w *World) NewTracer() *Tracer {
-	return &Tracer{w: w, stack: accel.NewStack(w.solid, w.passable), light: make([]geom.Vec3, len(w.elements)), expect: make([]float32, len(w.set.Lights))}
+	return &Tracer{w: w, stack: accel.NewStack(w.solid, w.passable), light: make([]geom.Vec3, len(w.elements))}
 }
 
 // Sets of sample dimensions. Each vertex of a path has its own block.
 const (
 	dimPixel  = 0
 	dimAO     = 1 << 16
-	dimSeen   = 1 << 17
-	dimVertex = 16 // from here on, vertexDims for each vertex
+	dimDraws  = 1 << 20 // further samples of one light where the camera looks
+	dimVertex = 16      // from here on, vertexDims for each vertex
 	// Within a vertex: scatter, roulette and alpha, choice, then one set per light.
 	dimScatter = 0
 	dimExtra   = 1

@@ -43,9 +43,9 @@ func (t *Tracer) sample(x, y, s int, px []float32, sums *film.Sums, i int) {
 	o := &w.opt
 	l := &o.Layout
 	t.rng = sampling.NewStream(x, y, s, o.Seed)
-	u, v, _, _ := t.rng.Four(dimPixel)
+	u, v, lu, lv := t.rng.Four(dimPixel)
 	dx, dy, weight := w.filter.Draw(u, v)
-	ray := o.ray(float32(x)+0.5+dx, float32(y)+0.5+dy)
+	ray := w.eye.ray(float32(x)+0.5+dx, float32(y)+0.5+dy, lu, lv)
 	alpha := t.path(ray)
 	if !t.beauty.Finite() {
 		t.beauty = geom.Vec3{}
@@ -88,8 +88,8 @@ func (t *Tracer) data(ray *geom.Ray, px []float32, weight float32, sums *film.Su
 			add3(px[l.NormalAt():], pt.ns, weight)
 		}
 		if l.Depth {
-			axis := o.Camera.World.Axis(2).Unit().Neg()
-			px[l.DepthAt()] += pt.p.Sub(o.Camera.World.Origin()).Dot(axis) * weight
+			e := &t.w.eye
+			px[l.DepthAt()] += pt.p.Sub(e.origin).Dot(e.back.Neg()) * weight
 			px[l.DepthAt()+1] += weight
 		}
 	}
@@ -111,6 +111,8 @@ func add3(px []float32, c geom.Vec3, w float32) {
 // At tells what the camera sees through the centre of a pixel: its part, or ok false.
 func (t *Tracer) At(x, y int, through bool) (part int, ok bool) {
 	t.rng = sampling.NewStream(x, y, 0, t.w.opt.Seed)
-	ok = t.firstSeen(t.w.opt.ray(float32(x)+0.5, float32(y)+0.5), through, &t.pt)
+	e := t.w.eye
+	e.lens = 0
+	ok = t.firstSeen(e.ray(float32(x)+0.5, float32(y)+0.5, 0, 0), through, &t.pt)
 	return int(t.pt.part), ok
 }

@@ -21,6 +21,7 @@ type World struct {
 	opt    Options
 	scene  *scene.Scene
 	filter *sampling.Filter
+	eye    eye
 
 	// Triangles are split by whether straight shadow rays and see-through
 	// passes may go through them: what stops everything is tested first and at
@@ -49,6 +50,7 @@ type part struct {
 	light  int32 // index in set.Lights, or -1
 	// element keeps the part's own glow; -1 where it does not glow.
 	element int32
+	gain    geom.Vec3 // on its glow
 }
 
 type finish struct {
@@ -99,6 +101,7 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 		return nil, fmt.Errorf("the picture dresses %d parts, the scene has %d", len(o.Wears), len(s.Parts))
 	}
 	w := &World{opt: o, scene: s, filter: sampling.NewFilter(o.Filter, o.FilterWidth)}
+	w.eye = newEye(&o.Camera, o.Width, o.Height)
 	w.elements = ElementsOf(s, &o)
 	w.finishes = make([]finish, len(o.Finishes))
 	for i, f := range o.Finishes {
@@ -118,17 +121,19 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 			return nil, err
 		}
 		world := s.Objects[p.Object].World
-		w.parts[i] = part{mesh: &s.Meshes[p.Mesh], world: world, mirror: world.Det() < 0, finish: o.Wears[i], light: -1, element: -1}
+		w.parts[i] = part{mesh: &s.Meshes[p.Mesh], world: world, mirror: world.Det() < 0, finish: o.Wears[i], light: -1, element: -1, gain: geom.Splat(1)}
 		if o.Wears[i] == LeftOutOfPicture {
 			continue
 		}
 		lamp, isLamp := lampPart[i]
-		setting := LightSetting{On: true, Strength: 1}
-		if isLamp && lamp < len(o.Lamps) {
-			setting = o.Lamps[lamp]
-		}
-		if isLamp && (!setting.On || setting.Strength <= 0) {
-			continue // a lamp switched off is not there at all
+		setting := AsInScene()
+		if isLamp {
+			setting = o.setting(lamp)
+			if !setting.On || setting.Strength <= 0 {
+				continue // a lamp switched off is not there at all
+			}
+			w.parts[i].resize(lamps[lamp].rect.p, setting)
+			world = w.parts[i].world
 		}
 		f := &w.finishes[o.Wears[i]]
 		m := w.parts[i].mesh
@@ -166,6 +171,8 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	go func() { defer wg.Done(); w.passable = accel.Build(pass) }()
 	w.solid = accel.Build(solid)
 	wg.Wait()
+	w.set.Ready()
+	w.findFocus(&o.Camera)
 	return w, ctx.Err()
 }
 
@@ -191,16 +198,47 @@ func (w *World) addGlow(i int, f *finish, tris []lights.Triangle, lamps []Lamp, 
 		name = lamps[lamp].Name
 	}
 	l := lights.Light{Name: name, Element: w.element(name)}
-	w.parts[i].light = int32(len(w.set.Lights))
-	w.parts[i].element = int32(l.Element)
-	if isLamp {
-		q := lamps[lamp]
-		l.Kind, l.P, l.N, l.S, l.T, l.W, l.H = lights.Rect, q.rect.p, q.rect.n, q.rect.s, q.rect.t, q.rect.w, q.rect.h
-		l.Colour, l.TwoSided = f.Emission.Scale(st.Strength), f.DoubleSided
+	st.onto(&l)
+	p := &w.parts[i]
+	p.light, p.element = int32(len(w.set.Lights)), int32(l.Element)
+	radiance := f.Emission.Mul(p.gain)
+	if isLamp && lamps[lamp].Kind == "rectangle" {
+		q := lamps[lamp].rect
+		l.Kind, l.P, l.N, l.S, l.T, l.W, l.H = lights.Rect, q.p, q.n, q.s, q.t, q.w*st.Size, q.h*st.Size
+		l.Colour, l.TwoSided = radiance, f.DoubleSided
 		w.set.Lights = append(w.set.Lights, l)
 		return
 	}
-	w.set.AddMesh(l, tris, f.Emission)
+	w.set.AddMesh(l, tris, radiance)
+}
+
+// setting is what the ticket says of lamp i.
+func (o *Options) setting(i int) LightSetting {
+	if i < len(o.Lamps) {
+		return o.Lamps[i]
+	}
+	return AsInScene()
+}
+
+// onto gives a light the flags of its setting.
+func (st *LightSetting) onto(l *lights.Light) {
+	l.Hidden, l.NoMirror, l.NoShadows, l.Samples = !st.Camera, !st.Reflections, !st.Shadows, st.Samples
+	if st.Reach > 0 {
+		l.Range = st.Reach
+	}
+}
+
+// resize scales an area light about its middle.
+func (p *part) resize(middle geom.Vec3, st LightSetting) {
+	gain := st.Strength
+	if st.Size != 1 {
+		grow := geom.Affine{st.Size, 0, 0, 0, 0, st.Size, 0, 0, 0, 0, st.Size, 0}
+		p.world = geom.Translate(middle).Mul(grow).Mul(geom.Translate(middle.Neg())).Mul(p.world)
+		if st.KeepsPower {
+			gain /= st.Size * st.Size
+		}
+	}
+	p.gain = geom.Splat(gain)
 }
 
 func (w *World) addPunctual(lamps []Lamp) {
@@ -208,10 +246,7 @@ func (w *World) addPunctual(lamps []Lamp) {
 		if lamp.Part >= 0 {
 			continue
 		}
-		st := LightSetting{On: true, Strength: 1}
-		if i < len(w.opt.Lamps) {
-			st = w.opt.Lamps[i]
-		}
+		st := w.opt.setting(i)
 		if !st.On || st.Strength <= 0 {
 			continue
 		}
@@ -230,17 +265,23 @@ func (w *World) addPunctual(lamps []Lamp) {
 			l.CosInner, l.CosOuter = float32(math.Cos(float64(src.InnerCone))), float32(math.Cos(float64(src.OutCone)))
 		}
 		if src.Radius > 0 && src.Kind != scene.SunLight {
-			l.Kind, l.Radius = lights.Sphere, src.Radius
-			l.Colour = l.Colour.Scale(1 / (math.Pi * src.Radius * src.Radius)) // candela to nits
+			l.Kind, l.Radius = lights.Sphere, src.Radius*st.Size
+			bright := src.Radius
+			if st.KeepsPower {
+				bright = l.Radius
+			}
+			l.Colour = l.Colour.Scale(1 / (math.Pi * bright * bright)) // candela to nits
 			w.spheres = append(w.spheres, len(w.set.Lights))
 		}
+		st.onto(&l)
 		w.set.Lights = append(w.set.Lights, l)
 	}
 }
 
-// Names of the two elements that are not lights of the scene.
+// Names of the elements that are not lights of the scene.
 const (
 	SurroundName = "surround"
+	SkySunName   = "sky sun"
 	BackingName  = "backing"
 )
 
@@ -250,7 +291,10 @@ func (w *World) addSurround() {
 	if o.Surround.On && o.Surround.Strength > 0 {
 		w.surroundElement = w.element(SurroundName)
 		l := lights.Light{Name: SurroundName, Element: w.surroundElement}
-		if p := o.Surround.Picture; p != nil {
+		if sky := o.Surround.Sky; sky != nil {
+			w.set.AddEnv(l, sky.Env(o.Surround.Turn, o.Surround.Strength))
+			w.addSkySun(sky)
+		} else if p := o.Surround.Picture; p != nil {
 			w.set.AddEnv(l, lights.Picture(p.W, p.H, p.Pix, o.Surround.Turn, o.Surround.Strength))
 		} else {
 			w.set.AddEnv(l, lights.EvenTone(o.Surround.Tone.Scale(o.Surround.Strength)))
@@ -259,4 +303,18 @@ func (w *World) addSurround() {
 	if o.Backing == BackTone {
 		w.backer = w.element(BackingName)
 	}
+}
+
+// addSkySun adds the sun of a sky, turned with it.
+func (w *World) addSkySun(sky *lights.Sky) {
+	o := &w.opt
+	to := sky.Sun()
+	sin, cos := math.Sincos(float64(o.Surround.Turn))
+	x, z := float64(to.X), float64(to.Z)
+	// A turn is counter-clockwise seen from above, as that of the picture.
+	to.X, to.Z = float32(cos*x+sin*z), float32(cos*z-sin*x)
+	w.set.Lights = append(w.set.Lights, lights.Light{
+		Kind: lights.Sun, Name: SkySunName, Element: w.element(SkySunName), N: to.Neg(),
+		Colour: sky.Sunlight().Scale(o.Surround.Strength), OneMinusCos: float32(2 * math.Pow(math.Sin(lights.SunAngle/2), 2)),
+	})
 }

@@ -179,9 +179,9 @@ func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options 
 		change[l.Name] = l
 	}
 	for _, l := range trace.LampsOf(s) {
-		set := trace.LightSetting{On: true, Strength: 1}
+		set := trace.AsInScene()
 		if c, ok := change[l.Name]; ok {
-			set = trace.LightSetting{On: c.On && c.Strength > 0, Strength: float32(c.Strength)}
+			set = c.setting()
 		}
 		o.Lamps = append(o.Lamps, set)
 	}

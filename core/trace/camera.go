@@ -1,0 +1,101 @@
+package trace
+
+import (
+	"math"
+
+	"amberproof/core/geom"
+	"amberproof/core/sampling"
+)
+
+// Camera looks along the -Z axis of World.
+type Camera struct {
+	World geom.Affine
+	YFov  float32 // radians over the full height; 0 for orthographic
+	YMag  float32 // metres, half height, orthographic only
+
+	Aperture  float32 // radius of the lens opening, metres; 0 keeps everything sharp
+	Blades    int     // straight edges of the opening; under 3 it is round
+	BladeTurn float32 // radians
+	Focus     float32 // metres along the axis; 0: what is seen at FocusAt is sharp
+	FocusAt   [2]float32
+}
+
+// eye is a camera made ready for a frame.
+type eye struct {
+	origin, right, up, back geom.Vec3
+	width, height           float32
+	spread                  float32 // half height of the frame at distance one, or of the orthographic frame
+	flat                    bool    // orthographic
+	lens                    float32
+	blades                  int
+	turn                    float32 // in turns
+	focus                   float32
+}
+
+func newEye(c *Camera, width, height int) eye {
+	w := &c.World
+	e := eye{
+		origin: w.Origin(), right: w.Axis(0).Unit(), up: w.Axis(1).Unit(), back: w.Axis(2).Unit(),
+		width: float32(width), height: float32(height), spread: float32(math.Tan(float64(c.YFov) / 2)),
+		lens: c.Aperture, blades: c.Blades, turn: c.BladeTurn / (2 * math.Pi), focus: c.Focus,
+	}
+	if e.flat = c.YFov == 0; e.flat {
+		e.spread, e.lens = c.YMag, 0 // all its rays are parallel: nothing to focus
+	}
+	return e
+}
+
+// ray makes the camera ray through the point (x, y) of the frame, in pixels
+// from its upper left corner, and the point (u, v) of the lens.
+func (e *eye) ray(x, y, u, v float32) geom.Ray {
+	// Square pixels: the frame's height spans the field of view, its width follows.
+	sy := (1 - 2*y/e.height) * e.spread
+	sx := (2*x/e.width - 1) * (e.width / e.height) * e.spread
+	inf := float32(math.Inf(1))
+	if e.flat {
+		return geom.Ray{O: e.origin.MulAdd(e.right, sx).MulAdd(e.up, sy), D: e.back.Neg(), TMax: inf}
+	}
+	d := e.right.Scale(sx).Add(e.up.Scale(sy)).Sub(e.back)
+	if e.lens == 0 {
+		return geom.Ray{O: e.origin, D: d.Unit(), TMax: inf}
+	}
+	lx, ly := opening(u, v, e.blades, e.turn)
+	off := e.right.Scale(lx * e.lens).Add(e.up.Scale(ly * e.lens))
+	return geom.Ray{O: e.origin.Add(off), D: d.Scale(e.focus).Sub(off).Unit(), TMax: inf}
+}
+
+// opening draws a point of the lens opening of radius one, evenly: a disk, or
+// a regular polygon with its corners on the circle.
+func opening(u, v float32, blades int, turn float32) (x, y float32) {
+	if blades < 3 {
+		return sampling.Disk(u, v)
+	}
+	n := float32(blades)
+	k := min(float32(int(u*n)), n-1)
+	r := geom.Sqrt(u*n - k)
+	at := func(corner float32) (float32, float32) {
+		t := corner/n + turn
+		s, c := geom.SinCosTurn(t - float32(math.Floor(float64(t))))
+		return c, s
+	}
+	ax, ay := at(k)
+	bx, by := at(k + 1)
+	return r * (ax*(1-v) + bx*v), r * (ay*(1-v) + by*v)
+}
+
+// findFocus puts the sharp plane through what is seen at the camera's point,
+// or where nothing is, at the distance of the scene's middle.
+func (w *World) findFocus(c *Camera) {
+	if w.eye.lens == 0 || c.Focus > 0 {
+		return
+	}
+	lens := w.eye.lens
+	w.eye.lens = 0
+	t := w.NewTracer()
+	r := w.eye.ray(c.FocusAt[0]*w.eye.width, c.FocusAt[1]*w.eye.height, 0, 0)
+	at := w.solid.Bounds().Union(w.passable.Bounds()).Centre()
+	if t.firstSeen(r, false, &t.pt) {
+		at = t.pt.p
+	}
+	w.eye.lens, w.eye.focus = lens, max(at.Sub(w.eye.origin).Dot(w.eye.back.Neg()), 1e-3)
+}
