@@ -2,6 +2,7 @@ package job
 
 import (
 	"encoding/json"
+	"math"
 	"strings"
 	"testing"
 
@@ -20,6 +21,12 @@ func lantern() *scene.Scene {
 		Parts:    []scene.Part{{Name: "Cap", Object: 0, Finish: 0}, {Name: "Cap", Object: 0, Finish: 0}, {Name: "Key", Object: 1, Finish: 1}},
 		Cameras:  []scene.Camera{{Name: "Hero", Object: 2, YFov: 0.3}},
 	}
+}
+
+func light(name string, on bool, strength float64) LightChange {
+	l := LightAsFound(name)
+	l.On, l.Strength = on, strength
+	return l
 }
 
 func TestDefaultsAreAllowedAndEverySettingIsDescribed(t *testing.T) {
@@ -106,13 +113,13 @@ func TestFingerprintTellsTicketsApartAndIsStable(t *testing.T) {
 	if resolve(func(d *Ticket) { d.View.Name = "Hero" }) != same {
 		t.Error("naming the default view changes the fingerprint")
 	}
-	if resolve(func(d *Ticket) { d.Stage.Lights = []LightChange{{"Key", true, 1}} }) != same {
+	if resolve(func(d *Ticket) { d.Stage.Lights = []LightChange{light("Key", true, 1)} }) != same {
 		t.Error("listing a light unchanged changes the fingerprint")
 	}
 	seen := map[string]bool{same: true}
 	for i, change := range []func(*Ticket){
 		func(d *Ticket) { d.View.Width = 10 }, func(d *Ticket) { d.Quality.Seed = 2 }, func(d *Ticket) { d.Surface.Mode = "clay" },
-		func(d *Ticket) { d.Stage.Lights = []LightChange{{"Key", false, 1}} },
+		func(d *Ticket) { d.Stage.Lights = []LightChange{light("Key", false, 1)} },
 	} {
 		f := resolve(change)
 		if seen[f] {
@@ -126,7 +133,7 @@ func TestResolveRefusesUnknownViewsAndLights(t *testing.T) {
 	s := lantern()
 	d := New()
 	d.View.Name = "Side"
-	d.Stage.Lights = []LightChange{{"Moon", false, 1}}
+	d.Stage.Lights = []LightChange{light("Moon", false, 1)}
 	_, f := Resolve(d, SceneRef{}, s, ViewsOf(s))
 	if len(f) != 2 || !strings.Contains(f[0].Message, "there are Hero") || !strings.Contains(f[1].Message, "Moon") {
 		t.Errorf("got %v", f)
@@ -178,7 +185,7 @@ func TestOptionsFollowTheTicket(t *testing.T) {
 	s := lantern()
 	d := New()
 	d.Surface.Mode = "clay"
-	d.Stage.Lights = []LightChange{{"Key", true, 2.5}}
+	d.Stage.Lights = []LightChange{light("Key", true, 2.5)}
 	d.Passes.Occlusion.On, d.Passes.Lights = true, true
 	r, _ := Resolve(d, SceneRef{}, s, ViewsOf(s))
 	o := r.Options(s, nil)
@@ -222,11 +229,52 @@ func TestDifferencesAreToldInWords(t *testing.T) {
 	b.Camera.YFov = 0.5
 	b.Ticket.Quality.Noise = 0.6
 	b.Ticket.Surface.Mode = "clay"
-	b.Ticket.Stage.Lights = []LightChange{{"Key", false, 1}}
+	b.Ticket.Stage.Lights = []LightChange{light("Key", false, 1)}
 	got := strings.Join(Differences(&a, &b), "; ")
 	for _, want := range []string{"scene lantern.glb", "view Hero was moved", "Noise target 0.6 %, was 1.5 %", "Surface clay, was own", "Lights 1, was 0"} {
 		if !strings.Contains(got, want) && !(strings.HasPrefix(want, "Lights") && strings.Contains(got, "Lights changed")) {
 			t.Errorf("%q is not told in: %s", want, got)
 		}
+	}
+}
+
+// An entry of an older ticket says nothing of size and flags: they are as found.
+func TestALightEntryMayLeaveThingsOut(t *testing.T) {
+	d, faults := Decode([]byte(`{"stage": {"lights": [{"name": "Key", "strength": 2}]}}`))
+	if len(faults) > 0 {
+		t.Fatal(faults)
+	}
+	want := light("Key", true, 2)
+	if len(d.Stage.Lights) != 1 || d.Stage.Lights[0] != want {
+		t.Errorf("got %+v, want %+v", d.Stage.Lights, want)
+	}
+	if _, faults := Decode([]byte(`{"stage": {"lights": [{"name": "Key", "brightnes": 2}]}}`)); len(faults) == 0 {
+		t.Error("a misspelt setting of a light was lost in silence")
+	}
+}
+
+// An aperture is the focal length over the f-number, before a film 24 mm high.
+func TestTheLensInTheCoresTerms(t *testing.T) {
+	r := Resolved{Ticket: New(), Camera: Camera{YFov: float32(2 * math.Atan(12.0/85))}}
+	if c := r.camera(); c.Aperture != 0 {
+		t.Errorf("off: radius %v", c.Aperture)
+	}
+	l := &r.Ticket.View.Lens
+	l.On, l.FStop, l.X, l.Y = true, 2.8, 25, 75
+	if c := r.camera(); math.Abs(float64(c.Aperture)-0.085/5.6) > 1e-6 || c.Focus != 0 || c.FocusAt != [2]float32{0.25, 0.75} {
+		t.Errorf("85 mm at f/2.8: %+v", c)
+	}
+	l.By, l.Distance = "distance", 1.25
+	if c := r.camera(); c.Focus != 1.25 {
+		t.Errorf("by distance: %+v", c)
+	}
+}
+
+func TestASkyReachesTheTracer(t *testing.T) {
+	r := Resolved{Ticket: New()}
+	r.Ticket.Stage.Surround.Kind, r.Ticket.Stage.Surround.Sun = "sky", 30
+	o := r.Options(&scene.Scene{}, nil)
+	if o.Surround.Sky == nil || math.Abs(o.Surround.Sky.Height-math.Pi/6) > 1e-9 || o.Surround.Sky.Turbidity != 3 {
+		t.Errorf("%+v", o.Surround.Sky)
 	}
 }

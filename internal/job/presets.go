@@ -54,5 +54,5 @@ func (t *Ticket) Tidy() {
 		}
 	}
 	// Lights left as they are need no entry.
-	t.Stage.Lights = slices.DeleteFunc(t.Stage.Lights, func(l LightChange) bool { return l.On && l.Strength == 1 })
+	t.Stage.Lights = slices.DeleteFunc(t.Stage.Lights, func(l LightChange) bool { return l == LightAsFound(l.Name) })
 }

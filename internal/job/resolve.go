@@ -12,6 +12,7 @@ import (
 	"amberproof/core/colour"
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
+	"amberproof/core/lights"
 	"amberproof/core/noise"
 	"amberproof/core/passes"
 	"amberproof/core/sampling"
@@ -161,7 +162,7 @@ func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options 
 	size := t.Size()
 	o := trace.Options{
 		Width: size.X, Height: size.Y, Window: t.Window(),
-		Camera: trace.Camera{World: geom.Affine(r.Camera.Matrix), YFov: r.Camera.YFov, YMag: r.Camera.YMag},
+		Camera: r.camera(),
 		Filter: sampling.FilterKind(t.Quality.Filter), FilterWidth: t.Quality.FilterWidth, Seed: uint32(t.Quality.Seed),
 		DiffuseBounces: t.Quality.Diffuse, GlossyBounces: t.Quality.Glossy, ClearBounces: t.Quality.Clear,
 		Clamp: float32(t.Quality.Clamp), StraightShadows: t.Quality.ClearShadows == "straight",
@@ -187,6 +188,9 @@ func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options 
 	}
 	su := t.Stage.Surround
 	o.Surround = trace.Surround{On: su.On, Picture: surround, Tone: geom.Splat(float32(su.Tone)), Strength: float32(su.Strength), Turn: float32(su.Turn * math.Pi / 180)}
+	if su.Kind == "sky" {
+		o.Surround.Sky = &lights.Sky{Height: su.Sun * math.Pi / 180, Turbidity: su.Haze}
+	}
 	o.Backing = map[string]trace.Backing{"surround": trace.BackEnvironment, "tone": trace.BackTone, "clear": trace.BackClear}[t.Stage.Backing]
 	o.BackingTone = geom.Splat(float32(t.Stage.BackingTone))
 	return o

@@ -26,7 +26,20 @@ type ViewSection struct {
 	Scale    int     `json:"scale" label:"Scale" unit:"%" choices:"25,50,100" def:"100" help:"Render a test at a fraction of the size; the frame stays the same."`
 	Region   Region  `json:"region" label:"Region"`
 	Exposure float64 `json:"exposure" label:"Exposure" unit:"EV" min:"-20" max:"20" step:"0.1" def:"0" help:"Brightness for looking and for PNG; EXR stays scene-linear."`
+	Lens     Lens    `json:"lens" label:"Lens"`
 	Display  string  `json:"display" label:"Display transform" choices:"filmic,plain" def:"filmic" help:"Filmic rolls highlights off; plain clips at white."`
+}
+
+// Lens blurs what is out of focus.
+type Lens struct {
+	On        bool    `json:"on" label:"Depth of field" def:"false" help:"Blur what is nearer or farther than the focus."`
+	FStop     float64 `json:"fStop" label:"Aperture" unit:"f" min:"0.5" max:"128" step:"0.1" def:"8" help:"f-number of a lens before a film 24 mm high: lower is more blur."`
+	By        string  `json:"by" label:"Focus on" choices:"point,distance" def:"point" help:"A point of the frame, sharp whatever the view, or a distance from the camera."`
+	X         float64 `json:"x" label:"Point, from left" unit:"%" min:"0" max:"100" step:"0.5" def:"50" help:"What is seen at this point of the frame is sharp."`
+	Y         float64 `json:"y" label:"Point, from top" unit:"%" min:"0" max:"100" step:"0.5" def:"50" help:"What is seen at this point of the frame is sharp."`
+	Distance  float64 `json:"distance" label:"Distance" unit:"m" min:"0.001" max:"100000" step:"0.01" def:"1" help:"Along the view axis."`
+	Blades    int     `json:"blades" label:"Blades" min:"0" max:"32" def:"0" help:"Edges of the opening, seen in bright blurred spots. Under 3 it is round."`
+	BladeTurn float64 `json:"bladeTurn" label:"Blades turned" unit:"deg" min:"-180" max:"180" step:"1" def:"0" help:"Turn of the opening."`
 }
 
 // Region is a part of the frame, in percent of it.
@@ -51,12 +64,23 @@ type LightChange struct {
 	Name     string  `json:"name" label:"Light" maxlen:"200" help:"Name of the light in the scene."`
 	On       bool    `json:"on" label:"On" def:"true" help:"Whether the light shines."`
 	Strength float64 `json:"strength" label:"Strength" unit:"x" min:"0" max:"1000" step:"0.05" def:"1" help:"Factor on the light's own strength."`
+
+	Size        float64 `json:"size" label:"Size" unit:"x" min:"0.01" max:"100" step:"0.05" def:"1" help:"Factor on the lengths of a rectangle, disk or sphere: larger lights give softer shadows."`
+	SizeKeeps   string  `json:"sizeKeeps" label:"At another size keep" choices:"power,brightness" def:"power" help:"Power: as much light in all, from a dimmer or brighter surface. Brightness: a surface as bright, giving more or less."`
+	Camera      bool    `json:"camera" label:"Seen by the camera" def:"true" help:"Whether the light itself shows in the picture."`
+	Reflections bool    `json:"reflections" label:"Seen in reflections" def:"true" help:"Whether gloss and mirrors show the light; off, it lights matte surfaces only."`
+	Shadows     bool    `json:"shadows" label:"Casts shadows" def:"true" help:"Off, the light reaches everything that faces it."`
+	Reach       float64 `json:"reach" label:"Reach" unit:"m" min:"0" max:"100000" step:"0.1" def:"0" help:"Distance at which the light has faded out. 0: as the scene says."`
+	Samples     int     `json:"samples" label:"Samples" min:"1" max:"64" def:"1" help:"Shadow samples for each camera sample where the camera looks: more for the light that is noisiest."`
 }
 
 // SurroundSetting lights the product from all round.
 type SurroundSetting struct {
 	On       bool    `json:"on" label:"Surround" def:"true" help:"Whether the surround lights the scene."`
+	Kind     string  `json:"kind" label:"Surround is" choices:"picture,sky" def:"picture" help:"A picture or an even tone, or a clear sky by the height of its sun."`
 	Picture  Picture `json:"picture" label:"Picture"`
+	Sun      float64 `json:"sun" label:"Height of the sun" unit:"deg" min:"0" max:"90" step:"1" def:"40" help:"Over the horizon. A sky is in real units, tens of thousands of nits in the sun: lower the exposure, by about 14 EV, or the strength."`
+	Haze     float64 `json:"haze" label:"Haze" min:"2" max:"10" step:"0.1" def:"3" help:"Turbidity of the air: 2 is very clear, 10 hazy."`
 	Tone     float64 `json:"tone" label:"Even tone" unit:"nit" min:"0" max:"1000" step:"0.05" def:"0.5" help:"Brightness of the even surround used without a picture."`
 	Strength float64 `json:"strength" label:"Strength" unit:"x" min:"0" max:"1000" step:"0.05" def:"1" help:"Factor on the surround."`
 	Turn     float64 `json:"turn" label:"Turn" unit:"deg" min:"-360" max:"360" step:"1" def:"0" help:"Turns the picture about the upright axis."`

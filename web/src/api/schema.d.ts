@@ -485,9 +485,35 @@ export interface components {
             kind: "rectangle" | "sphere" | "point" | "spot" | "sun";
             name: string;
         };
+        Lens: {
+            /** Format: double */
+            bladeTurn: number;
+            /** Format: int64 */
+            blades: number;
+            by: string;
+            /** Format: double */
+            distance: number;
+            /** Format: double */
+            fStop: number;
+            on: boolean;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
         LightChange: {
+            camera: boolean;
             name: string;
             on: boolean;
+            /** Format: double */
+            reach: number;
+            reflections: boolean;
+            /** Format: int64 */
+            samples: number;
+            shadows: boolean;
+            /** Format: double */
+            size: number;
+            sizeKeeps: string;
             /** Format: double */
             strength: number;
         };
@@ -826,10 +852,15 @@ export interface components {
             width: number;
         };
         SurroundSetting: {
+            /** Format: double */
+            haze: number;
+            kind: string;
             on: boolean;
             picture: components["schemas"]["Picture"];
             /** Format: double */
             strength: number;
+            /** Format: double */
+            sun: number;
             /** Format: double */
             tone: number;
             /** Format: double */
@@ -860,6 +891,7 @@ export interface components {
             exposure: number;
             /** Format: int64 */
             height: number;
+            lens: components["schemas"]["Lens"];
             name: string;
             region: components["schemas"]["Region"];
             /** Format: int64 */

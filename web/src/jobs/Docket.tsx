@@ -37,7 +37,7 @@ const sections: Section[] = [
         {t.view.name || p.scene.views[0]?.name}
         {p.scene.views.find((v) => v.name === t.view.name)?.locked && <span className="faint"> · locked</span>}
       </>,
-      `${t.view.width} × ${t.view.height} px · ${t.view.scale} %${t.view.region.on ? " · region" : ""} · EV ${t.view.exposure.toFixed(1)}`,
+      `${t.view.width} × ${t.view.height} px · ${t.view.scale} %${t.view.region.on ? " · region" : ""}${t.view.lens.on ? ` · f/${t.view.lens.fStop}` : ""} · EV ${t.view.exposure.toFixed(1)}`,
     ],
     body: (p) => <ViewBody {...p} />,
   },
@@ -48,7 +48,7 @@ const sections: Section[] = [
       const off = t.stage.lights.filter((l) => !l.on).length;
       return [
         `${p.scene.lamps.length - off} of ${p.scene.lamps.length} lights`,
-        `surround ${t.stage.surround.on ? `${t.stage.surround.picture.name || "even tone"} × ${t.stage.surround.strength}` : "off"} · backing ${t.stage.backing}`,
+        `surround ${t.stage.surround.on ? `${t.stage.surround.kind === "sky" ? `sky, sun at ${t.stage.surround.sun}°` : t.stage.surround.picture.name || "even tone"} × ${t.stage.surround.strength}` : "off"} · backing ${t.stage.backing}`,
       ];
     },
     body: (p) => <StageBody {...p} />,

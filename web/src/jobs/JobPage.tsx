@@ -78,6 +78,7 @@ function Job({ id }: { id: number }) {
   if (t.job.error) return <div className="empty">{t.job.error.message}</div>;
   if (!editing || !scene.data || !t.job.data) return <div className="empty">Opening the job</div>;
   const ticket = editing.ticket;
+  const lens = ticket.view.lens;
   const view = scene.data.views.find((v) => v.name === ticket.view.name) ?? scene.data.views[0];
   const o = outlook.data;
   const faults = t.faults.length > 0 ? t.faults : (o?.faults ?? []);
@@ -173,12 +174,15 @@ function Job({ id }: { id: number }) {
                     height={ticket.view.height}
                     region={ticket.view.region}
                     onRegion={(r) => t.set("view.region", r)}
+                    focus={lens.on && lens.by === "point" ? lens : undefined}
+                    onFocus={(x, y) => t.set("view.lens", { ...lens, x, y })}
                   />
                 )}
               </Suspense>
               <div className="slug mono">
                 {view?.name} · {ticket.view.width} × {ticket.view.height} px · shaded for framing, not rendered
                 {ticket.view.region.on && " · draw on the frame to set the region"}
+                {lens.on && lens.by === "point" && " · click what is to be in focus"}
               </div>
             </>
           ) : (

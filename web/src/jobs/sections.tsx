@@ -1,9 +1,10 @@
-import { Button, InputNumber, Segmented, Select, Switch } from "antd";
+import { Button, Segmented, Select } from "antd";
 import { useState } from "react";
 import { useSettings, useSurrounds } from "../api/client";
-import { Field, Row, useEditing, useSetting } from "../parts/Field";
+import { Field, Row, useEditing } from "../parts/Field";
 import type { SectionProps } from "./Docket";
 import { KeepRules } from "./KeepRules";
+import { LampRows } from "./LampRows";
 
 /** Frame sizes that are asked for again and again. */
 const sizes: [string, number, number][] = [
@@ -58,6 +59,23 @@ export function ViewBody({ scene }: SectionProps) {
           <Field path="view.region.height" />
         </>
       )}
+      <Field path="view.lens.on" />
+      {v.lens.on && (
+        <>
+          <Field path="view.lens.fStop" />
+          <Field path="view.lens.by" />
+          {v.lens.by === "distance" ? (
+            <Field path="view.lens.distance" />
+          ) : (
+            <>
+              <Field path="view.lens.x" />
+              <Field path="view.lens.y" />
+            </>
+          )}
+          <Field path="view.lens.blades" />
+          {v.lens.blades > 2 && <Field path="view.lens.bladeTurn" />}
+        </>
+      )}
       <Field path="view.exposure" />
       <Field path="view.display" />
     </>
@@ -65,60 +83,54 @@ export function ViewBody({ scene }: SectionProps) {
 }
 
 export function StageBody({ scene }: SectionProps) {
-  const { ticket, set } = useEditing();
-  const surrounds = useSurrounds();
-  const strength = useSetting("stage.lights[].strength");
-  const lights = ticket.stage.lights;
-  const of = (name: string) => lights.find((l) => l.name === name) ?? { name, on: true, strength: 1 };
-  const put = (l: { name: string; on: boolean; strength: number }) =>
-    set(
-      "stage.lights",
-      lights.some((x) => x.name === l.name) ? lights.map((x) => (x.name === l.name ? l : x)) : [...lights, l],
-    );
+  const { ticket } = useEditing();
   const su = ticket.stage.surround;
   return (
     <>
-      {scene.lamps.map((lamp) => {
-        const l = of(lamp.name);
-        return (
-          <Row key={lamp.name} label={lamp.name} help={`A ${lamp.kind} of the scene. ${strength?.help ?? ""}`}>
-            <Switch size="small" checked={l.on} onChange={(on) => put({ ...l, on })} aria-label={`${lamp.name} on`} />
-            <InputNumber
-              size="small"
-              value={l.strength}
-              min={strength?.min}
-              max={strength?.max}
-              step={strength?.step}
-              suffix="x"
-              disabled={!l.on}
-              aria-label={`${lamp.name} strength`}
-              onChange={(n) => n !== null && put({ ...l, strength: n })}
-            />
-          </Row>
-        );
-      })}
+      {scene.lamps.map((lamp) => (
+        <LampRows key={lamp.name} lamp={lamp} />
+      ))}
       <Field path="stage.surround.on" />
       {su.on && (
         <>
-          <Row label="Picture" help="A Radiance .hdr picture, or an even tone. Pictures are added on the scenes page.">
-            <Select
-              size="small"
-              value={su.picture.name}
-              aria-label="Environment picture"
-              options={[
-                { value: "", label: "Even tone" },
-                ...[...new Set((surrounds.data ?? []).map((s) => s.name))].map((n) => ({ value: n, label: n })),
-              ]}
-              onChange={(name) => set("stage.surround.picture", { name, sha256: "" })}
-            />
-          </Row>
-          {su.picture.name === "" ? <Field path="stage.surround.tone" /> : <Field path="stage.surround.turn" />}
+          <Field path="stage.surround.kind" />
+          {su.kind === "sky" ? (
+            <>
+              <Field path="stage.surround.sun" />
+              <Field path="stage.surround.haze" />
+              <Field path="stage.surround.turn" />
+            </>
+          ) : (
+            <>
+              <SurroundPicture />
+              {su.picture.name === "" ? <Field path="stage.surround.tone" /> : <Field path="stage.surround.turn" />}
+            </>
+          )}
           <Field path="stage.surround.strength" />
         </>
       )}
       <Field path="stage.backing" />
       {ticket.stage.backing === "tone" && <Field path="stage.backingTone" />}
     </>
+  );
+}
+
+function SurroundPicture() {
+  const { ticket, set } = useEditing();
+  const surrounds = useSurrounds();
+  return (
+    <Row label="Picture" help="A Radiance .hdr picture, or an even tone. Pictures are added on the scenes page.">
+      <Select
+        size="small"
+        value={ticket.stage.surround.picture.name}
+        aria-label="Environment picture"
+        options={[
+          { value: "", label: "Even tone" },
+          ...[...new Set((surrounds.data ?? []).map((s) => s.name))].map((n) => ({ value: n, label: n })),
+        ]}
+        onChange={(name) => set("stage.surround.picture", { name, sha256: "" })}
+      />
+    </Row>
   );
 }
 

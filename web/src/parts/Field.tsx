@@ -77,7 +77,7 @@ export function Row(p: { label: ReactNode; help?: string; fault?: string; wide?:
 }
 
 /** helpOf is a setting's line of help with its range and default. */
-function helpOf(s: Setting): string {
+export function helpOf(s: Setting): string {
   const unit = s.unit ? ` ${s.unit}` : "";
   const range =
     s.kind !== "choice" && s.min !== undefined && s.max !== undefined ? ` ${s.min} to ${s.max}${unit}.` : "";

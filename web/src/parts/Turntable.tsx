@@ -22,6 +22,9 @@ type Props = {
   onMoved?: () => void;
   region?: Region;
   onRegion?: (r: Region) => void;
+  /** Where the lens focuses, in percent of the frame. */
+  focus?: { x: number; y: number } | undefined;
+  onFocus?: (x: number, y: number) => void;
   ref?: Ref<TurntableHandle>;
 };
 
@@ -133,17 +136,34 @@ export default function Turntable(p: Props) {
               strokeDasharray="4 3"
             />
           )}
+          {p.focus && (
+            <g
+              transform={`translate(${f.x + (p.focus.x / 100) * f.w} ${f.y + (p.focus.y / 100) * f.h})`}
+              fill="none"
+              data-testid="focus-mark"
+            >
+              {[
+                { stroke: "rgba(0,0,0,.6)", strokeWidth: 4 },
+                { stroke: tones.amber, strokeWidth: 1.5 },
+              ].map((pen) => (
+                <path key={pen.stroke} {...pen} d="M-13 -5Q0 -13 13 -5M-13 5Q0 13 13 5M-1.5 0h3" />
+              ))}
+            </g>
+          )}
         </svg>
       )}
-      {p.onRegion && p.region?.on && (
+      {(p.region?.on || p.focus) && (
         <div
           className="region-catcher"
           style={{ left: f.x, top: f.y, width: f.w, height: f.h }}
-          title="Draw the region of the frame to compute"
+          title={[p.region?.on && "Draw the region of the frame to compute", p.focus && "Click what is to be in focus"]
+            .filter(Boolean)
+            .join(". ")}
+          data-testid="frame-catcher"
           onPointerDown={(e) => {
             e.currentTarget.setPointerCapture(e.pointerId);
             const at = inFrame(e);
-            setDrag({ ...at, r: { on: true, ...at, width: 0.1, height: 0.1 } });
+            setDrag({ ...at, r: { on: p.region?.on ?? false, ...at, width: 0.1, height: 0.1 } });
           }}
           onPointerMove={(e) => {
             if (!drag) return;
@@ -152,10 +172,12 @@ export default function Turntable(p: Props) {
             const y = round(Math.min(drag.y, q.y));
             const width = round(Math.max(0.1, Math.min(100 - x, Math.abs(drag.x - q.x))));
             const height = round(Math.max(0.1, Math.min(100 - y, Math.abs(drag.y - q.y))));
-            setDrag({ ...drag, r: { on: true, x, y, width, height } });
+            setDrag({ ...drag, r: { ...drag.r, x, y, width, height } });
           }}
           onPointerUp={() => {
-            if (drag && drag.r.width > 1 && drag.r.height > 1) p.onRegion!(drag.r);
+            if (drag?.r.on && drag.r.width > 1 && drag.r.height > 1) p.onRegion?.(drag.r);
+            else if (drag && p.focus && drag.r.width <= 1 && drag.r.height <= 1)
+              p.onFocus?.(round(drag.x), round(drag.y));
             setDrag(null);
           }}
         />

@@ -1,0 +1,29 @@
+package job
+
+import (
+	"math"
+
+	"amberproof/core/geom"
+	"amberproof/core/trace"
+)
+
+// filmHeight is that of the frame by which apertures are counted, metres.
+const filmHeight = 0.024
+
+// camera is the resolved camera with the ticket's lens, in the core's terms.
+func (r *Resolved) camera() trace.Camera {
+	c := trace.Camera{World: geom.Affine(r.Camera.Matrix), YFov: r.Camera.YFov, YMag: r.Camera.YMag}
+	l := &r.Ticket.View.Lens
+	if !l.On || c.YFov == 0 {
+		return c
+	}
+	focal := filmHeight / 2 / math.Tan(float64(c.YFov)/2)
+	c.Aperture = float32(focal / (2 * l.FStop))
+	c.Blades, c.BladeTurn = l.Blades, float32(l.BladeTurn*math.Pi/180)
+	if l.By == "distance" {
+		c.Focus = float32(l.Distance)
+	} else {
+		c.FocusAt = [2]float32{float32(l.X / 100), float32(l.Y / 100)}
+	}
+	return c
+}
