@@ -111,7 +111,7 @@ func openSurround(t *job.Ticket, dirs ...string) (*imageio.HDR, error) {
 			return nil, fmt.Errorf("the picture %s is not the one the ticket was made with (checksum %.12s, not %.12s)", p.Name, have, p.SHA256)
 		}
 		p.SHA256 = have
-		return imageio.ReadHDR(data, imageio.DefaultLimits)
+		return imageio.ReadSurround(data, imageio.DefaultLimits)
 	}
 	return nil, fmt.Errorf("the environment picture %q is neither beside the ticket nor beside the scene", p.Name)
 }

@@ -104,9 +104,3 @@ func (t Transform) Display(c geom.Vec3, gain float32) geom.Vec3 {
 
 // Gain is the factor of an exposure in stops.
 func Gain(ev float64) float32 { return float32(math.Exp2(ev)) }
-
-// Chromaticities are CIE xy of red, green, blue and white.
-type Chromaticities [8]float32
-
-// Rec709 are the primaries of all pictures the core makes.
-var Rec709 = Chromaticities{0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290}

@@ -44,3 +44,42 @@ func TestFilmicKeepsMidGreyIsMonotoneAndNeutral(t *testing.T) {
 		t.Errorf("not-a-number shown as %v", v)
 	}
 }
+
+// Against the published matrix, and there and back.
+func TestRec709ToACEScg(t *testing.T) {
+	m, ok := Between(Rec709, AP1)
+	want := Matrix{
+		0.613097402401, 0.339523146184, 0.047379451415,
+		0.070193722470, 0.916353879057, 0.013452398473,
+		0.020615592882, 0.109569772938, 0.869814634180,
+	}
+	if !ok {
+		t.Fatal("no matrix")
+	}
+	back, ok := Between(AP1, Rec709)
+	if !ok {
+		t.Fatal("no matrix back")
+	}
+	one := m.mul(back)
+	for i := range want {
+		if math.Abs(m[i]-want[i]) > 1e-6 { // chromaticities are kept in single precision, as files have them
+			t.Errorf("entry %d: expected %.9f, got %.9f", i, want[i], m[i])
+		}
+		id := 0.0
+		if i%4 == 0 {
+			id = 1
+		}
+		if math.Abs(one[i]-id) > 1e-12 {
+			t.Errorf("there and back, entry %d: %v", i, one[i])
+		}
+	}
+	if w := m.Apply(geom.Splat(1)); w.Sub(geom.Splat(1)).Len() > 1e-6 {
+		t.Errorf("white became %v", w)
+	}
+	if _, ok := Between(Primaries{}, Rec709); ok {
+		t.Error("no primaries gave a matrix")
+	}
+	if _, ok := Between(Rec709, Primaries{0.3, 0.3, 0.3, 0.3, 0.3, 0.3, 0.3, 0.3}); ok {
+		t.Error("primaries in one point gave a matrix")
+	}
+}

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"image"
 	"sort"
+
+	"amberproof/core/colour"
 )
 
 // Layout of the file after the open OpenEXR file-format description: a magic
@@ -43,37 +45,59 @@ func (t PixelType) size() int {
 	return 4
 }
 
-// Compression is the lossless method of a file, numbered as in the file.
+// Compression is the method of a part, numbered as in the file. Those not
+// named lossy give back what was written, bit for bit.
 type Compression byte
 
 const (
 	NoCompression Compression = 0
+	RLE           Compression = 1
 	ZIPS          Compression = 2
 	ZIP           Compression = 3
+	PIZ           Compression = 4
+	DWAA          Compression = 8 // lossy; read only
+	DWAB          Compression = 9 // lossy; read only
 )
 
+// lines is the number of scan lines of a chunk.
 func (c Compression) lines() int {
-	if c == ZIP {
+	switch c {
+	case ZIP:
 		return 16
+	case PIZ, DWAA:
+		return 32
+	case DWAB:
+		return 256
 	}
 	return 1
 }
 
-// Channel is one named plane over the data window, row by row. Data of half
-// and uint channels is held as float32 as well.
+// Channel is one named plane over the data window, row by row. Data holds half
+// and float channels, Ints those of type Uint.
 type Channel struct {
 	Name string
 	Type PixelType
 	Data []float32
+	Ints []uint32
 }
 
-// EXR is a scan-line picture of one part.
+func (c *Channel) values() int {
+	if c.Type == Uint {
+		return len(c.Ints)
+	}
+	return len(c.Data)
+}
+
+// EXR is a flat picture: a file of one part, or a part of a file of several.
 type EXR struct {
+	Name            string          // of the part; needed where there are several
 	Display, Window image.Rectangle // Max is exclusive, unlike in the file
 	Channels        []Channel
 	Compression     Compression
-	Chromaticities  [8]float32 // all zero: not stated
+	Chromaticities  colour.Primaries // all zero: not stated
 	Text            map[string]string
+
+	tile image.Point // of a tiled part that is being read
 }
 
 // Channel finds a channel by name, or returns nil.
@@ -102,9 +126,12 @@ func (e *EXR) check() error {
 			return fmt.Errorf("exr: channel %q is there twice", c.Name)
 		}
 		seen[c.Name] = true
-		if len(c.Data) != e.Window.Dx()*e.Window.Dy() {
-			return fmt.Errorf("exr: channel %q has %d values, the window %v needs %d", c.Name, len(c.Data), e.Window, e.Window.Dx()*e.Window.Dy())
+		if c.values() != e.Window.Dx()*e.Window.Dy() {
+			return fmt.Errorf("exr: channel %q has %d values, the window %v needs %d", c.Name, c.values(), e.Window, e.Window.Dx()*e.Window.Dy())
 		}
+	}
+	if e.Compression > PIZ {
+		return fmt.Errorf("exr: compression %d can be read, but not written", e.Compression)
 	}
 	return nil
 }
@@ -114,39 +141,4 @@ func (e *EXR) sorted() []Channel {
 	s := append([]Channel(nil), e.Channels...)
 	sort.Slice(s, func(i, j int) bool { return s[i].Name < s[j].Name })
 	return s
-}
-
-// zipReorder splits even and odd bytes and stores differences, which makes
-// floating-point rows compress well; zipRestore undoes it.
-func zipReorder(dst, src []byte) {
-	half := (len(src) + 1) / 2
-	for i := 0; i < len(src); i += 2 {
-		dst[i/2] = src[i]
-	}
-	for i := 1; i < len(src); i += 2 {
-		dst[half+i/2] = src[i]
-	}
-	p := byte(0)
-	for i, v := range dst {
-		if i == 0 {
-			p = v
-			continue
-		}
-		dst[i] = v - p + 128
-		p = v
-	}
-}
-
-func zipRestore(dst, src []byte) {
-	for i := 1; i < len(src); i++ {
-		src[i] = src[i-1] + src[i] - 128
-	}
-	half := (len(src) + 1) / 2
-	for i := range dst {
-		if i&1 == 0 {
-			dst[i] = src[i/2]
-		} else {
-			dst[i] = src[half+i/2]
-		}
-	}
 }

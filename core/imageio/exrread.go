@@ -4,10 +4,10 @@ import (
 	"bytes"
 	"encoding/binary"
 	"image"
-	"io"
 	"math"
-
-	"github.com/klauspost/compress/zlib"
+	"runtime"
+	"sync"
+	"sync/atomic"
 )
 
 // Limits bound what a reader will take.
@@ -15,6 +15,8 @@ type Limits struct{ Pixels int }
 
 // DefaultLimits allow a 16384 x 16384 picture.
 var DefaultLimits = Limits{Pixels: 16384 * 16384}
+
+const exrMaxParts = 256
 
 type exrScan struct {
 	b   []byte
@@ -29,6 +31,14 @@ func (s *exrScan) take(n int) ([]byte, bool) {
 	return s.b[s.off-n : s.off], true
 }
 
+func (s *exrScan) i32() (int, bool) {
+	b, ok := s.take(4)
+	if !ok {
+		return 0, false
+	}
+	return int(int32(binary.LittleEndian.Uint32(b))), true
+}
+
 func (s *exrScan) name() (string, bool) {
 	end := bytes.IndexByte(s.b[s.off:min(len(s.b), s.off+256)], 0)
 	if end < 0 {
@@ -39,9 +49,20 @@ func (s *exrScan) name() (string, bool) {
 	return n, true
 }
 
-// ReadEXR reads a single-part scan-line file with none, ZIPS or ZIP
-// compression. Other kinds are refused by name.
+// ReadEXR reads the first part of an OpenEXR file.
 func ReadEXR(b []byte, lim Limits) (*EXR, error) {
+	parts, err := ReadEXRParts(b, lim)
+	if err != nil {
+		return nil, err
+	}
+	return parts[0], nil
+}
+
+// ReadEXRParts reads every part of an OpenEXR file: scan lines or tiles (of
+// which the full size), half, float and uint channels, with no compression,
+// RLE, ZIPS, ZIP, PIZ, DWAA or DWAB. Other kinds are refused by name. The
+// limit is for all parts together.
+func ReadEXRParts(b []byte, lim Limits) ([]*EXR, error) {
 	s := &exrScan{b: b}
 	head, ok := s.take(8)
 	if !ok || binary.LittleEndian.Uint32(head) != exrMagic {
@@ -51,12 +72,63 @@ func ReadEXR(b []byte, lim Limits) (*EXR, error) {
 	switch {
 	case version&0xff != exrVersion:
 		return nil, formatErr("OpenEXR version %d is not supported", version&0xff)
-	case version&exrTiledFlag != 0:
-		return nil, formatErr("tiled OpenEXR files are not supported; save it as scan lines")
-	case version&(exrDeepFlag|exrPartsFlag) != 0:
-		return nil, formatErr("deep or multi-part OpenEXR files are not supported; save it as one flat part")
+	case version&exrDeepFlag != 0:
+		return nil, formatErr("deep OpenEXR files are not supported; flatten it")
 	}
-	e := &EXR{Text: map[string]string{}}
+	several := version&exrPartsFlag != 0
+	var heads []*exrHeader
+	for {
+		h, err := readHeader(s, several, version&exrTiledFlag != 0)
+		if err != nil {
+			return nil, err
+		}
+		if h == nil {
+			break
+		}
+		if heads = append(heads, h); !several {
+			break
+		}
+		if len(heads) > exrMaxParts {
+			return nil, formatErr("more than %d parts", exrMaxParts)
+		}
+	}
+	if len(heads) == 0 {
+		return nil, formatErr("the file has no parts")
+	}
+	pixels := 0
+	for _, h := range heads {
+		if pixels += h.Window.Dx() * h.Window.Dy(); pixels > lim.Pixels {
+			return nil, formatErr("%d x %d pixels are more than the limit of %d", h.Window.Dx(), h.Window.Dy(), lim.Pixels)
+		}
+	}
+	var parts []*EXR
+	for k, h := range heads {
+		if err := h.readTable(s, several); err != nil {
+			return nil, err
+		}
+		if !several {
+			k = -1
+		}
+		if err := h.readChunks(b, k); err != nil {
+			return nil, err
+		}
+		parts = append(parts, &h.EXR)
+	}
+	return parts, nil
+}
+
+// exrHeader is a part while it is read.
+type exrHeader struct {
+	EXR
+	kind   string
+	chunks int // stated, of a file of several parts
+	mips   bool
+	table  []byte // offsets of the chunks of the full size
+}
+
+// readHeader reads one header; nil ends those of a file of several parts.
+func readHeader(s *exrScan, several, tiled bool) (*exrHeader, error) {
+	h := &exrHeader{EXR: EXR{Text: map[string]string{}}, chunks: -1}
 	have := map[string]bool{}
 	for {
 		name, ok := s.name()
@@ -67,68 +139,59 @@ func ReadEXR(b []byte, lim Limits) (*EXR, error) {
 			break
 		}
 		kind, ok1 := s.name()
-		sz, ok2 := s.take(4)
+		size, ok2 := s.i32()
 		if !ok1 || !ok2 {
 			return nil, formatErr("attribute %q is cut short", name)
 		}
-		v, ok := s.take(int(int32(binary.LittleEndian.Uint32(sz))))
+		v, ok := s.take(size)
 		if !ok {
 			return nil, formatErr("attribute %q is cut short", name)
 		}
-		if err := e.attribute(name, kind, v); err != nil {
+		if err := h.attribute(name, kind, v); err != nil {
 			return nil, err
 		}
 		have[name] = true
 	}
-	for _, need := range []string{"channels", "compression", "dataWindow", "displayWindow"} {
-		if !have[need] {
-			return nil, formatErr("the attribute %q is missing", need)
+	if several && len(have) == 0 {
+		return nil, nil
+	}
+	need := []string{"channels", "compression", "dataWindow", "displayWindow"}
+	if several {
+		need = append(need, "name", "type", "chunkCount")
+		tiled = h.kind == "tiledimage"
+		if h.kind != "tiledimage" && h.kind != "scanlineimage" {
+			return nil, formatErr("part %q is a %s, which is not supported; flatten it", h.Name, h.kind)
 		}
 	}
-	return e, e.readChunks(s, lim)
+	if tiled {
+		need = append(need, "tiles")
+	} else {
+		h.tile = image.Point{}
+	}
+	for _, n := range need {
+		if !have[n] {
+			return nil, formatErr("the attribute %q is missing", n)
+		}
+	}
+	if len(h.Channels) == 0 {
+		return nil, formatErr("the file has no channels")
+	}
+	return h, nil
 }
 
-func (e *EXR) attribute(name, kind string, v []byte) error {
+func (h *exrHeader) attribute(name, kind string, v []byte) error {
 	i32 := func(i int) int { return int(int32(binary.LittleEndian.Uint32(v[i*4:]))) }
 	switch name {
 	case "channels":
-		c := &exrScan{b: v}
-		for {
-			n, ok := c.name()
-			if !ok {
-				return formatErr("the channel list is cut short")
-			}
-			if n == "" {
-				return nil
-			}
-			d, ok := c.take(16)
-			if !ok {
-				return formatErr("channel %q is cut short", n)
-			}
-			t := PixelType(binary.LittleEndian.Uint32(d))
-			if t < Uint || t > Float {
-				return formatErr("channel %q has the unknown type %d", n, t)
-			}
-			if binary.LittleEndian.Uint32(d[8:]) != 1 || binary.LittleEndian.Uint32(d[12:]) != 1 {
-				return formatErr("channel %q is subsampled, which is not supported", n)
-			}
-			if e.Channel(n) != nil {
-				return formatErr("channel %q is there twice", n)
-			}
-			if len(e.Channels) == exrMaxChannels {
-				return formatErr("more than %d channels", exrMaxChannels)
-			}
-			e.Channels = append(e.Channels, Channel{Name: n, Type: t})
-		}
+		return h.channelList(v)
 	case "compression":
 		if len(v) != 1 {
 			return formatErr("bad compression attribute")
 		}
-		e.Compression = Compression(v[0])
-		switch e.Compression {
-		case NoCompression, ZIPS, ZIP:
+		switch h.Compression = Compression(v[0]); h.Compression {
+		case NoCompression, RLE, ZIPS, ZIP, PIZ, DWAA, DWAB:
 		default:
-			return formatErr("compression %d is not supported; save it with none, ZIPS or ZIP", v[0])
+			return formatErr("compression %d is not supported; save it with ZIP or PIZ", v[0])
 		}
 	case "dataWindow", "displayWindow":
 		if len(v) != 16 {
@@ -140,116 +203,192 @@ func (e *EXR) attribute(name, kind string, v []byte) error {
 				return formatErr("the %s lies absurdly far out", name)
 			}
 		}
-		r := image.Rectangle{image.Pt(i32(0), i32(1)), image.Pt(i32(2)+1, i32(3)+1)}
+		r := image.Rectangle{Min: image.Pt(i32(0), i32(1)), Max: image.Pt(i32(2)+1, i32(3)+1)}
 		if r.Min.X >= r.Max.X || r.Min.Y >= r.Max.Y || r.Dx() > exrMaxSide || r.Dy() > exrMaxSide {
 			return formatErr("the %s %v is empty or larger than %d", name, r, exrMaxSide)
 		}
 		if name == "dataWindow" {
-			e.Window = r
+			h.Window = r
 		} else {
-			e.Display = r
+			h.Display = r
 		}
+	case "tiles":
+		if len(v) != 9 || i32(0) < 1 || i32(1) < 1 || i32(0) > exrMaxSide || i32(1) > exrMaxSide {
+			return formatErr("bad tiles attribute")
+		}
+		h.tile = image.Pt(i32(0), i32(1))
+		h.mips = v[8]&15 != 0
+	case "chunkCount":
+		if len(v) != 4 || i32(0) < 0 {
+			return formatErr("bad chunkCount")
+		}
+		h.chunks = i32(0)
 	case "chromaticities":
 		if len(v) != 32 {
 			return formatErr("bad chromaticities")
 		}
-		for i := range e.Chromaticities {
-			e.Chromaticities[i] = math.Float32frombits(binary.LittleEndian.Uint32(v[i*4:]))
+		for i := range h.Chromaticities {
+			h.Chromaticities[i] = math.Float32frombits(binary.LittleEndian.Uint32(v[i*4:]))
 		}
+	case "name":
+		h.Name = string(v)
+	case "type":
+		h.kind = string(v)
 	default:
 		if kind == "string" {
-			e.Text[name] = string(v)
+			h.Text[name] = string(v)
 		}
 	}
 	return nil
 }
 
-func (e *EXR) readChunks(s *exrScan, lim Limits) error {
-	w, h := e.Window.Dx(), e.Window.Dy()
-	if len(e.Channels) == 0 {
-		return formatErr("the file has no channels")
+func (h *exrHeader) channelList(v []byte) error {
+	c := &exrScan{b: v}
+	for {
+		n, ok := c.name()
+		if !ok {
+			return formatErr("the channel list is cut short")
+		}
+		if n == "" {
+			return nil
+		}
+		d, ok := c.take(16)
+		if !ok {
+			return formatErr("channel %q is cut short", n)
+		}
+		t := PixelType(binary.LittleEndian.Uint32(d))
+		if t < Uint || t > Float {
+			return formatErr("channel %q has the unknown type %d", n, t)
+		}
+		if binary.LittleEndian.Uint32(d[8:]) != 1 || binary.LittleEndian.Uint32(d[12:]) != 1 {
+			return formatErr("channel %q is subsampled, which is not supported", n)
+		}
+		if h.Channel(n) != nil {
+			return formatErr("channel %q is there twice", n)
+		}
+		if len(h.Channels) == exrMaxChannels {
+			return formatErr("more than %d channels", exrMaxChannels)
+		}
+		h.Channels = append(h.Channels, Channel{Name: n, Type: t})
 	}
-	if w*h > lim.Pixels {
-		return formatErr("%d x %d pixels are more than the limit of %d", w, h, lim.Pixels)
+}
+
+// grid is the number of chunks of the full size across and down.
+func (h *exrHeader) grid() (nx, ny int) {
+	if h.tile.X > 0 {
+		return (h.Window.Dx() + h.tile.X - 1) / h.tile.X, (h.Window.Dy() + h.tile.Y - 1) / h.tile.Y
 	}
-	lines := e.Compression.lines()
-	n := (h + lines - 1) / lines
-	table, ok := s.take(8 * n)
-	if !ok {
+	return 1, (h.Window.Dy() + h.Compression.lines() - 1) / h.Compression.lines()
+}
+
+// readTable takes the part's table of offsets. Smaller sizes of a tiled part
+// come after the full one and are left out; where they are not counted in the
+// header, the part must be the last.
+func (h *exrHeader) readTable(s *exrScan, several bool) error {
+	nx, ny := h.grid()
+	n := nx * ny
+	var ok bool
+	if h.table, ok = s.take(8 * n); !ok {
 		return formatErr("the offset table is cut short")
 	}
-	row := 0
-	for _, c := range e.Channels {
-		row += c.Type.size() * w
-	}
-	// zlib expands at most about a thousandfold: a file far smaller than its
-	// picture is refused before memory is taken.
-	if int64(row)*int64(h) > int64(len(s.b))*1100+1<<20 {
-		return formatErr("the file is too short for its %d x %d pixels", w, h)
-	}
-	for i := range e.Channels {
-		e.Channels[i].Data = make([]float32, w*h)
-	}
-	raw := make([]byte, row*lines)
-	tmp := make([]byte, row*lines)
-	for i := 0; i < n; i++ {
-		off := binary.LittleEndian.Uint64(table[i*8:])
-		if off > uint64(len(s.b)) {
-			return formatErr("chunk %d lies outside the file", i)
+	if several {
+		if h.chunks < n || !h.mips && h.chunks != n {
+			return formatErr("part %q says %d chunks, it needs %d", h.Name, h.chunks, n)
 		}
-		c := &exrScan{b: s.b, off: int(off)}
-		head, ok := c.take(8)
-		if !ok {
-			return formatErr("chunk %d is cut short", i)
+		if _, ok := s.take(8 * (h.chunks - n)); !ok {
+			return formatErr("the offset table is cut short")
 		}
-		y0 := int(int32(binary.LittleEndian.Uint32(head))) - e.Window.Min.Y
-		if y0 < 0 || y0 >= h || y0%lines != 0 {
-			return formatErr("chunk %d starts at a wrong line", i)
-		}
-		data, ok := c.take(int(int32(binary.LittleEndian.Uint32(head[4:]))))
-		if !ok {
-			return formatErr("chunk %d is cut short", i)
-		}
-		y1 := min(y0+lines, h)
-		want := row * (y1 - y0)
-		block := raw[:want]
-		switch {
-		case len(data) == want:
-			copy(block, data)
-		case e.Compression == NoCompression || len(data) > want:
-			return formatErr("chunk %d has %d bytes, not %d", i, len(data), want)
-		default:
-			z, err := zlib.NewReader(bytes.NewReader(data))
-			if err != nil {
-				return formatErr("chunk %d: %v", i, err)
-			}
-			if _, err := io.ReadFull(z, tmp[:want]); err != nil {
-				return formatErr("chunk %d: %v", i, err)
-			}
-			zipRestore(block, tmp[:want])
-		}
-		e.unpackLines(block, y0, y1)
 	}
 	return nil
 }
 
-func (e *EXR) unpackLines(b []byte, y0, y1 int) {
-	w := e.Window.Dx()
-	for y := y0; y < y1; y++ {
-		for i := range e.Channels {
-			c := &e.Channels[i]
-			row := c.Data[y*w : (y+1)*w]
-			for x := range row {
-				switch c.Type {
-				case Half:
-					row[x] = FromHalf(binary.LittleEndian.Uint16(b[x*2:]))
-				case Float:
-					row[x] = math.Float32frombits(binary.LittleEndian.Uint32(b[x*4:]))
-				default:
-					row[x] = float32(binary.LittleEndian.Uint32(b[x*4:]))
-				}
-			}
-			b = b[w*c.Type.size():]
+// readChunks reads all chunks of the full size; part is -1 in files of one.
+func (h *exrHeader) readChunks(b []byte, part int) error {
+	w := h.Window.Dx()
+	whole := block{w, h.Window.Dy(), h.Channels}
+	// Compression makes at most about a thousandth of the data: a file far
+	// smaller than its picture is refused before memory is taken.
+	if int64(whole.row())*int64(whole.h) > int64(len(b))*1100+1<<20 {
+		return formatErr("the file is too short for its %d x %d pixels", w, whole.h)
+	}
+	for i := range h.Channels {
+		if c := &h.Channels[i]; c.Type == Uint {
+			c.Ints = make([]uint32, w*whole.h)
+		} else {
+			c.Data = make([]float32, w*whole.h)
 		}
 	}
+	n := len(h.table) / 8
+	var next atomic.Int64
+	var wg sync.WaitGroup
+	workers := min(runtime.GOMAXPROCS(0), n)
+	errs := make([]error, workers)
+	for k := range workers {
+		wg.Go(func() {
+			var raw []byte
+			for errs[k] == nil {
+				i := int(next.Add(1) - 1)
+				if i >= n {
+					return
+				}
+				raw, errs[k] = h.readChunk(b, i, part, raw)
+			}
+		})
+	}
+	wg.Wait()
+	for _, err := range errs {
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (h *exrHeader) readChunk(file []byte, i, part int, raw []byte) ([]byte, error) {
+	off := binary.LittleEndian.Uint64(h.table[i*8:])
+	if off > uint64(len(file)) {
+		return raw, formatErr("chunk %d lies outside the file", i)
+	}
+	s := &exrScan{b: file, off: int(off)}
+	cut := formatErr("chunk %d is cut short", i)
+	if part >= 0 {
+		if p, ok := s.i32(); !ok || p != part {
+			return raw, formatErr("chunk %d is of another part", i)
+		}
+	}
+	// The table decides what a chunk is; what the chunk says must agree, or two
+	// would be written to one place at a time.
+	nx, _ := h.grid()
+	want := []int{h.Window.Min.Y + i*h.Compression.lines()}
+	r := image.Rect(0, i*h.Compression.lines(), h.Window.Dx(), (i+1)*h.Compression.lines())
+	if h.tile.X > 0 {
+		want = []int{i % nx, i / nx, 0, 0}
+		r = image.Rect(0, 0, h.tile.X, h.tile.Y).Add(image.Pt(i%nx*h.tile.X, i/nx*h.tile.Y))
+	}
+	r = r.Intersect(image.Rect(0, 0, h.Window.Dx(), h.Window.Dy()))
+	for _, v := range want {
+		if got, ok := s.i32(); !ok {
+			return raw, cut
+		} else if got != v {
+			return raw, formatErr("chunk %d says that it lies elsewhere", i)
+		}
+	}
+	size, ok := s.i32()
+	if !ok {
+		return raw, cut
+	}
+	data, ok := s.take(size)
+	if !ok {
+		return raw, cut
+	}
+	b := block{r.Dx(), r.Dy(), h.Channels}
+	if cap(raw) < b.bytes() {
+		raw = make([]byte, b.bytes())
+	}
+	raw = raw[:b.bytes()]
+	if err := h.Compression.unpack(raw, data, b); err != nil {
+		return raw, formatErr("chunk %d: %v", i, err)
+	}
+	unpackLines(raw, b, h.Channels, h.Window.Dx(), r.Min.X, r.Min.Y)
+	return raw, nil
 }

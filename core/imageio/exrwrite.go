@@ -4,147 +4,192 @@ import (
 	"bufio"
 	"bytes"
 	"encoding/binary"
+	"errors"
+	"fmt"
 	"io"
-	"math"
 	"runtime"
 	"sort"
 	"sync"
 	"sync/atomic"
 
-	"github.com/klauspost/compress/zlib"
+	"amberproof/core/colour"
 )
 
 // zlibLevel trades a few percent of size for several times the speed.
 const zlibLevel = 4
 
-// WriteEXR writes e as a single-part scan-line file, lines increasing.
-// Channels are stored sorted by name as the format demands.
-func WriteEXR(w io.Writer, e *EXR) error {
-	if err := e.check(); err != nil {
-		return err
+// WriteEXR writes e as a file of one part, as scan lines from the top.
+func WriteEXR(w io.Writer, e *EXR) error { return WriteEXRParts(w, []*EXR{e}) }
+
+// WriteEXRParts writes one file; several parts need names of their own and
+// share the display window. Channels are stored sorted by name as the format
+// demands.
+func WriteEXRParts(w io.Writer, parts []*EXR) error {
+	if len(parts) == 0 {
+		return errors.New("exr: a file needs a part")
 	}
-	chans := e.sorted()
+	several := len(parts) > 1
 	version := uint32(exrVersion)
-	for _, c := range chans {
-		if len(c.Name) > 31 {
-			version |= exrLongNames
+	if several {
+		version |= exrPartsFlag
+	}
+	seen := map[string]bool{}
+	for _, e := range parts {
+		if err := e.check(); err != nil {
+			return err
+		}
+		if several && (e.Name == "" || seen[e.Name] || e.Display != parts[0].Display) {
+			return fmt.Errorf("exr: part %q needs a name of its own and the display window of the others", e.Name)
+		}
+		seen[e.Name] = true
+		for _, c := range e.Channels {
+			if len(c.Name) > 31 {
+				version |= exrLongNames
+			}
 		}
 	}
-	var h bytes.Buffer
-	put := func(v any) { _ = binary.Write(&h, binary.LittleEndian, v) } // a Buffer never fails
-	attr := func(name, kind string, size int) {
-		h.WriteString(name + "\x00" + kind + "\x00")
-		put(int32(size))
+	h := &exrHead{}
+	h.put(uint32(exrMagic))
+	h.put(version)
+	chunks := make([][][]byte, len(parts))
+	offsets := 0
+	for i, e := range parts {
+		h.part(e, several)
+		var err error
+		if chunks[i], err = exrChunks(e); err != nil {
+			return err
+		}
+		offsets += 8 * len(chunks[i])
 	}
-	put(uint32(exrMagic))
-	put(version)
+	if several {
+		h.WriteByte(0)
+	}
+	lead := 8
+	if several {
+		lead = 12
+	}
+	at := uint64(h.Len() + offsets)
+	for _, list := range chunks {
+		for _, c := range list {
+			h.put(at)
+			at += uint64(lead + len(c))
+		}
+	}
+	bw := bufio.NewWriterSize(w, 1<<20)
+	if _, err := bw.Write(h.Bytes()); err != nil {
+		return err
+	}
+	for p, e := range parts {
+		for i, c := range chunks[p] {
+			var head []byte
+			if several {
+				head = binary.LittleEndian.AppendUint32(head, uint32(p))
+			}
+			head = binary.LittleEndian.AppendUint32(head, uint32(int32(e.Window.Min.Y+i*e.Compression.lines())))
+			head = binary.LittleEndian.AppendUint32(head, uint32(len(c)))
+			if _, err := bw.Write(head); err != nil {
+				return err
+			}
+			if _, err := bw.Write(c); err != nil {
+				return err
+			}
+		}
+	}
+	return bw.Flush()
+}
 
+// exrHead gathers the headers of a file.
+type exrHead struct{ bytes.Buffer }
+
+func (h *exrHead) put(v any) { _ = binary.Write(h, binary.LittleEndian, v) } // a Buffer never fails
+
+func (h *exrHead) attr(name, kind string, size int) {
+	h.WriteString(name + "\x00" + kind + "\x00")
+	h.put(int32(size))
+}
+
+func (h *exrHead) text(name, s string) {
+	h.attr(name, "string", len(s))
+	h.WriteString(s)
+}
+
+// part writes one header. Attributes stand in alphabetical order, the texts last.
+func (h *exrHead) part(e *EXR, several bool) {
+	chans := e.sorted()
 	size := 1
 	for _, c := range chans {
 		size += len(c.Name) + 1 + 16
 	}
-	attr("channels", "chlist", size)
+	h.attr("channels", "chlist", size)
 	for _, c := range chans {
 		h.WriteString(c.Name + "\x00")
-		put([]int32{int32(c.Type), 0, 1, 1})
+		h.put([]int32{int32(c.Type), 0, 1, 1})
 	}
 	h.WriteByte(0)
-	if e.Chromaticities != [8]float32{} {
-		attr("chromaticities", "chromaticities", 32)
-		put(e.Chromaticities)
+	if e.Chromaticities != (colour.Primaries{}) {
+		h.attr("chromaticities", "chromaticities", 32)
+		h.put(e.Chromaticities)
 	}
-	attr("compression", "compression", 1)
+	if several {
+		h.attr("chunkCount", "int", 4)
+		h.put(int32((e.Window.Dy() + e.Compression.lines() - 1) / e.Compression.lines()))
+	}
+	h.attr("compression", "compression", 1)
 	h.WriteByte(byte(e.Compression))
-	attr("dataWindow", "box2i", 16)
-	put([]int32{int32(e.Window.Min.X), int32(e.Window.Min.Y), int32(e.Window.Max.X - 1), int32(e.Window.Max.Y - 1)})
-	attr("displayWindow", "box2i", 16)
-	put([]int32{int32(e.Display.Min.X), int32(e.Display.Min.Y), int32(e.Display.Max.X - 1), int32(e.Display.Max.Y - 1)})
-	attr("lineOrder", "lineOrder", 1)
+	h.attr("dataWindow", "box2i", 16)
+	h.put([]int32{int32(e.Window.Min.X), int32(e.Window.Min.Y), int32(e.Window.Max.X - 1), int32(e.Window.Max.Y - 1)})
+	h.attr("displayWindow", "box2i", 16)
+	h.put([]int32{int32(e.Display.Min.X), int32(e.Display.Min.Y), int32(e.Display.Max.X - 1), int32(e.Display.Max.Y - 1)})
+	h.attr("lineOrder", "lineOrder", 1)
 	h.WriteByte(0)
-	attr("pixelAspectRatio", "float", 4)
-	put(float32(1))
-	attr("screenWindowCenter", "v2f", 8)
-	put([]float32{0, 0})
-	attr("screenWindowWidth", "float", 4)
-	put(float32(1))
+	if several {
+		h.text("name", e.Name)
+	}
+	h.attr("pixelAspectRatio", "float", 4)
+	h.put(float32(1))
+	h.attr("screenWindowCenter", "v2f", 8)
+	h.put([]float32{0, 0})
+	h.attr("screenWindowWidth", "float", 4)
+	h.put(float32(1))
+	if several {
+		h.text("type", "scanlineimage")
+	}
 	names := make([]string, 0, len(e.Text))
 	for k := range e.Text {
 		names = append(names, k)
 	}
 	sort.Strings(names)
 	for _, k := range names {
-		attr(k, "string", len(e.Text[k]))
-		h.WriteString(e.Text[k])
+		h.text(k, e.Text[k])
 	}
 	h.WriteByte(0)
-
-	chunks, err := exrChunks(e, chans)
-	if err != nil {
-		return err
-	}
-	at := uint64(h.Len() + 8*len(chunks))
-	for _, c := range chunks {
-		put(at)
-		at += uint64(8 + len(c))
-	}
-	bw := bufio.NewWriterSize(w, 1<<20)
-	if _, err := bw.Write(h.Bytes()); err != nil {
-		return err
-	}
-	var head [8]byte
-	for i, c := range chunks {
-		binary.LittleEndian.PutUint32(head[0:], uint32(int32(e.Window.Min.Y+i*e.Compression.lines())))
-		binary.LittleEndian.PutUint32(head[4:], uint32(len(c)))
-		if _, err := bw.Write(head[:]); err != nil {
-			return err
-		}
-		if _, err := bw.Write(c); err != nil {
-			return err
-		}
-	}
-	return bw.Flush()
 }
 
 // exrChunks packs and compresses the blocks of lines on all cores.
-func exrChunks(e *EXR, chans []Channel) ([][]byte, error) {
+func exrChunks(e *EXR) ([][]byte, error) {
+	chans := e.sorted()
 	lines := e.Compression.lines()
-	height := e.Window.Dy()
+	width, height := e.Window.Dx(), e.Window.Dy()
 	chunks := make([][]byte, (height+lines-1)/lines)
 	var next atomic.Int64
 	var wg sync.WaitGroup
 	errs := make([]error, runtime.GOMAXPROCS(0))
 	for k := range errs {
-		wg.Add(1)
-		go func() {
-			defer wg.Done()
-			var raw, re []byte
-			var out bytes.Buffer
-			z, err := zlib.NewWriterLevel(&out, zlibLevel)
-			for err == nil {
+		wg.Go(func() {
+			var raw []byte
+			p := packer{how: e.Compression}
+			for errs[k] == nil {
 				i := int(next.Add(1) - 1)
 				if i >= len(chunks) {
 					return
 				}
-				raw = packLines(raw[:0], e, chans, i*lines, min((i+1)*lines, height))
-				if e.Compression == NoCompression {
-					chunks[i] = bytes.Clone(raw)
-					continue
-				}
-				re = append(re[:0], raw...)
-				zipReorder(re, raw)
-				out.Reset()
-				z.Reset(&out)
-				if _, err = z.Write(re); err == nil {
-					err = z.Close()
-				}
-				if out.Len() < len(raw) {
-					chunks[i] = bytes.Clone(out.Bytes())
-				} else {
-					chunks[i] = bytes.Clone(raw) // a block that does not shrink is stored as it is
-				}
+				y0, y1 := i*lines, min((i+1)*lines, height)
+				raw = packLines(raw[:0], width, chans, y0, y1)
+				var out []byte
+				out, errs[k] = p.pack(raw, block{width, y1 - y0, chans})
+				chunks[i] = bytes.Clone(out)
 			}
-			errs[k] = err
-		}()
+		})
 	}
 	wg.Wait()
 	for _, err := range errs {
@@ -153,28 +198,4 @@ func exrChunks(e *EXR, chans []Channel) ([][]byte, error) {
 		}
 	}
 	return chunks, nil
-}
-
-func packLines(dst []byte, e *EXR, chans []Channel, y0, y1 int) []byte {
-	width := e.Window.Dx()
-	for y := y0; y < y1; y++ {
-		for _, c := range chans {
-			row := c.Data[y*width : (y+1)*width]
-			switch c.Type {
-			case Half:
-				for _, v := range row {
-					dst = binary.LittleEndian.AppendUint16(dst, ToHalf(v))
-				}
-			case Float:
-				for _, v := range row {
-					dst = binary.LittleEndian.AppendUint32(dst, math.Float32bits(v))
-				}
-			default:
-				for _, v := range row {
-					dst = binary.LittleEndian.AppendUint32(dst, uint32(v))
-				}
-			}
-		}
-	}
-	return dst
 }

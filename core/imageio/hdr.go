@@ -8,6 +8,9 @@ import (
 	"math"
 	"strconv"
 	"strings"
+
+	"amberproof/core/colour"
+	"amberproof/core/geom"
 )
 
 // HDR is a Radiance picture: scene-linear RGB, row by row from the top.
@@ -16,8 +19,9 @@ type HDR struct {
 	Pix  []float32 // 3 per pixel
 }
 
-// ReadHDR reads a Radiance RGBE picture (Ward 1991), flat or run-length
-// encoded in the old or the new way, in the usual top-down orientation.
+// ReadHDR reads a Radiance picture (Ward 1991): RGBE or XYZE, flat or run-length
+// encoded in the old or the new way, in any of the eight orientations, with its
+// exposures and its primaries taken into account.
 func ReadHDR(b []byte, lim Limits) (*HDR, error) {
 	r := bufio.NewReader(bytes.NewReader(b))
 	line := func() (string, error) {
@@ -31,6 +35,9 @@ func ReadHDR(b []byte, lim Limits) (*HDR, error) {
 	if err != nil || !strings.HasPrefix(first, "#?") {
 		return nil, formatErr("not a Radiance picture")
 	}
+	gain := float32(1)
+	xyz := false
+	primaries := colour.Primaries{} // Rec.709, near enough to what the format once meant
 	for {
 		s, err := line()
 		if err != nil {
@@ -39,29 +46,50 @@ func ReadHDR(b []byte, lim Limits) (*HDR, error) {
 		if s == "" {
 			break
 		}
-		if f, ok := strings.CutPrefix(s, "FORMAT="); ok && f != "32-bit_rle_rgbe" {
-			return nil, formatErr("Radiance format %q is not supported; save it as 32-bit_rle_rgbe", f)
+		key, value, _ := strings.Cut(s, "=")
+		switch key {
+		case "FORMAT":
+			if xyz = value == "32-bit_rle_xyze"; !xyz && value != "32-bit_rle_rgbe" {
+				return nil, formatErr("Radiance format %q is not supported; save it as 32-bit_rle_rgbe", value)
+			}
+		case "EXPOSURE": // what values were multiplied by, several times perhaps
+			if v, err := strconv.ParseFloat(strings.TrimSpace(value), 32); err == nil && v > 1e-20 && v < 1e20 {
+				gain /= float32(v)
+			}
+		case "PRIMARIES":
+			if f := strings.Fields(value); len(f) == 8 {
+				for i := range f {
+					v, err := strconv.ParseFloat(f[i], 32)
+					if err != nil {
+						return nil, formatErr("PRIMARIES %q are no eight numbers", value)
+					}
+					primaries[i] = float32(v)
+				}
+			}
 		}
+	}
+	if gain-gain != 0 {
+		return nil, formatErr("its exposures have no finite product")
+	}
+	toRec709, err := radianceColour(xyz, primaries)
+	if err != nil {
+		return nil, err
 	}
 	res, err := line()
 	if err != nil {
 		return nil, err
 	}
-	f := strings.Fields(res)
-	if len(f) != 4 || f[0] != "-Y" || f[2] != "+X" {
-		return nil, formatErr("resolution line %q; only the orientation -Y H +X W is supported", res)
+	o, err := orientationOf(res, lim)
+	if err != nil {
+		return nil, err
 	}
-	h, err1 := strconv.Atoi(f[1])
-	w, err2 := strconv.Atoi(f[3])
-	if err1 != nil || err2 != nil || w < 1 || h < 1 || w > exrMaxSide || h > exrMaxSide || w*h > lim.Pixels {
-		return nil, formatErr("size %s x %s is not between 1 x 1 and %d pixels", f[3], f[1], lim.Pixels)
-	}
+	w, h := o.inner, o.outer // as stored
 	// A run covers at most 127 bytes with two: a file much shorter than that is
 	// refused before memory is taken.
 	if len(b) < w*h/256 {
 		return nil, formatErr("the file is too short for its %d x %d pixels", w, h)
 	}
-	p := &HDR{W: w, H: h, Pix: make([]float32, w*h*3)}
+	p := &HDR{W: o.w, H: o.h, Pix: make([]float32, w*h*3)}
 	row := make([]byte, w*4)
 	for y := 0; y < h; y++ {
 		if err := readHDRRow(r, row); err != nil {
@@ -72,13 +100,80 @@ func ReadHDR(b []byte, lim Limits) (*HDR, error) {
 			if e == 0 {
 				continue
 			}
-			s := float32(math.Ldexp(1, int(e)-136))
-			for k := 0; k < 3; k++ {
-				p.Pix[(y*w+x)*3+k] = (float32(row[x*4+k]) + 0.5) * s
+			s := float32(math.Ldexp(1, int(e)-136)) * gain
+			c := geom.V(float32(row[x*4])+0.5, float32(row[x*4+1])+0.5, float32(row[x*4+2])+0.5).Scale(s)
+			if toRec709 != nil {
+				c = geom.Max3(toRec709.Apply(c), geom.Vec3{})
 			}
+			at := o.at(x, y) * 3
+			p.Pix[at], p.Pix[at+1], p.Pix[at+2] = c.X, c.Y, c.Z
 		}
 	}
 	return p, nil
+}
+
+// orientation is how a picture's lines are stored: the outer axis from line to
+// line, the inner within a line.
+type orientation struct {
+	w, h         int
+	outer, inner int
+	turned       bool // the outer axis runs along x
+	flipX, flipY bool
+}
+
+func orientationOf(res string, lim Limits) (o orientation, err error) {
+	f := strings.Fields(res)
+	bad := formatErr("resolution line %q", res)
+	if len(f) != 4 {
+		return o, bad
+	}
+	n1, err1 := strconv.Atoi(f[1])
+	n2, err2 := strconv.Atoi(f[3])
+	if err1 != nil || err2 != nil || n1 < 1 || n2 < 1 || n1 > exrMaxSide || n2 > exrMaxSide || n1*n2 > lim.Pixels {
+		return o, formatErr("size %s x %s is not between 1 x 1 and %d pixels", f[3], f[1], lim.Pixels)
+	}
+	o.outer, o.inner = n1, n2
+	y, x := f[0], f[2]
+	o.w, o.h = n2, n1
+	if o.turned = f[0] == "+X" || f[0] == "-X"; o.turned {
+		x, y = f[0], f[2]
+		o.w, o.h = n1, n2
+	}
+	if (x != "+X" && x != "-X") || (y != "+Y" && y != "-Y") {
+		return o, bad
+	}
+	o.flipX, o.flipY = x == "-X", y == "+Y"
+	return o, nil
+}
+
+// at is the place in the picture of value x of stored line y.
+func (o *orientation) at(x, y int) int {
+	if o.turned {
+		x, y = y, x
+	}
+	if o.flipX {
+		x = o.w - 1 - x
+	}
+	if o.flipY {
+		y = o.h - 1 - y
+	}
+	return y*o.w + x
+}
+
+// radianceColour is what brings stored colour to Rec.709, or nil.
+func radianceColour(xyz bool, p colour.Primaries) (*colour.Matrix, error) {
+	switch {
+	case xyz:
+		// XYZ as primaries, with the even white that the format means.
+		p = colour.Primaries{1, 0, 0, 1, 0, 0, 1.0 / 3, 1.0 / 3}
+	case p == colour.Primaries{}, p == colour.Rec709:
+		return nil, nil
+	}
+	m, ok := colour.Between(p, colour.Rec709)
+	if !ok {
+		return nil, formatErr("its PRIMARIES make no sense")
+	}
+	return &m, nil
 }
 
 func readHDRRow(r *bufio.Reader, row []byte) error {

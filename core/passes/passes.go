@@ -4,6 +4,7 @@ package passes
 
 import (
 	"fmt"
+	"math"
 	"strings"
 	"unicode"
 
@@ -23,15 +24,17 @@ const (
 	FinishMask Kind = "finish"
 	Normal     Kind = "normal"
 	Depth      Kind = "depth"
+	IDs        Kind = "ids"
 )
 
 // Pass is one output image.
 type Pass struct {
 	Key   string `json:"key" doc:"Unique name, used in addresses and file names"`
 	Title string `json:"title" doc:"Name for people"`
-	Kind  Kind   `json:"kind" enum:"beauty,light,occlusion,part,finish,normal,depth"`
+	Kind  Kind   `json:"kind" enum:"beauty,light,occlusion,part,finish,normal,depth,ids"`
 	index int    // element, or place in the list of parts or finishes
 	parts map[uint32]bool
+	ids   map[uint32]string // of an ID pass: each part's name
 }
 
 // Data reports whether the pass holds numbers that are not light.
@@ -39,7 +42,7 @@ func (p *Pass) Data() bool { return p.Kind != Beauty && p.Kind != Light }
 
 // Wanted is what to make.
 type Wanted struct {
-	Lights, Occlusion, PartMasks, FinishMasks, Normal, Depth bool
+	Lights, Occlusion, PartMasks, FinishMasks, Normal, Depth, IDs bool
 }
 
 // Needs returns the film layout for what is wanted; the elements are counted
@@ -65,6 +68,16 @@ func List(w Wanted, elements []string, s *scene.Scene, lamp func(part int) bool)
 	}
 	if w.Depth {
 		out = append(out, Pass{Key: "depth", Title: "Depth", Kind: Depth})
+	}
+	if w.IDs {
+		byPart, byFinish := map[uint32]string{}, map[uint32]string{}
+		for i, k := range s.Keys() {
+			if !lamp(i) {
+				byPart[uint32(i)], byFinish[uint32(i)] = k, s.FinishName(i)
+			}
+		}
+		out = append(out, Pass{Key: "ids_part", Title: "ID matte by part", Kind: IDs, ids: byPart},
+			Pass{Key: "ids_finish", Title: "ID matte by finish", Kind: IDs, ids: byFinish})
 	}
 	if w.FinishMasks {
 		by := map[string]*Pass{}
@@ -137,12 +150,14 @@ func (p *Pass) Channels() []string {
 		return []string{"normal.X", "normal.Y", "normal.Z"}
 	case Depth:
 		return []string{"depth.Z"}
+	case IDs:
+		return idChannels(p.layer())
 	}
 	return []string{p.Key + ".Y"}
 }
 
-// value computes the pass at one pixel of a tile, up to four channels.
-func (p *Pass) value(t *film.Tile, i int) (v [4]float32) {
+// value computes the pass at one pixel of a tile.
+func (p *Pass) value(t *film.Tile, i int) (v [mostValues]float32) {
 	px := t.Pixel(i)
 	w := px[film.Weight]
 	if !(w > 0) {
@@ -164,6 +179,8 @@ func (p *Pass) value(t *film.Tile, i int) (v [4]float32) {
 		if c := px[l.DepthAt()+1]; c > 0 {
 			v[0] = px[l.DepthAt()] / c
 		}
+	case IDs:
+		return p.ranks(t, i, w)
 	default:
 		v[0] = min(1, max(0, t.CoverOf(i, func(part uint32) bool { return p.parts[part] })/w))
 	}
@@ -207,11 +224,14 @@ func (p *Pass) At(f *film.Film, x, y int) []float32 {
 // 0..1, depth with the nearest white and the farthest black.
 func (p *Pass) Picture(f *film.Film) *imageio.Picture {
 	pl := p.Planes(f)
+	if p.Kind == IDs {
+		pl = colours(pl)
+	}
 	pic := &imageio.Picture{W: f.Window.Dx(), H: f.Window.Dy(), R: pl[0], Data: p.Data()}
 	switch p.Kind {
 	case Beauty:
 		pic.G, pic.B, pic.A = pl[1], pl[2], pl[3]
-	case Light:
+	case Light, IDs:
 		pic.G, pic.B = pl[1], pl[2]
 	case Normal:
 		for _, c := range pl {
@@ -235,6 +255,25 @@ func (p *Pass) Picture(f *film.Film) *imageio.Picture {
 		}
 	}
 	return pic
+}
+
+// colours shows the ranks of an ID pass: each name in a colour of its own, by coverage.
+func colours(ranks [][]float32) [][]float32 {
+	n := len(ranks[0])
+	out := [][]float32{make([]float32, n), make([]float32, n), make([]float32, n)}
+	for i := range n {
+		for k := 0; k < len(ranks); k += 2 {
+			cover := ranks[k+1][i]
+			if cover == 0 {
+				break
+			}
+			r, g, b := tint(math.Float32bits(ranks[k][i]))
+			out[0][i] += r * cover
+			out[1][i] += g * cover
+			out[2][i] += b * cover
+		}
+	}
+	return out
 }
 
 // PartAt is the part that covers most of a pixel of the frame, or ok false.

@@ -1,7 +1,11 @@
 package passes
 
 import (
+	"encoding/json"
+	"fmt"
 	"image"
+	"math"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -86,5 +90,65 @@ func TestSlug(t *testing.T) {
 		if got := Slug(in); got != want {
 			t.Errorf("%q: %q, want %q", in, got, want)
 		}
+	}
+}
+
+// The hash against published values.
+func TestNameHash(t *testing.T) {
+	for name, want := range map[string]uint32{
+		"": 0, "hello": 0x248bfa47, "hello, world": 0x149bbb7f, "The quick brown fox jumps over the lazy dog": 0x2e4ff723,
+	} {
+		if got := murmur3(name); got != want {
+			t.Errorf("%q: %08x, want %08x", name, got, want)
+		}
+	}
+	for i := range 200000 {
+		if v := math.Float32frombits(idOf(strconv.Itoa(i))); v != v || v-v != 0 || v != 0 && math.Abs(float64(v)) < 1.17549e-38 {
+			t.Fatalf("the ID of %d is %v, no plain number", i, v)
+		}
+	}
+}
+
+func TestIDRanks(t *testing.T) {
+	w := Wanted{IDs: true}
+	f := film.New(image.Rect(0, 0, 8, 8), w.Needs())
+	tile := &f.Tiles[0]
+	tile.Pixel(9)[film.Weight] = 4
+	for part, weight := range map[uint32]float32{0: 0.5, 1: 1, 2: 1.25, 3: 1, 4: -0.1} {
+		tile.AddCover(9, part, weight)
+	}
+	list := List(w, nil, shop(), func(i int) bool { return i == 3 })
+	if len(list) != 3 || list[1].Key != "ids_part" || list[2].Key != "ids_finish" {
+		t.Fatalf("passes %+v", list)
+	}
+	check := func(p *Pass, want ...any) {
+		t.Helper()
+		got := p.At(f, 1, 1)
+		for k := range idRanks {
+			id, cover := uint32(0), float32(0)
+			if 2*k < len(want) {
+				id, cover = idOf(want[2*k].(string)), float32(want[2*k+1].(float64))
+			}
+			if math.Float32bits(got[2*k]) != id || got[2*k+1] != cover {
+				t.Errorf("%s rank %d: %08x %v, want %08x %v", p.Key, k, math.Float32bits(got[2*k]), got[2*k+1], id, cover)
+			}
+		}
+	}
+	check(&list[1], "Chimney", 0.3125, "Cap #2", 0.25, "Cap", 0.125) // the lamp and what is below nothing are out
+	check(&list[2], "Brass, satin", 0.375, "Glass", 0.3125)
+	m := list[1].Metadata()
+	key := fmt.Sprintf("cryptomatte/%s/", fmt.Sprintf("%08x", murmur3("ids_part"))[:7])
+	var manifest map[string]string
+	if err := json.Unmarshal([]byte(m[key+"manifest"]), &manifest); err != nil || len(manifest) != 4 || manifest["Cap #2"] != fmt.Sprintf("%08x", idOf("Cap #2")) {
+		t.Errorf("manifest %v: %v", manifest, err)
+	}
+	if m[key+"name"] != "ids_part" || m[key+"hash"] != "MurmurHash3_32" || m[key+"conversion"] != "uint32_to_float32" {
+		t.Errorf("metadata %v", m)
+	}
+	if got := list[1].Channels(); len(got) != 12 || got[0] != "ids_part00.R" || got[11] != "ids_part02.A" {
+		t.Errorf("channels %v", got)
+	}
+	if pic := list[1].Picture(f); pic.R[9] == 0 || pic.R[0] != 0 {
+		t.Error("the picture for looking is empty, or not where it should be")
 	}
 }

@@ -61,7 +61,7 @@ func New(st *store.Store, files *store.Files, version string, threads int, log *
 		if err != nil {
 			return nil, err
 		}
-		return imageio.ReadHDR(data, imageio.DefaultLimits)
+		return imageio.ReadSurround(data, imageio.DefaultLimits)
 	})
 	a.films = newCache(2, a.loadProof)
 	a.runner = newRunner(a, threads)
@@ -125,10 +125,10 @@ func (a *App) ImportScene(ctx context.Context, project int64, b importer.Bundle)
 // ImportSurround keeps an environment picture.
 func (a *App) ImportSurround(ctx context.Context, name string, data []byte) (store.Surround, error) {
 	name = filepath.Base(name)
-	if !strings.EqualFold(filepath.Ext(name), ".hdr") || len(name) > 200 {
-		return store.Surround{}, bad("%q is not a Radiance .hdr picture; environment pictures come as .hdr", name)
+	if ext := strings.ToLower(filepath.Ext(name)); ext != ".hdr" && ext != ".exr" || len(name) > 200 {
+		return store.Surround{}, bad("%q is neither a Radiance .hdr nor an OpenEXR .exr picture; environment pictures come as one of these", name)
 	}
-	p, err := imageio.ReadHDR(data, imageio.DefaultLimits)
+	p, err := imageio.ReadSurround(data, imageio.DefaultLimits)
 	if err != nil {
 		return store.Surround{}, bad("%q: %s", name, err.Error())
 	}

@@ -13,7 +13,6 @@ import (
 	"path/filepath"
 	"time"
 
-	"amberproof/core/colour"
 	"amberproof/core/film"
 	"amberproof/core/imageio"
 	"amberproof/core/passes"
@@ -76,7 +75,9 @@ func Write(dir string, f *film.Film, list []passes.Pass, w job.Words, m *Manifes
 	for i := range list {
 		byKey[list[i].Key] = &list[i]
 	}
-	m.ColourSpace = "scene-linear, Rec.709 primaries, D65 white; PNG: sRGB"
+	m.ColourSpace = map[string]string{
+		"rec709": "scene-linear, Rec.709 primaries, D65 white; PNG: sRGB", "acescg": "scene-linear, ACEScg (AP1 primaries); PNG: sRGB",
+	}[t.Output.Primaries]
 	m.Files = []File{}
 	for _, p := range planned {
 		var chosen []*passes.Pass
@@ -91,7 +92,7 @@ func Write(dir string, f *film.Film, list []passes.Pass, w job.Words, m *Manifes
 				}
 				return imageio.EncodePNG(out, chosen[0].Picture(f), bits, t.Look())
 			}
-			return imageio.WriteEXR(out, exr(f, chosen, t, m))
+			return imageio.WriteEXRParts(out, parts(f, chosen, t, m))
 		})
 		if err != nil {
 			return err
@@ -124,36 +125,3 @@ func writeFile(dir string, p job.Planned, encode func(io.Writer) error) (f File,
 type counter struct{ n int64 }
 
 func (c *counter) Write(b []byte) (int, error) { c.n += int64(len(b)); return len(b), nil }
-
-// exr lays passes out as the channels of one file. A file of a single pass
-// that is light names its channels plainly, so that any viewer shows it.
-func exr(f *film.Film, list []*passes.Pass, t *job.Ticket, m *Manifest) *imageio.EXR {
-	size := t.Size()
-	e := &imageio.EXR{
-		Window: f.Window, Chromaticities: colour.Rec709,
-		Compression: map[string]imageio.Compression{"zip": imageio.ZIP, "zips": imageio.ZIPS, "none": imageio.NoCompression}[t.Output.Compression],
-		Text: map[string]string{
-			"software": m.Software, "fingerprint": m.Fingerprint, "view": t.View.Name, "scene": m.Resolved.Scene.Name,
-		},
-	}
-	e.Display.Max = size
-	for _, p := range list {
-		names := p.Channels()
-		if len(list) == 1 && len(names) >= 3 {
-			names = []string{"R", "G", "B", "A"}[:len(names)]
-		} else if len(list) == 1 && p.Kind != passes.Depth {
-			names = []string{"Y"}
-		} else if len(list) == 1 {
-			names = []string{"Z"}
-		}
-		typ := imageio.Half
-		// Depth in half would have steps of millimetres within a metre.
-		if t.Output.Depth == "float" || p.Kind == passes.Depth {
-			typ = imageio.Float
-		}
-		for c, plane := range p.Planes(f) {
-			e.Channels = append(e.Channels, imageio.Channel{Name: names[c], Type: typ, Data: plane})
-		}
-	}
-	return e
-}

@@ -1,6 +1,8 @@
 package deliver
 
 import (
+	"amberproof/core/colour"
+	"amberproof/core/geom"
 	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
@@ -116,6 +118,50 @@ func TestAFileForEachPassNamesItsChannelsPlainly(t *testing.T) {
 		if err != nil || e.Channel(want[file.Passes[0]]) == nil || e.Compression != imageio.ZIPS || e.Channels[0].Type != imageio.Float {
 			t.Errorf("%s: %v", file.Path, err)
 		}
+	}
+}
+
+// Parts are named for their passes; light is in the primaries asked for, data is
+// left as it is.
+func TestPartsInACEScg(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "delivery")
+	f, list, m := picture(func(k *job.Ticket) {
+		k.Output.Layers, k.Output.PNG, k.Output.Depth, k.Output.Compression, k.Output.Primaries = "parts", "none", "float", "piz", "acescg"
+	})
+	if err := Write(dir, f, list, words, m); err != nil {
+		t.Fatal(err)
+	}
+	if len(m.Files) != 1 || !strings.Contains(m.ColourSpace, "AP1") {
+		t.Fatalf("%d files, %s", len(m.Files), m.ColourSpace)
+	}
+	data, err := os.ReadFile(filepath.Join(dir, m.Files[0].Path))
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := imageio.ReadEXRParts(data, imageio.DefaultLimits)
+	if err != nil {
+		t.Fatal(err)
+	}
+	to, _ := colour.Between(colour.Rec709, colour.AP1)
+	for i, e := range got {
+		p := &list[i]
+		if e.Name != p.Key || e.Compression != imageio.PIZ || e.Chromaticities != colour.AP1 {
+			t.Errorf("part %d: %q, compression %d, %v", i, e.Name, e.Compression, e.Chromaticities)
+		}
+		planes := p.Planes(f)
+		if p.Data() {
+			if e.Channels[0].Data[7] != planes[0][7] {
+				t.Errorf("%s was changed", p.Key)
+			}
+			continue
+		}
+		want := to.Apply(geom.V(planes[0][7], planes[1][7], planes[2][7]))
+		if r, b := e.Channel("R").Data[7], e.Channel("B").Data[7]; r != want.X || b != want.Z {
+			t.Errorf("%s: %v %v, want %v", p.Key, r, b, want)
+		}
+	}
+	if len(got) != len(list) {
+		t.Errorf("%d parts for %d passes", len(got), len(list))
 	}
 }
 

@@ -102,7 +102,7 @@ func Files(t *Ticket, w Words, list []passes.Pass) ([]Planned, []Fault) {
 		all = append(all, p.Key)
 	}
 	if t.Output.EXR {
-		if t.Output.Layers == "one" {
+		if t.Output.Layers != "each" {
 			out = append(out, Planned{FileName(t, w, "layers", "exr"), "exr", all})
 		} else {
 			for _, k := range all {

@@ -113,7 +113,7 @@ func Resolve(t Ticket, ref SceneRef, s *scene.Scene, views []View) (Resolved, []
 // Wanted are the passes a ticket asks for.
 func (t *Ticket) Wanted() passes.Wanted {
 	p := t.Passes
-	return passes.Wanted{Lights: p.Lights, Occlusion: p.Occlusion.On, PartMasks: p.PartMasks, FinishMasks: p.FinishMasks, Normal: p.Normal, Depth: p.Depth}
+	return passes.Wanted{Lights: p.Lights, Occlusion: p.Occlusion.On, PartMasks: p.PartMasks, FinishMasks: p.FinishMasks, Normal: p.Normal, Depth: p.Depth, IDs: p.IDMattes}
 }
 
 // Stop and Look are the ticket's stop rule and way of looking.

@@ -135,6 +135,7 @@ type PassSection struct {
 	Occlusion    OcclusionPass `json:"occlusion" label:"Ambient occlusion"`
 	PartMasks    bool          `json:"partMasks" label:"Masks by part" def:"false" help:"One soft-edged mask for each part."`
 	FinishMasks  bool          `json:"finishMasks" label:"Masks by finish" def:"false" help:"One soft-edged mask for each finish."`
+	IDMattes     bool          `json:"idMattes" label:"ID mattes" def:"false" help:"All parts and all finishes as hashed IDs with coverage: any mask can be picked from them in compositing. Always 32 bit."`
 	MasksThrough bool          `json:"masksThrough" label:"Masks look through" def:"true" help:"Masks show what is seen behind clear parts."`
 	Lights       bool          `json:"lights" label:"Lights apart" def:"false" help:"Each light as an element; together they add up to the beauty."`
 	Normal       bool          `json:"normal" label:"Normals" def:"false" help:"World-space shading normals."`
@@ -153,8 +154,9 @@ type OcclusionPass struct {
 type OutputSection struct {
 	EXR         bool   `json:"exr" label:"OpenEXR" def:"true" help:"Scene-linear files for compositing."`
 	Depth       string `json:"depth" label:"Number format" choices:"half,float" def:"half" help:"Half has 16 bits a channel, float 32."`
-	Layers      string `json:"layers" label:"Layers" choices:"one,each" def:"one" help:"All passes as layers of one file, or one file for each pass."`
-	Compression string `json:"compression" label:"Compression" choices:"zip,zips,none" def:"zip" help:"Lossless. ZIP packs 16 lines at a time, ZIPS single lines."`
+	Layers      string `json:"layers" label:"Layers" choices:"one,parts,each" def:"one" help:"All passes as layers of one file, as parts of one file, or one file for each pass."`
+	Compression string `json:"compression" label:"Compression" choices:"zip,zips,piz,rle,none" def:"zip" help:"All lossless. ZIP packs 16 lines at a time, ZIPS single lines; PIZ is smaller where there is noise; RLE is quick and large."`
+	Primaries   string `json:"primaries" label:"Colours" choices:"rec709,acescg" def:"rec709" help:"Primaries of the light in EXR files: Rec.709, or ACEScg. Data passes have none."`
 	PNG         string `json:"png" label:"PNG" choices:"none,8,16" def:"8" help:"Display pictures, bits a channel."`
 	Name        string `json:"name" label:"File name" maxlen:"200" def:"{project}/{scene}_{view}_{surface}_{size}_r{run}_{pass}" help:"Words in braces are filled in: project, scene, view, surface, size, run, pass, date. A slash makes a folder."`
 }

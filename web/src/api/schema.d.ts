@@ -582,6 +582,7 @@ export interface components {
             layers: string;
             name: string;
             png: string;
+            primaries: string;
         };
         PartBody: {
             clear: boolean;
@@ -607,7 +608,7 @@ export interface components {
             /** @description Unique name, used in addresses and file names */
             key: string;
             /** @enum {string} */
-            kind: "beauty" | "light" | "occlusion" | "part" | "finish" | "normal" | "depth";
+            kind: "beauty" | "light" | "occlusion" | "part" | "finish" | "normal" | "depth" | "ids";
             /** @description Name for people */
             title: string;
         };
@@ -620,6 +621,7 @@ export interface components {
         PassSection: {
             depth: boolean;
             finishMasks: boolean;
+            idMattes: boolean;
             lights: boolean;
             masksThrough: boolean;
             normal: boolean;

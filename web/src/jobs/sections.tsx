@@ -119,7 +119,10 @@ function SurroundPicture() {
   const { ticket, set } = useEditing();
   const surrounds = useSurrounds();
   return (
-    <Row label="Picture" help="A Radiance .hdr picture, or an even tone. Pictures are added on the scenes page.">
+    <Row
+      label="Picture"
+      help="A Radiance .hdr or OpenEXR .exr picture, or an even tone. Pictures are added on the scenes page."
+    >
       <Select
         size="small"
         value={ticket.stage.surround.picture.name}
@@ -209,6 +212,7 @@ export function PassesBody() {
       )}
       <Field path="passes.finishMasks" />
       <Field path="passes.partMasks" />
+      <Field path="passes.idMattes" />
       <Field path="passes.masksThrough" />
       <Field path="passes.normal" />
       <Field path="passes.depth" />
@@ -226,6 +230,7 @@ export function OutputBody({ outlook }: SectionProps) {
           <Field path="output.layers" />
           <Field path="output.depth" />
           <Field path="output.compression" />
+          <Field path="output.primaries" />
         </>
       )}
       <Field path="output.png" />

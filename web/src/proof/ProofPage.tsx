@@ -297,7 +297,8 @@ const number = (v: number) => (Math.abs(v) >= 100 ? v.toFixed(1) : v.toFixed(4))
 function ReadingLine({ r, data }: { r: Schemas["Reading"]; data: boolean }) {
   return (
     <>
-      {r.x}, {r.y} · {data ? "value" : "scene-linear"} {r.values.map(number).join(" ")}
+      {r.x}, {r.y}
+      {r.values.length <= 4 && ` · ${data ? "value" : "scene-linear"} ${r.values.map(number).join(" ")}`}
       {r.display.length > 0 && ` → shown ${r.display.join(" ")}`} ·{" "}
       {r.part ? `${r.part}, ${r.wears === r.finish ? r.finish : `${r.wears} over ${r.finish}`}` : "nothing met"} ·{" "}
       {r.samples} samples

@@ -44,9 +44,9 @@ export function ScenesPage() {
       </header>
       <DropFiles<Schemas["Surround"]>
         url="/api/surrounds"
-        accept=".hdr"
-        words="Drop a Radiance .hdr picture that lights a scene from all round."
-        button="Choose .hdr"
+        accept=".hdr,.exr"
+        words="Drop a Radiance .hdr or OpenEXR .exr picture that lights a scene from all round."
+        button="Choose .hdr or .exr"
         done={() => void queryClient.invalidateQueries({ queryKey: ["surrounds"] })}
       />
       {surrounds.data?.map((s) => (
