@@ -170,6 +170,8 @@ type Film struct {
 	Tiles  []Tile
 	Cols   int
 	Rows   int
+	// Sketch stands in for tiles without samples, for looking only; or nil.
+	Sketch *Sketch
 }
 
 // New lays an empty film over a window of the frame.

@@ -88,7 +88,7 @@ func (p *Pass) Metadata() map[string]string {
 func (p *Pass) layer() string { return Slug(p.Key) }
 
 // ranks computes the pairs of ID and coverage at a pixel, the greatest first.
-func (p *Pass) ranks(t *film.Tile, i int, w float32) (v [mostValues]float32) {
+func (p *Pass) ranks(t *film.Sums, i int, w float32) (v [mostValues]float32) {
 	type share struct {
 		id     uint32
 		weight float32

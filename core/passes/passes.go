@@ -156,8 +156,8 @@ func (p *Pass) Channels() []string {
 	return []string{p.Key + ".Y"}
 }
 
-// value computes the pass at one pixel of a tile.
-func (p *Pass) value(t *film.Tile, i int) (v [mostValues]float32) {
+// value computes the pass at one pixel.
+func (p *Pass) value(t *film.Sums, i int) (v [mostValues]float32) {
 	px := t.Pixel(i)
 	w := px[film.Weight]
 	if !(w > 0) {
@@ -190,23 +190,18 @@ func (p *Pass) value(t *film.Tile, i int) (v [mostValues]float32) {
 // Planes computes the pass over the film's window: one slice per channel, row by row.
 func (p *Pass) Planes(f *film.Film) [][]float32 {
 	n := len(p.Channels())
-	w := f.Window.Dx()
 	out := make([][]float32, n)
 	for c := range out {
-		out[c] = make([]float32, w*f.Window.Dy())
+		out[c] = make([]float32, f.Window.Dx()*f.Window.Dy())
 	}
-	for k := range f.Tiles {
-		t := &f.Tiles[k]
-		i := 0
-		for y := t.Rect.Min.Y; y < t.Rect.Max.Y; y++ {
-			row := (y - f.Window.Min.Y) * w
-			for x := t.Rect.Min.X; x < t.Rect.Max.X; x++ {
-				v := p.value(t, i)
-				for c := range out {
-					out[c][row+x-f.Window.Min.X] = v[c]
-				}
-				i++
+	at := 0
+	for y := f.Window.Min.Y; y < f.Window.Max.Y; y++ {
+		for x := f.Window.Min.X; x < f.Window.Max.X; x++ {
+			v := p.value(f.At(x, y))
+			for c := range out {
+				out[c][at] = v[c]
 			}
+			at++
 		}
 	}
 	return out
@@ -214,9 +209,7 @@ func (p *Pass) Planes(f *film.Film) [][]float32 {
 
 // At computes the pass at one pixel of the frame.
 func (p *Pass) At(f *film.Film, x, y int) []float32 {
-	k := (y-f.Window.Min.Y)/film.TileSize*f.Cols + (x-f.Window.Min.X)/film.TileSize
-	t := &f.Tiles[k]
-	v := p.value(t, (y-t.Rect.Min.Y)*t.Rect.Dx()+x-t.Rect.Min.X)
+	v := p.value(f.At(x, y))
 	return v[:len(p.Channels())]
 }
 
@@ -278,10 +271,9 @@ func colours(ranks [][]float32) [][]float32 {
 
 // PartAt is the part that covers most of a pixel of the frame, or ok false.
 func PartAt(f *film.Film, x, y int) (part int, ok bool) {
-	k := (y-f.Window.Min.Y)/film.TileSize*f.Cols + (x-f.Window.Min.X)/film.TileSize
-	t := &f.Tiles[k]
+	t, i := f.At(x, y)
 	best := float32(0)
-	for e := t.Heads[(y-t.Rect.Min.Y)*t.Rect.Dx()+x-t.Rect.Min.X]; e >= 0; e = t.Entries[e].Next {
+	for e := t.Heads[i]; e >= 0; e = t.Entries[e].Next {
 		if c := t.Entries[e]; c.Weight > best {
 			best, part, ok = c.Weight, int(c.Part), true
 		}

@@ -152,3 +152,35 @@ func TestIDRanks(t *testing.T) {
 		t.Error("the picture for looking is empty, or not where it should be")
 	}
 }
+
+// Tiles without samples show the sketch, others never.
+func TestTheSketchStandsInForWhatIsNotThereYet(t *testing.T) {
+	w := Wanted{PartMasks: true}
+	f := film.New(image.Rect(4, 4, 4+2*film.TileSize+3, 4+film.TileSize), w.Needs())
+	f.Sketch = film.NewSketch(f)
+	for i := range f.Sketch.Heads {
+		px := f.Sketch.Pixel(i)
+		px[film.Weight], px[film.Beauty], px[film.Alpha] = 2, float32(2*i), 2
+		f.Sketch.AddCover(i, 2, 2)
+	}
+	f.Tiles[1].Samples = 1
+	for i := range f.Tiles[1].Rect.Dx() * f.Tiles[1].Rect.Dy() {
+		f.Tiles[1].Pixel(i)[film.Weight] = 1
+	}
+	list := List(w, nil, shop(), func(int) bool { return false })
+	row := f.Sketch.Rect.Dx()
+	for _, c := range []struct {
+		x, y int
+		want float32
+	}{{4, 4, 0}, {4 + 15, 4 + 8, float32(row + 1)}, {4 + film.TileSize + 5, 10, 0}, {4 + 2*film.TileSize + 2, 4, 8}} {
+		if got := list[0].At(f, c.x, c.y)[0]; got != c.want {
+			t.Errorf("at %d, %d: %v, want %v", c.x, c.y, got, c.want)
+		}
+	}
+	if p, ok := PartAt(f, 5, 5); !ok || p != 2 {
+		t.Errorf("part %d %v", p, ok)
+	}
+	if at := f.Sketch.Stands(row - 1); at != image.Pt(4+2*film.TileSize+2, 8) {
+		t.Errorf("the last of the first row stands for %v", at)
+	}
+}

@@ -15,9 +15,13 @@ import (
 	"amberproof/core/trace"
 )
 
-// unitSamples bounds the samples of a unit, so that the last tiles of a
-// picture keep every core busy.
-const unitSamples = 16
+// Samples of a pixel in one unit: as many as keep merging cheap, fewer where
+// a round has fewer units than would keep some tens of workers busy to its end.
+const (
+	mostSamples  = 16
+	leastSamples = 2
+	enoughUnits  = 64
+)
 
 // Keeper keeps a tile's state; film.Keeper is the real one.
 type Keeper interface{ Save(tile int) error }
@@ -66,8 +70,9 @@ func NewPlan(f *film.Film, stop noise.Stop, view noise.View, keep Keeper) (*Plan
 		p.done = true
 		return p, nil
 	}
-	// The round in which the tile that is furthest back stands.
-	for p.round = 0; stop.Boundary(p.round) <= least && stop.Boundary(p.round) < stop.Most; p.round++ {
+	// The round in which the tile that is furthest back stands. At its very end the
+	// round is settled once more: a crash may have cut that off.
+	for p.round = 0; stop.Boundary(p.round) < least && stop.Boundary(p.round) < stop.Most; p.round++ {
 	}
 	p.fill()
 	if len(p.queue) == 0 {
@@ -76,16 +81,29 @@ func NewPlan(f *film.Film, stop noise.Stop, view noise.View, keep Keeper) (*Plan
 	return p, nil
 }
 
-// fill queues what the tiles of the current round lack.
+// fill queues the round's units: all tiles get their first samples before any
+// gets more. Few tiles get small units, so that no worker waits long for the
+// last; the sizes must not depend on the workers, since sums are rounded unit
+// by unit.
 func (p *Plan) fill() {
 	from, to := 0, p.stop.Boundary(p.round)
 	if p.round > 0 {
 		from = p.stop.Boundary(p.round - 1)
 	}
-	for s := from; s < to; s += unitSamples {
+	going := 0
+	for i := range p.Film.Tiles {
+		if !p.Film.Tiles[i].Stopped {
+			going++
+		}
+	}
+	size := mostSamples
+	for size > leastSamples && going*((to-from+size-1)/size) < enoughUnits {
+		size /= 2
+	}
+	for s := from; s < to; s += size {
 		for _, i := range p.order {
 			if t := &p.Film.Tiles[i]; !t.Stopped && t.Samples <= s {
-				p.queue = append(p.queue, trace.Unit{Tile: i, From: s, To: min(s+unitSamples, to)})
+				p.queue = append(p.queue, trace.Unit{Tile: i, From: s, To: min(s+size, to)})
 			}
 		}
 	}

@@ -151,7 +151,7 @@ func TestUnitsAreSmallAndStartInTheMiddle(t *testing.T) {
 	p.GiveBack(u)
 	for !p.Done() {
 		u, _ := p.Next()
-		if u.To-u.From > unitSamples {
+		if u.To-u.From > mostSamples {
 			t.Fatalf("unit %+v", u)
 		}
 		if err := p.Take(pretend(f, u, func(int) bool { return false })); err != nil {
@@ -169,5 +169,46 @@ func TestForecastFallsAsNoiseShowsItself(t *testing.T) {
 	drive(t, p, func(int) bool { return false }, 8)
 	if g := p.Progress(); g.Forecast != 64*64*8 {
 		t.Errorf("a quiet picture is forecast at %d", g.Forecast)
+	}
+}
+
+// When a single tile still goes, its round is in many units, so that no worker
+// waits for another's long one; and they are the same however the run got there.
+func TestTheLastTileIsSharedOut(t *testing.T) {
+	f := film.New(image.Rect(0, 0, 32*8, 32*4), film.Layout{})
+	loud := func(tile int) bool { return tile == 9 }
+	p, err := NewPlan(f, noise.Stop{Least: 8, Most: 256, Target: 1}, view, saver{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	most, alone := 0, 0
+	for !p.Done() {
+		u, ok := p.Next()
+		if !ok {
+			t.Fatal("nothing to do, but not done")
+		}
+		going := 0
+		for i := range f.Tiles {
+			if !f.Tiles[i].Stopped {
+				going++
+			}
+		}
+		if going == 1 {
+			alone++
+			most = max(most, u.To-u.From)
+			again, err := NewPlan(f, noise.Stop{Least: 8, Most: 256, Target: 1}, view, saver{})
+			if err != nil {
+				t.Fatal(err)
+			}
+			if v, _ := again.Next(); v != u {
+				t.Fatalf("a plan made anew begins with %+v, not %+v", v, u)
+			}
+		}
+		if err := p.Take(pretend(f, u, loud)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if alone < 20 || most > leastSamples {
+		t.Errorf("%d units of the last tile, of up to %d samples", alone, most)
 	}
 }

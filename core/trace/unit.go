@@ -15,7 +15,7 @@ type Unit struct {
 }
 
 // Render computes a unit for a film laid over the world's window. It gives up
-// with the context's error between rows of pixels.
+// with the context's error between pixels.
 func (t *Tracer) Render(ctx context.Context, f *film.Film, u Unit) (*film.Patch, error) {
 	w := t.w
 	l := w.opt.Layout
@@ -23,10 +23,10 @@ func (t *Tracer) Render(ctx context.Context, f *film.Film, u Unit) (*film.Patch,
 	p := &film.Patch{Tile: u.Tile, From: u.From, To: u.To, Sums: film.NewSums(r, l)}
 	i := 0
 	for y := r.Min.Y; y < r.Max.Y; y++ {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
 		for x := r.Min.X; x < r.Max.X; x++ {
+			if err := ctx.Err(); err != nil {
+				return nil, err
+			}
 			px := p.Pixel(i)
 			for s := u.From; s < u.To; s++ {
 				t.sample(x, y, s, px, p.Sums, i)
@@ -35,6 +35,18 @@ func (t *Tracer) Render(ctx context.Context, f *film.Film, u Unit) (*film.Patch,
 		}
 	}
 	return p, nil
+}
+
+// Sketch computes pixels from to to of a sketch into their places.
+func (t *Tracer) Sketch(ctx context.Context, k *film.Sketch, from, to int) error {
+	for i := from; i < to; i++ {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		p := k.Stands(i)
+		t.sample(p.X, p.Y, 0, k.Pixel(i), k.Sums, i)
+	}
+	return nil
 }
 
 // sample adds camera sample s of pixel (x, y) to the sums px.

@@ -204,7 +204,19 @@ func (r *runner) render(ctx context.Context, run *store.Run) error {
 		}
 		a.hub.publish(e)
 	}
-	gather := farm.Gather(ctx, plan, farm.NewLocal(sh.World, sh.Film, r.threads), &live.mu, func() {
+	pool := farm.NewLocal(sh.World, sh.Film, r.threads)
+	if startSamples == 0 {
+		// Something of the whole picture is seen at once.
+		sketch, err := pool.Sketch(ctx)
+		if err != nil {
+			return err
+		}
+		live.mu.Lock()
+		sh.Film.Sketch = sketch
+		tell()
+		live.mu.Unlock()
+	}
+	gather := farm.Gather(ctx, plan, pool, &live.mu, func() {
 		if time.Since(told) < 250*time.Millisecond {
 			return
 		}

@@ -42,6 +42,23 @@ func (l *Local) Do(ctx context.Context, worker int, u trace.Unit) (*film.Patch, 
 	return l.tracers[worker].Render(ctx, l.film, u)
 }
 
+// Sketch computes the first coarse picture of the film with all workers.
+func (l *Local) Sketch(ctx context.Context) (*film.Sketch, error) {
+	made := make([]*film.Sketch, len(l.tracers))
+	errs := make([]error, len(l.tracers))
+	var wg sync.WaitGroup
+	for w := range made {
+		made[w] = film.NewSketch(l.film)
+		n := made[w].Rect.Dx() * made[w].Rect.Dy()
+		wg.Go(func() { errs[w] = l.tracers[w].Sketch(ctx, made[w], n*w/len(made), n*(w+1)/len(made)) })
+	}
+	wg.Wait()
+	for _, o := range made[1:] {
+		made[0].Join(o)
+	}
+	return made[0], errors.Join(errs...)
+}
+
 // unitTries is how often a unit may fail before the picture is given up.
 const unitTries = 3
 

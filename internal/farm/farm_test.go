@@ -4,14 +4,17 @@ import (
 	"context"
 	"errors"
 	"image"
+	"slices"
 	"sync"
 	"sync/atomic"
 	"testing"
 
 	"amberproof/core/colour"
 	"amberproof/core/film"
+	"amberproof/core/geom"
 	"amberproof/core/noise"
 	"amberproof/core/render"
+	"amberproof/core/scene"
 	"amberproof/core/trace"
 )
 
@@ -87,5 +90,45 @@ func TestCancelKeepsWhatWasMerged(t *testing.T) {
 	}
 	if err := Gather(context.Background(), p, pool, &mu, func() {}); err != nil || !p.Done() {
 		t.Fatalf("going on: %v, done %v", err, p.Done())
+	}
+}
+
+// The sketch is the first sample of the pixels it stands for, whoever made it.
+func TestTheSketchIsTheSameOnAnyNumberOfWorkers(t *testing.T) {
+	s := &scene.Scene{Finishes: []scene.Finish{scene.NewFinish("plain")}, Objects: []scene.Object{{Parent: -1, World: geom.Identity()}}}
+	s.Meshes = []scene.Mesh{{Positions: []geom.Vec3{{X: -1, Y: -1}, {X: 1, Y: -1}, {Y: 1}}, Indices: []uint32{0, 1, 2}}}
+	s.Parts = []scene.Part{{}}
+	o := trace.Options{
+		Width: 100, Height: 60, Window: image.Rect(0, 0, 100, 60), Finishes: s.Finishes, Wears: []int{0}, Filter: "box", FilterWidth: 1,
+		Camera: trace.Camera{World: geom.Translate(geom.V(0, 0, 3)), YFov: 0.7}, Layout: film.Layout{Cover: true}, DiffuseBounces: 1,
+		Surround: trace.Surround{On: true, Strength: 1, Tone: geom.Splat(0.5)},
+	}
+	w, err := trace.Prepare(context.Background(), s, o)
+	if err != nil {
+		t.Fatal(err)
+	}
+	f := film.New(o.Window, w.Options().Layout)
+	one, err := NewLocal(w, f, 1).Sketch(context.Background())
+	if err != nil {
+		t.Fatal(err)
+	}
+	three, err := NewLocal(w, f, 3).Sketch(context.Background())
+	if err != nil {
+		t.Fatal(err)
+	}
+	if !slices.Equal(one.Data, three.Data) || len(one.Entries) == 0 || len(one.Entries) != len(three.Entries) {
+		t.Errorf("one worker and three differ; %d and %d covered", len(one.Entries), len(three.Entries))
+	}
+	patch, err := w.NewTracer().Render(context.Background(), f, trace.Unit{Tile: 0, From: 0, To: 1})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got, want := one.Pixel(0)[film.Beauty], patch.Pixel(4*film.TileSize + 4)[film.Beauty]; got != want {
+		t.Errorf("the first pixel is %v, its sample %v", got, want)
+	}
+	ctx, cancel := context.WithCancel(context.Background())
+	cancel()
+	if _, err := NewLocal(w, f, 2).Sketch(ctx); !errors.Is(err, context.Canceled) {
+		t.Errorf("cancelled: %v", err)
 	}
 }
