@@ -64,6 +64,15 @@ func (e *eye) ray(x, y, u, v float32) geom.Ray {
 	return geom.Ray{O: e.origin.Add(off), D: d.Scale(e.focus).Sub(off).Unit(), TMax: inf}
 }
 
+// cone is that of a camera ray.
+func (e *eye) cone() cone {
+	pixel := 2 * e.spread / e.height * pixelShare
+	if e.flat {
+		return cone{width: pixel}
+	}
+	return cone{spread: pixel}
+}
+
 // opening draws a point of the lens opening of radius one, evenly: a disk, or
 // a regular polygon with its corners on the circle.
 func opening(u, v float32, blades int, turn float32) (x, y float32) {

@@ -72,12 +72,13 @@ func (t *Tracer) path(r geom.Ray) float32 {
 	colour := -1 // the only channel left to a path that a dispersive solid has bent
 	var bounced [3]int
 	last := false // the path has used up its bounces
+	wide := w.eye.cone()
 	seen := true  // nothing but windows and holes since the camera
 	scatters := 0 // turns of the path, passages that shadow rays make too not counted
 	pt := &t.pt
 	for vertex := uint32(0); ; vertex++ {
 		dim := dimVertex + vertex*vertexDims
-		hit := t.meet(&r, pt)
+		hit := t.meet(&r, pt, wide)
 		reach := r.TMax
 		if hit {
 			reach = pt.t
@@ -193,6 +194,14 @@ func (t *Tracer) path(r geom.Ray) float32 {
 			scatters++
 		}
 		r = geom.Ray{O: geom.OffsetOrigin(pt.p, n), D: wi.Unit(), TMax: float32(math.Inf(1))}
+		switch {
+		case smp.Delta:
+			wide = wide.bounced(pt.t, 0)
+		case k == optics.Diffuse:
+			wide = cone{wide.at(pt.t), coneOfMatte}
+		default:
+			wide = wide.bounced(pt.t, s.Roughness*s.Roughness)
+		}
 
 		// Roulette by what is left of the light (unbiased: the rest is scaled up).
 		if vertex >= 2 {
@@ -322,16 +331,16 @@ func (t *Tracer) glowAt(k *lights.Picked) geom.Vec3 {
 	if f.EmissionTexture.Image < 0 {
 		return f.Emission.Mul(gain)
 	}
-	var uv [2][2]float32
+	var at place
 	i := p.mesh.Indices[pr.tri*3:]
-	for s := range uv {
+	for s := range at.uv {
 		if m := p.mesh.UV[s]; len(m) > 0 {
-			for j := range uv[s] {
-				uv[s][j] = m[i[0]][j]*(1-k.U-k.V) + m[i[1]][j]*k.U + m[i[2]][j]*k.V
+			for j := range at.uv[s] {
+				at.uv[s][j] = m[i[0]][j]*(1-k.U-k.V) + m[i[1]][j]*k.U + m[i[2]][j]*k.V
 			}
 		}
 	}
-	c, _ := w.texel(&f.EmissionTexture, &uv, true)
+	c, _ := w.texel(&f.EmissionTexture, &at, true)
 	return f.Emission.Mul(c).Mul(gain)
 }
 

@@ -16,8 +16,9 @@ const maxWindows = 32
 func (t *Tracer) firstSeen(r geom.Ray, through bool, pt *point) bool {
 	w := t.w
 	var in media
+	wide := w.eye.cone()
 	for n := 0; n < maxWindows; n++ {
-		if !t.meet(&r, pt) {
+		if !t.meet(&r, pt, wide) {
 			return false
 		}
 		if pt.f.alpha {
@@ -51,6 +52,7 @@ func (t *Tracer) firstSeen(r geom.Ray, through bool, pt *point) bool {
 			wi = bent.Unit()
 		}
 		r = geom.Ray{O: geom.OffsetOrigin(pt.p, n), D: wi, TMax: r.TMax}
+		wide = wide.bounced(pt.t, 0)
 	}
 	return true
 }
@@ -92,7 +94,7 @@ func (t *Tracer) passableBlocks(r *geom.Ray, through bool) bool {
 			return false
 		}
 		pt := &t.tmp
-		w.fill(pt, h, &w.passPrims[h.Prim], &q)
+		w.fill(pt, h, &w.passPrims[h.Prim], &q, cone{})
 		if !(through && pt.f.Clear()) && (!pt.f.alpha || w.alphaAt(pt) >= 0.5) {
 			return true
 		}

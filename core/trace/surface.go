@@ -4,7 +4,6 @@ import (
 	"math"
 
 	"amberproof/core/accel"
-	"amberproof/core/colour"
 	"amberproof/core/geom"
 	"amberproof/core/optics"
 	"amberproof/core/scene"
@@ -14,7 +13,7 @@ import (
 type point struct {
 	p      geom.Vec3
 	ng, ns geom.Vec3 // unit normals on the side of the ray's origin
-	uv     [2][2]float32
+	tex    place
 	f      *finish
 	part   uint32
 	light  int32
@@ -39,15 +38,20 @@ func (pt *point) frame() geom.Frame {
 	return geom.Frame{S: s, T: pt.ns.Cross(s), N: pt.ns}
 }
 
-// fill computes the point of a hit.
-func (w *World) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray) {
+// fill computes the point of a hit of a ray of a certain width.
+func (w *World) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray, wide cone) {
 	p := &w.parts[pr.part]
 	m := p.mesh
 	i := m.Indices[pr.tri*3 : pr.tri*3+3 : pr.tri*3+3]
 	b0 := 1 - h.U - h.V
 	a, b, c := p.world.Point(m.Positions[i[0]]), p.world.Point(m.Positions[i[1]]), p.world.Point(m.Positions[i[2]])
 	pt.p = a.Scale(b0).Add(b.Scale(h.U)).Add(c.Scale(h.V))
-	pt.ng = b.Sub(a).Cross(c.Sub(a)).Unit()
+	across := b.Sub(a).Cross(c.Sub(a))
+	twiceArea := across.Len()
+	pt.ng = geom.Vec3{}
+	if twiceArea > 0 {
+		pt.ng = across.Scale(1 / twiceArea)
+	}
 	if p.mirror {
 		pt.ng = pt.ng.Neg()
 	}
@@ -77,10 +81,11 @@ func (w *World) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray) {
 		for s := range m.UV {
 			if uv := m.UV[s]; len(uv) > 0 {
 				for j := 0; j < 2; j++ {
-					pt.uv[s][j] = uv[i[0]][j]*b0 + uv[i[1]][j]*h.U + uv[i[2]][j]*h.V
+					pt.tex.uv[s][j] = uv[i[0]][j]*b0 + uv[i[1]][j]*h.U + uv[i[2]][j]*h.V
 				}
 			}
 		}
+		pt.tex.cover(m, i, twiceArea, wide.at(h.T), geom.Abs(pt.ng.Dot(r.D)))
 		if pt.f.NormalTexture.Image >= 0 || pt.f.Anisotropy > 0 {
 			w.relief(pt, p, m, i, h)
 		}
@@ -111,14 +116,14 @@ func (w *World) relief(pt *point, p *part, m *scene.Mesh, i []uint32, h accel.Hi
 		sin, cos := geom.SinCosTurn(turn / (2 * math.Pi))
 		x, y := cos, sin
 		if t := &f.AnisotropyTexture; t.Image >= 0 {
-			c, _ := w.texel(t, &pt.uv, false)
+			c, _ := w.texel(t, &pt.tex, false)
 			dx, dy := c.X*2-1, c.Y*2-1
 			x, y = cos*dx-sin*dy, sin*dx+cos*dy
 		}
 		pt.along = tangent.Scale(x).Add(bitangent.Scale(y))
 	}
 	if t := &f.NormalTexture; ok && t.Image >= 0 {
-		c, _ := w.texel(t, &pt.uv, false)
+		c, _ := w.texel(t, &pt.tex, false)
 		n := geom.V((c.X*2-1)*f.NormalScale, (c.Y*2-1)*f.NormalScale, c.Z*2-1)
 		if f.GreenDown {
 			n.Y = -n.Y
@@ -162,66 +167,15 @@ func tangents(ns geom.Vec3, p *part, m *scene.Mesh, i []uint32, h accel.Hit, set
 	return tangent, bitangent, !tangent.IsZero() && !bitangent.IsZero()
 }
 
-// texel looks a texture up, bilinear. srgb decodes colour; alpha is always linear.
-func (w *World) texel(t *scene.Texture, uv *[2][2]float32, srgb bool) (geom.Vec3, float32) {
-	img := &w.scene.Images[t.Image]
-	u0, v0 := uv[t.Set][0], uv[t.Set][1]
-	m := &t.Transform
-	u := m[0]*u0 + m[1]*v0 + m[2]
-	v := m[3]*u0 + m[4]*v0 + m[5]
-	x, y := u*float32(img.W)-0.5, v*float32(img.H)-0.5
-	fx, fy := float32(math.Floor(float64(x))), float32(math.Floor(float64(y)))
-	tx, ty := x-fx, y-fy
-	x0, x1 := wrap(fx, img.W, t.WrapU), wrap(fx+1, img.W, t.WrapU)
-	y0, y1 := wrap(fy, img.H, t.WrapV), wrap(fy+1, img.H, t.WrapV)
-	var c geom.Vec3
-	var a float32
-	for _, s := range [4]struct {
-		x, y int
-		w    float32
-	}{{x0, y0, (1 - tx) * (1 - ty)}, {x1, y0, tx * (1 - ty)}, {x0, y1, (1 - tx) * ty}, {x1, y1, tx * ty}} {
-		p := img.Pix[(s.y*img.W+s.x)*4:]
-		p = p[:4:4]
-		if srgb {
-			c = c.Add(geom.V(colour.SRGB8[p[0]], colour.SRGB8[p[1]], colour.SRGB8[p[2]]).Scale(s.w))
-		} else {
-			c = c.Add(geom.V(float32(p[0]), float32(p[1]), float32(p[2])).Scale(s.w * (1.0 / 255)))
-		}
-		a += float32(p[3]) * s.w * (1.0 / 255)
-	}
-	return c, a
-}
-
-// wrap continues texel index f (a whole number) beyond the image.
-func wrap(f float32, n int, how scene.Wrap) int {
-	if !(geom.Abs(f) < 1e9) {
-		return 0
-	}
-	i := int(f)
-	switch how {
-	case scene.Clamp:
-		return min(max(i, 0), n-1)
-	case scene.Mirror:
-		i %= 2 * n
-		if i < 0 {
-			i += 2 * n
-		}
-		if i >= n {
-			i = 2*n - 1 - i
-		}
-		return i
-	}
-	if i %= n; i < 0 {
-		i += n
-	}
-	return i
-}
-
 // alphaAt is how much of the surface is there.
 func (w *World) alphaAt(pt *point) float32 {
 	a := pt.f.Alpha * pt.alphaV
 	if t := &pt.f.BaseTexture; t.Image >= 0 {
-		_, ta := w.texel(t, &pt.uv, true)
+		at := pt.tex
+		if pt.f.AlphaMode == scene.Mask {
+			at.span = [2]float32{} // a mean of texels would move the edge of the cut
+		}
+		_, ta := w.texel(t, &at, true)
 		a *= ta
 	}
 	if pt.f.AlphaMode == scene.Mask {
@@ -256,14 +210,14 @@ func (w *World) textured(pt *point, s *optics.Surface) {
 	f := pt.f
 	colour := func(t *scene.Texture, v *geom.Vec3) {
 		if t.Image >= 0 {
-			c, _ := w.texel(t, &pt.uv, true)
+			c, _ := w.texel(t, &pt.tex, true)
 			*v = v.Mul(c)
 		}
 	}
 	// value multiplies by one channel: 0 to 2 are red to blue, 3 is alpha.
 	value := func(t *scene.Texture, channel int, v *float32) {
 		if t.Image >= 0 {
-			c, a := w.texel(t, &pt.uv, false)
+			c, a := w.texel(t, &pt.tex, false)
 			if channel == 3 {
 				*v *= a
 			} else {
@@ -284,7 +238,7 @@ func (w *World) textured(pt *point, s *optics.Surface) {
 	value(&f.SheenRoughTexture, 3, &s.SheenRoughness)
 	value(&f.IridescenceTexture, 0, &s.Film.Share)
 	if t := &f.FilmTexture; t.Image >= 0 {
-		c, _ := w.texel(t, &pt.uv, false)
+		c, _ := w.texel(t, &pt.tex, false)
 		s.Film.Thickness = f.FilmThin + (f.FilmThick-f.FilmThin)*c.Y
 	}
 }
@@ -297,7 +251,7 @@ func (w *World) emission(pt *point) geom.Vec3 {
 	}
 	e := f.Emission.Mul(w.parts[pt.part].gain)
 	if f.EmissionTexture.Image >= 0 {
-		c, _ := w.texel(&f.EmissionTexture, &pt.uv, true)
+		c, _ := w.texel(&f.EmissionTexture, &pt.tex, true)
 		return e.Mul(c)
 	}
 	return e

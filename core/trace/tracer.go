@@ -44,7 +44,7 @@ const (
 const manyLights = 12
 
 // meet finds the nearest surface of either hierarchy.
-func (t *Tracer) meet(r *geom.Ray, pt *point) bool {
+func (t *Tracer) meet(r *geom.Ray, pt *point, wide cone) bool {
 	w := t.w
 	h, ok := w.solid.Closest(t.stack, r)
 	var pr *prim
@@ -63,7 +63,7 @@ func (t *Tracer) meet(r *geom.Ray, pt *point) bool {
 	if !ok {
 		return false
 	}
-	w.fill(pt, h, pr, r)
+	w.fill(pt, h, pr, r, wide)
 	return true
 }
 
@@ -89,7 +89,7 @@ func (t *Tracer) through(r geom.Ray, in media) geom.Vec3 {
 			return keep
 		}
 		pt := &t.tmp
-		w.fill(pt, h, &w.passPrims[h.Prim], &r)
+		w.fill(pt, h, &w.passPrims[h.Prim], &r, cone{})
 		keep = keep.Mul(in.dim(h.T - r.TMin))
 		var pass geom.Vec3
 		if f := pt.f; f.straight {

@@ -29,6 +29,7 @@ type World struct {
 	solid, passable         *accel.BVH
 	solidPrims, passPrims   []prim
 	finishes                []finish
+	chains                  chains
 	parts                   []part
 	set                     lights.Set
 	spheres                 []int // lights that only rays can meet, not triangles
@@ -82,7 +83,7 @@ func Forecast(s *scene.Scene, o *Options) int64 {
 		n += int64(len(s.Meshes[i].Positions)) * 48
 	}
 	for i := range s.Images {
-		n += int64(len(s.Images[i].Pix))
+		n += int64(len(s.Images[i].Pix)) * 5 / 3 // and its smaller sizes, as colour and as numbers
 	}
 	if o.Surround.Picture != nil {
 		n += int64(len(o.Surround.Picture.Pix)) * 4
@@ -106,6 +107,9 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	w.finishes = make([]finish, len(o.Finishes))
 	for i, f := range o.Finishes {
 		w.finishes[i] = prepareFinish(f, o.StraightShadows)
+	}
+	if err := w.prepareTextures(ctx); err != nil {
+		return nil, err
 	}
 	lampPart := map[int]int{}
 	lamps := LampsOf(s)
