@@ -149,15 +149,15 @@ func Import(b Bundle, lim Limits) (*scene.Scene, error) {
 	if err != nil {
 		return nil, err
 	}
+	if err := s.Check(); err != nil {
+		return nil, refuse("%v", err)
+	}
 	for i := range s.Meshes {
 		if m := &s.Meshes[i]; m.Finish >= 0 && m.Finish < len(s.Finishes) {
 			if f := &s.Finishes[m.Finish]; f.NormalTexture.Image >= 0 || f.Anisotropy > 0 {
 				m.AddTangents(f.NormalTexture.Set)
 			}
 		}
-	}
-	if err := s.Check(); err != nil {
-		return nil, refuse("%v", err)
 	}
 	if s.Triangles() == 0 {
 		why := ""
