@@ -1,0 +1,178 @@
+package trace
+
+import (
+	"bytes"
+	"flag"
+	"fmt"
+	"image"
+	"math"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"amberproof/core/colour"
+	"amberproof/core/film"
+	"amberproof/core/geom"
+	"amberproof/core/imageio"
+)
+
+// go test ./core/trace -run Golden -update makes the golden renders anew, and
+// the page that shows them. Look at them before committing.
+var update = flag.Bool("update", false, "make the golden renders anew")
+
+const (
+	goldenSide    = 96
+	goldenSamples = 48
+	goldenDir     = "testdata/golden"
+	pageDir       = "../../docs/golden"
+)
+
+// shown is the displayed luminance, in percent of display white.
+func shown(c geom.Vec3) float64 {
+	return 100 * float64(colour.EncodeSRGB(colour.Filmic.Tone(colour.Luminance(c))))
+}
+
+func pixelsOf(f *film.Film, place, weight int) []geom.Vec3 {
+	out := make([]geom.Vec3, goldenSide*goldenSide)
+	for y := range goldenSide {
+		for x := range goldenSide {
+			s, i := f.At(x, y)
+			p := s.Pixel(i)
+			w := p[weight]
+			out[y*goldenSide+x] = geom.V(p[place]/w, p[place+1]/w, p[place+2]/w)
+		}
+	}
+	return out
+}
+
+// compareBlocks holds two renders against each other as an eye would, in blocks
+// of 8 x 8 pixels: means of displayed luminance, whose difference may be five
+// standard errors (from the two halves of the samples) and one percent of white.
+func compareBlocks(got, half, want []geom.Vec3) (worst float64, at image.Point) {
+	const n = 8
+	for by := 0; by < goldenSide; by += n {
+		for bx := 0; bx < goldenSide; bx += n {
+			var d, v float64
+			for y := by; y < by+n; y++ {
+				for x := bx; x < bx+n; x++ {
+					i := y*goldenSide + x
+					d += (shown(got[i]) - shown(want[i])) / (n * n)
+					e := shown(half[i]) - shown(got[i]) // half A against the whole: one standard error
+					v += e * e / (n * n * n * n)
+				}
+			}
+			if r := math.Abs(d) / (1 + 5*math.Sqrt(2*v)); r > worst {
+				worst, at = r, image.Pt(bx, by)
+			}
+		}
+	}
+	return worst, at
+}
+
+func TestGoldenRenders(t *testing.T) {
+	var page strings.Builder
+	page.WriteString("# Golden renders\n\nSmall pictures of tricky set-ups. `go test ./core/trace -run Golden` renders them again and compares blocks of 8 x 8 pixels, in displayed\nluminance, with a bound that knows the noise; `-update` makes them and this page anew.\n\n| picture | what it would show first |\n|---|---|\n")
+	for _, g := range goldens {
+		t.Run(g.name, func(t *testing.T) {
+			b := newBench(goldenSide, goldenSide)
+			b.opt.DiffuseBounces, b.opt.GlossyBounces, b.opt.ClearBounces = 4, 6, 12
+			b.camera(geom.V(0, 1.1, 4.2), geom.V(0, 0.6, 0), 0.5)
+			g.build(b)
+			f := b.render(t, goldenSamples)
+			got, half := pixelsOf(f, film.Beauty, film.Weight), pixelsOf(f, film.BeautyA, film.WeightA)
+			path := filepath.Join(goldenDir, g.name+".exr")
+			if *update {
+				save(t, path, got)
+				picture(t, filepath.Join(pageDir, g.name+".png"), got)
+				return
+			}
+			raw, err := os.ReadFile(path)
+			if err != nil {
+				t.Fatal(err)
+			}
+			e, err := imageio.ReadEXR(raw, imageio.DefaultLimits)
+			if err != nil {
+				t.Fatal(err)
+			}
+			want := make([]geom.Vec3, len(got))
+			for i := range want {
+				want[i] = geom.V(e.Channel("R").Data[i], e.Channel("G").Data[i], e.Channel("B").Data[i])
+			}
+			if worst, at := compareBlocks(got, half, want); worst > 1 {
+				out := filepath.Join(os.TempDir(), "golden-"+g.name+".png")
+				picture(t, out, got)
+				t.Errorf("the block at %v is off by %.1f times its bound; see %s", at, worst, out)
+			}
+		})
+		fmt.Fprintf(&page, "| ![%s](golden/%s.png) | **%s.** %s |\n", g.name, g.name, g.name, g.shows)
+	}
+	if *update {
+		if err := os.WriteFile(pageDir+".md", []byte(page.String()), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+}
+
+func save(t *testing.T, path string, px []geom.Vec3) {
+	t.Helper()
+	r := image.Rect(0, 0, goldenSide, goldenSide)
+	e := &imageio.EXR{Display: r, Window: r, Compression: imageio.PIZ}
+	for k, n := range []string{"R", "G", "B"} {
+		d := make([]float32, len(px))
+		for i := range d {
+			d[i] = px[i].At(k)
+		}
+		e.Channels = append(e.Channels, imageio.Channel{Name: n, Type: imageio.Half, Data: d})
+	}
+	var b bytes.Buffer
+	if err := imageio.WriteEXR(&b, e); err != nil {
+		t.Fatal(err)
+	}
+	write(t, path, b.Bytes())
+}
+
+func picture(t *testing.T, path string, px []geom.Vec3) {
+	t.Helper()
+	p := &imageio.Picture{W: goldenSide, H: goldenSide}
+	for _, c := range px {
+		p.R, p.G, p.B = append(p.R, c.X), append(p.G, c.Y), append(p.B, c.Z)
+	}
+	var b bytes.Buffer
+	if err := imageio.EncodePNG(&b, p, 8, imageio.Look{Transform: colour.Filmic}); err != nil {
+		t.Fatal(err)
+	}
+	write(t, path, b.Bytes())
+}
+
+func write(t *testing.T, path string, b []byte) {
+	t.Helper()
+	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(path, b, 0o644); err != nil {
+		t.Fatal(err)
+	}
+}
+
+// The comparison itself must see what an eye would, and not what noise does.
+func TestTheGoldenComparisonSeesAChange(t *testing.T) {
+	b := newBench(goldenSide, goldenSide)
+	b.camera(geom.V(0, 1.1, 4.2), geom.V(0, 0.6, 0), 0.5)
+	goldens[0].build(b)
+	f := b.render(t, 16)
+	got, half := pixelsOf(f, film.Beauty, film.Weight), pixelsOf(f, film.BeautyA, film.WeightA)
+	b.opt.Seed = 99
+	other := pixelsOf(b.render(t, 16), film.Beauty, film.Weight)
+	if worst, at := compareBlocks(got, half, other); worst > 1 {
+		t.Errorf("another seed differs by %.2f times the bound at %v", worst, at)
+	}
+	for y := 40; y < 56; y++ {
+		for x := 40; x < 56; x++ {
+			other[y*goldenSide+x] = other[y*goldenSide+x].Scale(0.8)
+		}
+	}
+	if worst, _ := compareBlocks(got, half, other); worst < 1 {
+		t.Errorf("a patch a fifth darker goes unseen: %.2f times the bound", worst)
+	}
+}
