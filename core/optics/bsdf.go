@@ -358,6 +358,26 @@ func (b *BSDF) sampleGlass(uc, u, v float32) (s Sample, ok bool) {
 	return s, true
 }
 
+// Split returns both ways that light takes at a perfectly smooth clear surface,
+// each with its full weight, for those who want to follow both; reflected is the
+// share that is mirrored. ok is false at other surfaces and at total reflection.
+func (b *BSDF) Split() (mirror, through Sample, reflected float32, ok bool) {
+	if b.pGlass < 1 || !b.a.polished() {
+		return mirror, through, 0, false
+	}
+	reflected = b.glassR(b.wo.Z)
+	scale := b.glassScale * b.under
+	delta := Sample{PDF: float32(math.Inf(1)), Kind: Clear, Delta: true}
+	mirror, through = delta, delta
+	mirror.Wi, mirror.Weight = geom.V(-b.wo.X, -b.wo.Y, b.wo.Z), geom.Splat(reflected*scale)
+	through.Wi, through.Weight, through.Through = b.wo.Neg(), b.tint.Scale((1-reflected)*scale), true
+	ok = true
+	if !b.thin {
+		through.Wi, ok = Refract(b.wo, geom.V(0, 0, 1), b.eta)
+	}
+	return mirror, through, reflected, ok && reflected < 1
+}
+
 // Straight is the light let through a smooth clear surface along a straight
 // line: what shadow rays and see-through passes are multiplied by. A straight
 // line keeps the angle it has outside a body; light in a body goes at the bent

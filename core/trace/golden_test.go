@@ -23,7 +23,7 @@ var update = flag.Bool("update", false, "make the golden renders anew")
 
 const (
 	goldenSide    = 96
-	goldenSamples = 48
+	goldenSamples = 32
 	goldenDir     = "testdata/golden"
 	pageDir       = "../../docs/golden"
 )
@@ -47,8 +47,8 @@ func pixelsOf(f *film.Film, place, weight int) []geom.Vec3 {
 }
 
 // compareBlocks holds two renders against each other as an eye would, in blocks
-// of 8 x 8 pixels: means of displayed luminance, whose difference may be five
-// standard errors (from the two halves of the samples) and one percent of white.
+// of 8 x 8 pixels: means of displayed luminance, whose difference may be four
+// and a half standard errors (from the two halves of the samples) and half a percent of white.
 func compareBlocks(got, half, want []geom.Vec3) (worst float64, at image.Point) {
 	const n = 8
 	for by := 0; by < goldenSide; by += n {
@@ -62,7 +62,7 @@ func compareBlocks(got, half, want []geom.Vec3) (worst float64, at image.Point) 
 					v += e * e / (n * n * n * n)
 				}
 			}
-			if r := math.Abs(d) / (1 + 5*math.Sqrt(2*v)); r > worst {
+			if r := math.Abs(d) / (0.5 + 4.5*math.Sqrt(2*v)); r > worst {
 				worst, at = r, image.Pt(bx, by)
 			}
 		}

@@ -57,161 +57,223 @@ func (t *Tracer) met(i int, c geom.Vec3, from *arrival, pl float32, indirect boo
 	t.record(l.Element, c, indirect)
 }
 
+// walk is a path on its way.
+type walk struct {
+	r          geom.Ray
+	throughput geom.Vec3
+	share      float32 // of the camera sample's alpha
+	from       arrival
+	in         media
+	wide       cone
+	vertex     uint32
+	colour     int // the only channel left once a dispersive solid has bent the path; -1: all
+	bounced    [3]int
+	last       bool // it has used up its bounces
+	seen       bool // nothing but windows and holes since the camera
+	scatters   int  // its turns; passages that shadow rays make too are not counted
+	splits     int
+}
+
+// mostSplits is how many times the camera's ray is followed both ways at clear
+// surfaces: what glass mirrors would else be met by few samples, and sparkle.
+const mostSplits = 2
+
+// mostHoles bounds what a ray passes as if it were not there.
+const mostHoles = 128
+
 // path follows one camera ray and leaves its light in t.light and t.beauty.
 // The result is the alpha of the sample.
-func (t *Tracer) path(r geom.Ray) float32 {
-	w := t.w
-	o := &w.opt
+func (t *Tracer) path(r geom.Ray) (alpha float32) {
 	for i := range t.light {
 		t.light[i] = geom.Vec3{}
 	}
 	t.beauty = geom.Vec3{}
-	throughput := geom.Splat(1)
-	from := arrival{pdf: float32(math.Inf(1))}
-	var in media
-	colour := -1 // the only channel left to a path that a dispersive solid has bent
-	var bounced [3]int
-	last := false // the path has used up its bounces
-	wide := w.eye.cone()
-	seen := true  // nothing but windows and holes since the camera
-	scatters := 0 // turns of the path, passages that shadow rays make too not counted
+	t.branches = append(t.branches[:0], walk{
+		r: r, throughput: geom.Splat(1), share: 1, from: arrival{pdf: float32(math.Inf(1))}, wide: t.w.eye.cone(), colour: -1, seen: true,
+	})
+	for len(t.branches) > 0 {
+		k := t.branches[len(t.branches)-1]
+		t.branches = t.branches[:len(t.branches)-1]
+		a := t.follow(&k) // splitting changes k's share
+		alpha += a * k.share
+	}
+	return alpha
+}
+
+// follow goes on with a path to its end and returns its alpha.
+func (t *Tracer) follow(k *walk) float32 {
+	w := t.w
+	o := &w.opt
 	pt := &t.pt
-	for vertex := uint32(0); ; vertex++ {
-		dim := dimVertex + vertex*vertexDims
-		hit := t.meet(&r, pt, wide)
-		reach := r.TMax
+	for ; ; k.vertex++ {
+		dim := dimVertex + k.vertex*vertexDims
+		hit := t.meet(&k.r, pt, k.wide)
+		reach := k.r.TMax
 		if hit {
 			reach = pt.t
 		}
-		if t.meetSpheres(&r, reach, throughput, &from, seen, scatters > 1) {
+		if t.meetSpheres(&k.r, reach, k.throughput, &k.from, k.seen, k.scatters > 1) {
 			return 1
 		}
 		if !hit {
-			return t.escape(&r, throughput, &from, seen, scatters > 1)
+			return t.escape(&k.r, k.throughput, &k.from, k.seen, k.scatters > 1)
 		}
-		if in.n > 0 {
-			throughput = throughput.Mul(in.dim(pt.t - r.TMin))
-		}
-		if pt.light >= 0 && invisible(&w.set.Lights[pt.light], seen) {
-			if r.TMin = nextAfter(pt.t, pt.p); vertex > 128 {
-				return 1
-			}
-			continue
+		if k.in.n > 0 {
+			k.throughput = k.throughput.Mul(k.in.dim(pt.t - k.r.TMin))
 		}
 		ua, ur, ud, _ := t.rng.Four(dim + dimExtra)
-		if pt.f.alpha {
-			if a := w.alphaAt(pt); ua >= a {
-				// A hole: the ray goes on as if nothing were there.
-				if r.TMin = nextAfter(pt.t, pt.p); vertex > 128 {
-					return 1
-				}
-				continue
-			}
-		}
-		solid := pt.f.Transmission > 0 && !pt.f.thin
-		if solid && in.hidden(pt.f) {
-			in = in.crossed(pt.f, pt.back)
-			if r.TMin = nextAfter(pt.t, pt.p); vertex > 128 {
+		if t.passes(k, ua) {
+			// The ray goes on as if nothing were there.
+			if k.r.TMin = nextAfter(pt.t, pt.p); k.vertex > mostHoles {
 				return 1
 			}
 			continue
 		}
 		if e := w.emission(pt); !e.IsZero() {
-			c := throughput.Mul(e)
-			if i := int(pt.light); i >= 0 {
-				pl := float32(0)
-				if from.sampled() {
-					wi := pt.p.Sub(from.p)
-					d2 := wi.Len2()
-					wi = wi.Unit()
-					pl = w.set.PDF(i, from.p, wi, pt.p, geom.Abs(wi.Dot(pt.ng)), int(pt.glow))
-					c = c.Scale(w.set.Lights[i].Fade(d2))
-				}
-				t.met(i, c, &from, pl, scatters > 1)
-			} else {
-				t.record(int(w.parts[pt.part].element), c, scatters > 1)
-			}
+			t.meetGlow(k, k.throughput.Mul(e))
 		}
-
-		if last {
+		if k.last {
 			return 1
 		}
-		s := w.surface(pt, in.around(pt.f, solid && pt.back))
+		solid := pt.f.solid()
+		s := w.surface(pt, k.in.around(pt.f, solid && pt.back))
 		if solid && pt.f.Dispersion > 0 {
-			if colour < 0 {
-				colour = min(int(ud*3), 2)
-				throughput = only(throughput, colour)
+			if k.colour < 0 {
+				k.colour = min(int(ud*3), 2)
+				k.throughput = only(k.throughput, k.colour)
 			}
-			s.IOR *= dispersed(&pt.f.Finish, colour)
+			s.IOR *= dispersed(&pt.f.Finish, k.colour)
 		}
 		frame := pt.frame()
-		wo := frame.ToLocal(r.D.Neg())
-		b := optics.New(&s, wo, pt.back && !pt.f.thin)
+		b := optics.New(&s, frame.ToLocal(k.r.D.Neg()), pt.back && !pt.f.thin)
 		next := arrival{pdf: float32(math.Inf(1))}
 		if !b.AllDelta() {
-			next = t.direct(&b, &frame, throughput, dim+dimLight, &in, scatters > 0)
+			next = t.direct(&b, &frame, k.throughput, dim+dimLight, &k.in, k.scatters > 0)
 		}
-
-		uc, u, v, _ := t.rng.Four(dim + dimScatter)
-		smp, ok := b.Sample(uc, u, v)
+		smp, ok := t.scatter(k, &b, &frame, s.Roughness, dim)
 		if !ok {
 			return 1
 		}
-		k := smp.Kind
-		if bounced[k]++; bounced[k] > [3]int{o.DiffuseBounces, o.GlossyBounces, o.ClearBounces}[k] {
+		if n := &k.bounced[smp.Kind]; *n >= [3]int{o.DiffuseBounces, o.GlossyBounces, o.ClearBounces}[smp.Kind] {
 			if smp.Delta {
 				return 1
 			}
 			// One ray more, only to meet lights: the light sampling above was weighed
 			// against it, and without it every last bounce would be too dark.
-			last = true
+			k.last = true
 		}
-		wi := frame.ToWorld(smp.Wi)
-		// The side that the true surface says must agree with the shading normal's.
-		if side := wi.Dot(pt.ng); smp.Through != (side < 0) {
+		if !t.depart(k, &smp, &frame, next, s.Roughness) {
 			return 1
 		}
-		throughput = throughput.Mul(smp.Weight)
-		n := pt.ng
-		if smp.Through {
-			n = n.Neg()
-			if solid {
-				in = in.crossed(pt.f, pt.back)
-			}
-		}
-		window := smp.Delta && smp.Through && pt.f.clear
-		switch {
-		case window && pt.f.straight:
-			// Shadow rays came through here: the vertex before stays the one to weigh against.
-		case smp.Delta:
-			from = arrival{pdf: float32(math.Inf(1))}
-		default:
-			next.pdf = smp.PDF
-			from = next
-		}
-		seen = seen && window
-		if !window || !seen && !pt.f.straight {
-			scatters++
-		}
-		r = geom.Ray{O: geom.OffsetOrigin(pt.p, n), D: wi.Unit(), TMax: float32(math.Inf(1))}
-		switch {
-		case smp.Delta:
-			wide = wide.bounced(pt.t, 0)
-		case k == optics.Diffuse:
-			wide = cone{wide.at(pt.t), coneOfMatte}
-		default:
-			wide = wide.bounced(pt.t, s.Roughness*s.Roughness)
-		}
-
 		// Roulette by what is left of the light (unbiased: the rest is scaled up).
-		if vertex >= 2 {
-			p := min(throughput.Max(), 0.95)
+		if k.vertex >= 2 {
+			p := min(k.throughput.Max(), 0.95)
 			if !(ur < p) {
 				return 1
 			}
-			throughput = throughput.Scale(1 / p)
+			k.throughput = k.throughput.Scale(1 / p)
 		}
 	}
+}
+
+// passes reports whether the surface met is none for this path: a light hidden
+// from it, a hole, or a solid's side within one of higher priority.
+func (t *Tracer) passes(k *walk, ua float32) bool {
+	pt := &t.pt
+	if pt.light >= 0 && invisible(&t.w.set.Lights[pt.light], k.seen) {
+		return true
+	}
+	if pt.f.alpha && ua >= t.w.alphaAt(pt) {
+		return true
+	}
+	if pt.f.solid() && k.in.hidden(pt.f) {
+		k.in = k.in.crossed(pt.f, pt.back)
+		return true
+	}
+	return false
+}
+
+// meetGlow adds the light c of the glowing surface met.
+func (t *Tracer) meetGlow(k *walk, c geom.Vec3) {
+	w, pt := t.w, &t.pt
+	i := int(pt.light)
+	if i < 0 {
+		t.record(int(w.parts[pt.part].element), c, k.scatters > 1)
+		return
+	}
+	pl := float32(0)
+	if k.from.sampled() {
+		wi := pt.p.Sub(k.from.p)
+		d2 := wi.Len2()
+		wi = wi.Unit()
+		pl = w.set.PDF(i, k.from.p, wi, pt.p, geom.Abs(wi.Dot(pt.ng)), int(pt.glow))
+		c = c.Scale(w.set.Lights[i].Fade(d2))
+	}
+	t.met(i, c, &k.from, pl, k.scatters > 1)
+}
+
+// scatter draws where the path goes on. What the camera sees of smooth clear
+// surfaces it follows both ways: the mirrored one is kept for later.
+func (t *Tracer) scatter(k *walk, b *optics.BSDF, frame *geom.Frame, rough float32, dim uint32) (optics.Sample, bool) {
+	if k.seen && k.splits < mostSplits && k.bounced[optics.Clear] < t.w.opt.ClearBounces {
+		if mirror, through, reflected, ok := b.Split(); ok {
+			k.splits++
+			m := *k
+			m.share *= reflected
+			k.share *= 1 - reflected
+			if t.depart(&m, &mirror, frame, arrival{}, rough) {
+				m.vertex++
+				t.branches = append(t.branches, m)
+			}
+			return through, true
+		}
+	}
+	uc, u, v, _ := t.rng.Four(dim + dimScatter)
+	return b.Sample(uc, u, v)
+}
+
+// depart sends the path on its way from the surface met; next is how lights
+// were sampled there. It reports false where the direction makes no sense.
+func (t *Tracer) depart(k *walk, smp *optics.Sample, frame *geom.Frame, next arrival, rough float32) bool {
+	pt := &t.pt
+	k.bounced[smp.Kind]++
+	wi := frame.ToWorld(smp.Wi)
+	// The side that the true surface says must agree with the shading normal's.
+	if side := wi.Dot(pt.nv); smp.Through != (side < 0) {
+		return false
+	}
+	k.throughput = k.throughput.Mul(smp.Weight)
+	from := pt.lifted
+	if smp.Through {
+		from = geom.OffsetOrigin(pt.p, pt.ng.Neg())
+		if pt.f.solid() {
+			k.in = k.in.crossed(pt.f, pt.back)
+		}
+	}
+	window := smp.Delta && smp.Through && pt.f.clear
+	switch {
+	case window && pt.f.straight:
+		// Shadow rays came through here: the vertex before stays the one to weigh against.
+	case smp.Delta:
+		k.from = arrival{pdf: float32(math.Inf(1))}
+	default:
+		next.pdf = smp.PDF
+		k.from = next
+	}
+	k.seen = k.seen && window
+	if !window || !k.seen && !pt.f.straight {
+		k.scatters++
+	}
+	k.r = geom.Ray{O: from, D: wi.Unit(), TMax: float32(math.Inf(1))}
+	switch {
+	case smp.Delta:
+		k.wide = k.wide.bounced(pt.t, 0)
+	case smp.Kind == optics.Diffuse:
+		k.wide = cone{k.wide.at(pt.t), coneOfMatte}
+	default:
+		k.wide = k.wide.bounced(pt.t, rough*rough)
+	}
+	return true
 }
 
 // only keeps one channel, for all three.
@@ -271,7 +333,7 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 		return
 	}
 	local := frame.ToLocal(k.Wi)
-	side := k.Wi.Dot(pt.ng)
+	side := k.Wi.Dot(pt.nv)
 	if (local.Z > 0) != (side > 0) {
 		return
 	}
@@ -298,16 +360,20 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 	if c.IsZero() {
 		return
 	}
-	n, beyond := pt.ng, *in
-	if side < 0 {
-		n = n.Neg()
-		if pt.f.Transmission > 0 && !pt.f.thin { // the light comes from the other side of this surface
+	o, beyond := pt.lifted, *in
+	if side < 0 { // the light comes from the other side of this surface
+		o = geom.OffsetOrigin(pt.p, pt.ng.Neg())
+		if pt.f.solid() {
 			beyond = in.crossed(pt.f, pt.back)
 		}
 	}
-	o := geom.OffsetOrigin(pt.p, n)
-	// The ray stops short of the light itself.
-	r := geom.Ray{O: o, D: k.Wi, TMax: k.Dist * (1 - 1e-4)}
+	r := geom.Ray{O: o, D: k.Wi, TMax: k.Dist}
+	if !math.IsInf(float64(k.Dist), 1) {
+		// From where it begins to just before the light itself.
+		to := pt.p.MulAdd(k.Wi, k.Dist).Sub(o)
+		d := to.Len()
+		r.D, r.TMax = to.Scale(1/max(d, 1e-20)), d*(1-1e-4)
+	}
 	if l.NoShadows {
 		t.record(l.Element, c, indirect)
 	} else if see := t.through(r, beyond); !see.IsZero() {

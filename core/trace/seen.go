@@ -62,7 +62,7 @@ func (t *Tracer) firstSeen(r geom.Ray, through bool, pt *point) bool {
 func (t *Tracer) occlusion(pt *point) float32 {
 	o := &t.w.opt
 	f := geom.NewFrame(pt.ns)
-	from := geom.OffsetOrigin(pt.p, pt.ng)
+	from := pt.lifted
 	open := 0
 	for i := 0; i < o.AOSamples; i++ {
 		u, v := t.rng.Two(uint32(dimAO + i))

@@ -12,7 +12,11 @@ import (
 // point is where a ray met a surface, with what is needed to scatter there.
 type point struct {
 	p      geom.Vec3
+	lifted geom.Vec3 // where rays on the side of the normals begin
 	ng, ns geom.Vec3 // unit normals on the side of the ray's origin
+	// nv decides what is above the surface: the true normal or, of opaque bulging
+	// smooth surfaces, that of the vertices.
+	nv     geom.Vec3
 	tex    place
 	f      *finish
 	part   uint32
@@ -66,6 +70,7 @@ func (w *World) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray, wide cone) {
 			pt.ns = n
 		}
 	}
+	smooth := pt.ns
 	pt.f = &w.finishes[p.finish]
 	pt.part, pt.light, pt.glow, pt.t = pr.part, p.light, pr.glow, h.T
 	pt.colour, pt.alphaV = geom.Splat(1), 1
@@ -92,13 +97,41 @@ func (w *World) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray, wide cone) {
 	}
 	pt.back = pt.ng.Dot(r.D) > 0
 	if pt.back {
-		pt.ng, pt.ns = pt.ng.Neg(), pt.ns.Neg()
+		pt.ng, pt.ns, smooth = pt.ng.Neg(), pt.ns.Neg(), smooth.Neg()
+	}
+	pt.lifted, pt.nv = geom.OffsetOrigin(pt.p, pt.ng), pt.ng
+	if len(m.Normals) > 0 {
+		pt.lift(p, [3]geom.Vec3{m.Normals[i[0]], m.Normals[i[1]], m.Normals[i[2]]}, [3]geom.Vec3{a, b, c}, [3]float32{b0, h.U, h.V}, smooth)
 	}
 	// A shading normal that faces away from the viewer would make the surface
 	// black: it is bent back to just within sight.
 	wo := r.D.Neg()
 	if d := pt.ns.Dot(wo); d < 0.01 {
 		pt.ns = pt.ns.MulAdd(wo, 0.01-d).Unit()
+	}
+}
+
+// lift moves the start of rays out to the smooth surface that the triangle
+// stands for, where that bulges: else coarse smooth meshes shade themselves in
+// stairs along the edge of a shadow (Hanika 2021).
+func (pt *point) lift(p *part, normals, corners [3]geom.Vec3, weights [3]float32, smooth geom.Vec3) {
+	var out geom.Vec3
+	for k, n := range normals {
+		n = p.world.Normal(n)
+		if p.mirror != pt.back {
+			n = n.Neg()
+		}
+		n = n.Unit()
+		if d := pt.p.Sub(corners[k]).Dot(n); d < 0 {
+			out = out.MulAdd(n, -d*weights[k])
+		}
+	}
+	// Only outwards, and not for rounding's sake.
+	if d := out.Dot(pt.ng); d > 1e-7*pt.t {
+		pt.lifted = geom.OffsetOrigin(pt.p.Add(out), pt.ng)
+		if pt.f.Transmission == 0 {
+			pt.nv = smooth
+		}
 	}
 }
 

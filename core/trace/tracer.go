@@ -17,8 +17,10 @@ type Tracer struct {
 	// light gathers the elements of the sample being traced.
 	light  []geom.Vec3
 	beauty geom.Vec3
-	pt     point // the surface being scattered at
-	tmp    point // surfaces passed by shadow rays
+	// branches are paths that split off and are still to be followed.
+	branches []walk
+	pt       point // the surface being scattered at
+	tmp      point // surfaces passed by shadow rays
 }
 
 // NewTracer makes scratch for one goroutine.

@@ -180,6 +180,9 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	return w, ctx.Err()
 }
 
+// solid reports whether the finish bounds a body that light goes into.
+func (f *finish) solid() bool { return f.Transmission > 0 && !f.thin }
+
 func prepareFinish(f scene.Finish, straight bool) finish {
 	p := finish{Finish: f}
 	p.sigma = optics.Absorption(f.AttenuationColour, f.AttenuationDistance)
