@@ -100,7 +100,7 @@ func TestKeptFilmComesBackAfterACutAtAnyByte(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "film")
 	window := image.Rect(0, 0, 50, 40)
 	f := New(window, full)
-	k, err := Keep(path, f, "picture one")
+	k, err := Keep(path, f, "picture one", 1)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -119,7 +119,7 @@ func TestKeptFilmComesBackAfterACutAtAnyByte(t *testing.T) {
 	step(1, 2)
 	step(2, 4)
 	again := New(window, full)
-	k2, err := Keep(path, again, "picture one")
+	k2, err := Keep(path, again, "picture one", 1)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -128,7 +128,17 @@ func TestKeptFilmComesBackAfterACutAtAnyByte(t *testing.T) {
 	}
 	_ = k2.Close()
 
-	if _, err := Keep(path, New(window, full), "picture two"); !errors.Is(err, ErrOtherFilm) {
+	if _, err := Keep(path, New(window, full), "picture one", 2); !errors.Is(err, ErrOtherRevision) {
+		t.Errorf("another revision of the renderer: %v", err)
+	}
+	shown := New(window, full)
+	if err := Load(path, shown, "picture one"); err != nil || shown.Samples() != f.Samples() || shown.Samples() == 0 {
+		t.Errorf("loaded %d samples of %d: %v", shown.Samples(), f.Samples(), err)
+	}
+	if err := Load(path, shown, "picture two"); !errors.Is(err, ErrOtherFilm) {
+		t.Errorf("another picture was loaded: %v", err)
+	}
+	if _, err := Keep(path, New(window, full), "picture two", 1); !errors.Is(err, ErrOtherFilm) {
 		t.Fatalf("another picture's film was taken: %v", err)
 	}
 	// A torn write: spoil the newest slot of tile 0; the one before must be found.
@@ -139,7 +149,7 @@ func TestKeptFilmComesBackAfterACutAtAnyByte(t *testing.T) {
 		t.Fatal(err)
 	}
 	torn := New(window, full)
-	if _, err := Keep(path, torn, "picture one"); err != nil {
+	if _, err := Keep(path, torn, "picture one", 1); err != nil {
 		t.Fatal(err)
 	}
 	if torn.Tiles[0].Samples != 2 || torn.Tiles[1].Samples != 4 {

@@ -8,6 +8,7 @@ import (
 	"io"
 	"math"
 	"os"
+	"strings"
 )
 
 // Keeper keeps the tiles of a film in a file as they grow, so that a run that
@@ -34,6 +35,32 @@ var castagnoli = crc32.MakeTable(crc32.Castagnoli)
 // ErrOtherFilm is returned when a kept film does not belong to the picture.
 var ErrOtherFilm = errors.New("the kept film belongs to another picture")
 
+// ErrOtherRevision is returned when a kept film was begun by another revision
+// of the renderer: going on with it would mix two pictures.
+var ErrOtherRevision = errors.New("the kept film was begun by another revision of the renderer")
+
+const headBytes = 512
+
+// filmHead identifies a film: its picture, and who renders it.
+func filmHead(f *Film, key string, revision int) []byte {
+	head := make([]byte, headBytes)
+	copy(head, fmt.Sprintf("%s %d %s r%d", keepMagic, len(f.Tiles), key, revision))
+	return head
+}
+
+// samePicture compares two heads but for the revision; films of before there
+// were revisions have none.
+func samePicture(a, b []byte) bool {
+	cut := func(h []byte) string {
+		s := strings.TrimRight(string(h), "\x00")
+		if i := strings.LastIndex(s, " r"); i >= 0 {
+			s = s[:i]
+		}
+		return s
+	}
+	return cut(a) == cut(b)
+}
+
 // slotRoom bounds a slot. A pixel rarely meets more than four parts; a tile
 // that needs more room keeps its older state and is rendered again after a cut.
 func slotRoom(l Layout) int64 {
@@ -46,32 +73,56 @@ func slotRoom(l Layout) int64 {
 }
 
 // Keep opens or makes the file at path for f, and fills f with what is kept
-// there. key tells pictures apart: a file with another key is ErrOtherFilm.
-func Keep(path string, f *Film, key string) (*Keeper, error) {
+// there. key tells pictures apart: a file with another key is ErrOtherFilm, one
+// that another revision of the renderer began ErrOtherRevision.
+func Keep(path string, f *Film, key string, revision int) (*Keeper, error) {
 	file, err := os.OpenFile(path, os.O_RDWR|os.O_CREATE, 0o600)
 	if err != nil {
 		return nil, err
 	}
-	k := &Keeper{f: file, film: f, slot: make([]byte, len(f.Tiles)), room: slotRoom(f.Layout), base: 512}
-	head := make([]byte, 512)
-	copy(head, fmt.Sprintf("%s %d %s", keepMagic, len(f.Tiles), key))
-	have := make([]byte, 512)
+	k := newKeeper(file, f)
+	head := filmHead(f, key, revision)
+	have := make([]byte, headBytes)
 	n, err := io.ReadFull(file, have)
 	switch {
-	case err == io.EOF || err == io.ErrUnexpectedEOF && n < 512:
+	case err == io.EOF || err == io.ErrUnexpectedEOF && n < headBytes:
 		if _, err := file.WriteAt(head, 0); err != nil {
 			return nil, errors.Join(err, file.Close())
 		}
 		return k, nil
 	case err != nil:
 		return nil, errors.Join(err, file.Close())
-	case string(have) != string(head):
+	case !samePicture(have, head):
 		return nil, errors.Join(ErrOtherFilm, file.Close())
+	case string(have) != string(head):
+		return nil, errors.Join(ErrOtherRevision, file.Close())
 	}
 	for i := range f.Tiles {
 		k.load(i)
 	}
 	return k, nil
+}
+
+// Load fills f with the film kept at path, whatever revision rendered it.
+func Load(path string, f *Film, key string) error {
+	file, err := os.Open(path)
+	if err != nil {
+		return err
+	}
+	defer file.Close()
+	have := make([]byte, headBytes)
+	if _, err := io.ReadFull(file, have); err != nil || !samePicture(have, filmHead(f, key, 0)) {
+		return ErrOtherFilm
+	}
+	k := newKeeper(file, f)
+	for i := range f.Tiles {
+		k.load(i)
+	}
+	return nil
+}
+
+func newKeeper(file *os.File, f *Film) *Keeper {
+	return &Keeper{f: file, film: f, slot: make([]byte, len(f.Tiles)), room: slotRoom(f.Layout), base: headBytes}
 }
 
 // Close closes the file.

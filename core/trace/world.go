@@ -16,6 +16,10 @@ import (
 	"amberproof/core/scene"
 )
 
+// Revision tells apart renderers that give different pixels for the same
+// ticket; raise it with every change that does.
+const Revision = 2
+
 // World is a scene prepared for one picture. It is only read while tracing.
 type World struct {
 	opt    Options

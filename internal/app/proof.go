@@ -62,11 +62,10 @@ func (a *App) loadProof(id int64) (*Proof, error) {
 		l.Elements = len(run.Elements)
 	}
 	f := film.New(t.Window(), l)
-	k, err := film.Keep(a.filmPath(id), f, run.Fingerprint)
-	if err != nil {
+	if err := film.Load(a.filmPath(id), f, run.Fingerprint); err != nil {
 		return nil, err
 	}
-	return &Proof{Run: run, Scene: s, Film: f, Passes: passes.List(t.Wanted(), run.Elements, s, job.IsLamp(s))}, k.Close()
+	return &Proof{Run: run, Scene: s, Film: f, Passes: passes.List(t.Wanted(), run.Elements, s, job.IsLamp(s))}, nil
 }
 
 func (p *Proof) pass(key string) (*passes.Pass, error) {

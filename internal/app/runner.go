@@ -11,6 +11,7 @@ import (
 
 	"amberproof/core/film"
 	"amberproof/core/render"
+	"amberproof/core/trace"
 	"amberproof/internal/deliver"
 	"amberproof/internal/farm"
 	"amberproof/internal/job"
@@ -171,7 +172,14 @@ func (r *runner) render(ctx context.Context, run *store.Run) error {
 	if err := os.MkdirAll(a.Files.RunDir(run.ID), 0o755); err != nil {
 		return err
 	}
-	keeper, err := film.Keep(a.filmPath(run.ID), sh.Film, run.Fingerprint)
+	keeper, err := film.Keep(a.filmPath(run.ID), sh.Film, run.Fingerprint, trace.Revision)
+	if errors.Is(err, film.ErrOtherRevision) {
+		a.log.Info("a stopped run is begun anew: the renderer has changed since", "run", run.ID)
+		if err := os.Remove(a.filmPath(run.ID)); err != nil {
+			return err
+		}
+		keeper, err = film.Keep(a.filmPath(run.ID), sh.Film, run.Fingerprint, trace.Revision)
+	}
 	if err != nil {
 		return err
 	}

@@ -16,6 +16,7 @@ import (
 	"amberproof/core/film"
 	"amberproof/core/imageio"
 	"amberproof/core/passes"
+	"amberproof/core/trace"
 	"amberproof/internal/job"
 )
 
@@ -29,6 +30,7 @@ var ErrExists = errors.New("there is a delivery already")
 // Manifest says what a delivery is and how it came about.
 type Manifest struct {
 	Software    string       `json:"software"`
+	Renderer    int          `json:"renderer"` // revision: the same one gives the same pixels
 	Fingerprint string       `json:"fingerprint"`
 	Started     time.Time    `json:"started"`
 	Finished    time.Time    `json:"finished"`
@@ -78,6 +80,7 @@ func Write(dir string, f *film.Film, list []passes.Pass, w job.Words, m *Manifes
 	m.ColourSpace = map[string]string{
 		"rec709": "scene-linear, Rec.709 primaries, D65 white; PNG: sRGB", "acescg": "scene-linear, ACEScg (AP1 primaries); PNG: sRGB",
 	}[t.Output.Primaries]
+	m.Renderer = trace.Revision
 	m.Files = []File{}
 	for _, p := range planned {
 		var chosen []*passes.Pass
