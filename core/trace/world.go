@@ -123,7 +123,9 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 		}
 	}
 	w.parts = make([]part, len(s.Parts))
-	var solid, pass []accel.Triangle
+	nSolid, nPass := w.count()
+	solid, pass := make([]accel.Triangle, 0, nSolid), make([]accel.Triangle, 0, nPass)
+	w.solidPrims, w.passPrims = make([]prim, 0, nSolid), make([]prim, 0, nPass)
 	for i, p := range s.Parts {
 		if err := ctx.Err(); err != nil {
 			return nil, err
@@ -150,7 +152,7 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 			a, b, c := world.Point(m.Positions[m.Indices[k]]), world.Point(m.Positions[m.Indices[k+1]]), world.Point(m.Positions[m.Indices[k+2]])
 			t := accel.Triangle{A: a, B: b, C: c}
 			pr := prim{part: uint32(i), tri: uint32(k / 3), glow: -1}
-			if f.straight || f.alpha {
+			if f.passable() {
 				pass = append(pass, t)
 				w.passPrims = append(w.passPrims, pr)
 				if f.Glowing() { // met by chance only: shadow rays pass through it
@@ -183,6 +185,26 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	w.findFocus(&o.Camera)
 	return w, ctx.Err()
 }
+
+// count bounds the triangles of either hierarchy, so that their lists need not grow.
+func (w *World) count() (solid, pass int) {
+	for i, p := range w.scene.Parts {
+		k := w.opt.Wears[i]
+		if k == LeftOutOfPicture {
+			continue
+		}
+		n := len(w.scene.Meshes[p.Mesh].Indices) / 3
+		if w.finishes[k].passable() {
+			pass += n
+		} else {
+			solid += n
+		}
+	}
+	return solid, pass
+}
+
+// passable reports whether straight shadow rays and see-through passes may go through.
+func (f *finish) passable() bool { return f.straight || f.alpha }
 
 // solid reports whether the finish bounds a body that light goes into.
 func (f *finish) solid() bool { return f.Transmission > 0 && !f.thin }

@@ -47,7 +47,21 @@ func Size(n int64) string {
 // Memory is what a ticket will take, in bytes, and what is free (0: not known).
 func Memory(r *job.Resolved, s *scene.Scene, surround *imageio.HDR) (needs, free int64) {
 	o := r.Options(s, surround)
-	return trace.Forecast(s, &o), available()
+	return trace.Forecast(s, &o) + delivering(r, s, &o), available()
+}
+
+// delivering is what the largest file needs besides the film: its planes, and
+// as much again at most for what is compressed of them.
+func delivering(r *job.Resolved, s *scene.Scene, o *trace.Options) int64 {
+	channels, most := 0, 0
+	for _, p := range passes.List(r.Ticket.Wanted(), trace.ElementsOf(s, o), s, job.IsLamp(s)) {
+		n := len(p.Channels())
+		channels, most = channels+n, max(most, n)
+	}
+	if r.Ticket.Output.EXR && r.Ticket.Output.Layers != "each" {
+		most = channels
+	}
+	return int64(most) * 8 * int64(o.Window.Dx()) * int64(o.Window.Dy())
 }
 
 // available reads the memory that the system says can still be had.
