@@ -277,7 +277,7 @@ func ticketCommand() *cobra.Command {
 				}
 				t.View.Name = job.ViewsOf(s)[0].Name
 				for _, l := range trace.LampsOf(s) {
-					t.Stage.Lights = append(t.Stage.Lights, job.LightChange{Name: l.Name, On: true, Strength: 1})
+					t.Stage.Lights = append(t.Stage.Lights, job.LightAsFound(l.Name))
 				}
 			}
 			_, err := cmd.OutOrStdout().Write(job.Encode(t))

@@ -23,17 +23,24 @@ func Build(tris []Triangle) *BVH {
 	}
 	refs := make([]span, len(tris))
 	whole := collect(tris, refs)
-	w := &splitter{refs: refs, nodes: make([]binary, 2*len(tris)), slots: make(chan struct{}, runtime.GOMAXPROCS(0))}
-	w.split(0, 0, whole, 0)
 	b.bounds = whole.box.box()
-	c := newCollapse(w.nodes)
-	b.nodes, b.blocks = make([]node, 0, c.nodes), make([]block, c.blocks)
+	c := plan(refs, whole, wide)
+	b.nodes, b.blocks = make([]node, 0, c.nodes), make([]block, c.units)
 	huge(b.nodes[:c.nodes])
 	huge(b.blocks)
-	depth := c.layOut(b)
+	var depth int
+	b.nodes, depth = c.layOut(b.nodes)
 	c.fill(b, tris, refs)
 	b.stack = depth*wide + wide
 	return b
+}
+
+// plan orders refs and finds their eight-wide tree, whose leaves take up one
+// unit for each so many refs.
+func plan(refs []span, whole region, unit int32) *collapse {
+	w := &splitter{refs: refs, nodes: make([]binary, 2*len(refs)), slots: make(chan struct{}, runtime.GOMAXPROCS(0))}
+	w.split(0, 0, whole, 0)
+	return newCollapse(w.nodes, unit)
 }
 
 // BuildBytesPerTriangle is what Build needs for each triangle while it runs,

@@ -20,7 +20,7 @@ const (
 	leafBit    = 1 << 31
 	blockBits  = 27
 	blockMask  = 1<<blockBits - 1
-	maxBlocks  = 16
+	maxUnits   = 16 // of a leaf
 	emptyChild = math.MaxUint32
 	far        = 1e18 // beyond any scene, and its products with clamped inverses stay finite
 	// mostTriangles keeps block numbers in their bits and triangle numbers in
@@ -73,17 +73,27 @@ type Hit struct {
 // Stack is the scratch of one goroutine; make it with NewStack.
 type Stack struct {
 	refs  []uint64
+	tops  []uint64 // of a group, while refs serves the mesh being tested
 	aimed aimed
 }
 
 // NewStack makes scratch large enough for every one of the hierarchies given.
-func NewStack(all ...*BVH) *Stack {
-	n := 0
-	for _, b := range all {
-		n = max(n, b.stack)
+func NewStack(all ...Hierarchy) *Stack {
+	n, tops := 0, 0
+	for _, h := range all {
+		a, b := h.room()
+		n, tops = max(n, a), max(tops, b)
 	}
-	return &Stack{refs: make([]uint64, n+wide)}
+	return &Stack{refs: make([]uint64, n+wide), tops: make([]uint64, tops+wide)}
 }
+
+// Hierarchy is a BVH or a Group.
+type Hierarchy interface {
+	// room is how much of the stack it needs for triangles and for instances.
+	room() (refs, tops int)
+}
+
+func (b *BVH) room() (refs, tops int) { return b.stack, 0 }
 
 // Bounds is the box around all triangles.
 func (b *BVH) Bounds() geom.Box { return b.bounds }

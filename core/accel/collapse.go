@@ -18,7 +18,8 @@ type collapse struct {
 	choice [][mostRoots]int8
 	spread []int8 // how many of its eight children the left side of a wide node gets
 	nodes  int
-	blocks int
+	unit   int32 // refs that a unit of a leaf holds
+	units  int
 }
 
 const (
@@ -28,19 +29,22 @@ const (
 	asFewer int8 = -2
 )
 
-func newCollapse(two []binary) *collapse {
-	c := &collapse{two: two, cost: make([][mostRoots]float32, len(two)), choice: make([][mostRoots]int8, len(two)), spread: make([]int8, len(two))}
+func newCollapse(two []binary, unit int32) *collapse {
+	c := &collapse{two: two, unit: unit, cost: make([][mostRoots]float32, len(two)), choice: make([][mostRoots]int8, len(two)), spread: make([]int8, len(two))}
 	c.weigh(0)
 	c.count(0)
 	return c
 }
 
+// unitsOf is how many units n refs take.
+func (c *collapse) unitsOf(n int32) int32 { return (n + c.unit - 1) / c.unit }
+
 func (c *collapse) weigh(i int32) {
 	nd := &c.two[i]
 	area := nd.box.halfArea()
 	leaf := float32(math.Inf(1))
-	if nd.n <= maxBlocks*wide {
-		leaf = area * float32(blocksOf(nd.n))
+	if n := c.unitsOf(nd.n); n <= maxUnits {
+		leaf = area * float32(n)
 	}
 	cost, choice := &c.cost[i], &c.choice[i]
 	if nd.left < 0 {
@@ -100,45 +104,52 @@ func (c *collapse) children(room *[wide]int32, i int32) []int32 {
 	return c.roots(kids, c.two[i].right, wide-int(c.spread[i]))
 }
 
-// count finds how many nodes and blocks the tree will have.
+// count finds how many nodes and units the tree will have.
 func (c *collapse) count(i int32) {
 	c.nodes++
 	var room [wide]int32
 	for _, k := range c.children(&room, i) {
 		if c.choice[k][0] == asLeaf {
-			c.blocks += int(blocksOf(c.two[k].n))
+			c.units += int(c.unitsOf(c.two[k].n))
 		} else {
 			c.count(k)
 		}
 	}
 }
 
-// layOut writes the nodes, those of one parent next to each other, and where
-// the leaves' blocks will lie; it returns the depth.
-func (c *collapse) layOut(b *BVH) int {
-	b.nodes = append(b.nodes, node{})
+// layOut appends the nodes, those of one parent next to each other, and where
+// the leaves' units will lie; it returns the depth.
+func (c *collapse) layOut(nodes []node) (_ []node, depth int) {
+	nodes = append(nodes, node{})
 	next := int32(0)
-	return c.lay(b, 0, 0, &next)
+	depth = c.lay(&nodes, 0, 0, &next)
+	return nodes, depth
 }
 
-func (c *collapse) lay(b *BVH, i int32, at int, next *int32) int {
+func (c *collapse) lay(nodes *[]node, i int32, at int, next *int32) int {
 	var room [wide]int32
 	kids := c.children(&room, i)
-	first := len(b.nodes)
-	rows := &b.nodes[at].rows
+	first := len(*nodes)
+	for _, k := range kids {
+		if c.choice[k][0] != asLeaf {
+			*nodes = append(*nodes, node{})
+		}
+	}
+	rows := &(*nodes)[at].rows
+	inner := first
 	for k := range wide {
 		lo, hi, r := [3]float32{far, far, far}, [3]float32{-far, -far, -far}, uint32(emptyChild)
 		if k < len(kids) {
 			nd := &c.two[kids[k]]
 			lo, hi = [3]float32{-nd.box[0], -nd.box[1], -nd.box[2]}, [3]float32{nd.box[4], nd.box[5], nd.box[6]}
 			if c.choice[kids[k]][0] == asLeaf {
-				n := blocksOf(nd.n)
+				n := c.unitsOf(nd.n)
 				r = leafBit | uint32(n-1)<<blockBits | uint32(*next)
 				nd.left = *next // the two-way tree is no longer needed: where fill finds its place
 				*next += n
 			} else {
-				r = uint32(len(b.nodes))
-				b.nodes = append(b.nodes, node{})
+				r = uint32(inner)
+				inner++
 			}
 		}
 		for a := range 3 {
@@ -150,16 +161,16 @@ func (c *collapse) lay(b *BVH, i int32, at int, next *int32) int {
 	at = first
 	for _, k := range kids {
 		if c.choice[k][0] != asLeaf {
-			depth = max(depth, 1+c.lay(b, k, at, next))
+			depth = max(depth, 1+c.lay(nodes, k, at, next))
 			at++
 		}
 	}
 	return depth
 }
 
-// fill writes the triangles into their blocks, on all cores.
-func (c *collapse) fill(b *BVH, tris []Triangle, refs []span) {
-	leaves := make([]int32, 0, len(b.blocks))
+// leaves lists the subtrees that became leaves; left is where their units begin.
+func (c *collapse) leaves() []int32 {
+	leaves := make([]int32, 0, c.units)
 	var gather func(i int32)
 	gather = func(i int32) {
 		var room [wide]int32
@@ -172,6 +183,12 @@ func (c *collapse) fill(b *BVH, tris []Triangle, refs []span) {
 		}
 	}
 	gather(0)
+	return leaves
+}
+
+// fill writes the triangles into their blocks, on all cores.
+func (c *collapse) fill(b *BVH, tris []Triangle, refs []span) {
+	leaves := c.leaves()
 	chunks(len(leaves), func(_, from, to int) {
 		for _, k := range leaves[from:to] {
 			nd := &c.two[k]

@@ -110,3 +110,26 @@ func TestTrigonometryAgainstDoublePrecision(t *testing.T) {
 		t.Error("beyond their range they must stay finite")
 	}
 }
+
+func TestInverseOfATransform(t *testing.T) {
+	a := Translate(V(100, -3, 7)).Mul(Compose(V(0.1, 0.2, 0.3), [4]float32{0.1, 0.7, -0.1, 0.7}, V(2, 0.5, -3)))
+	inv, ok := a.Inverse()
+	if !ok {
+		t.Fatal("no inverse")
+	}
+	for _, p := range []Vec3{{}, {1, 0, 0}, {-2, 5, 0.5}} {
+		q := a.Point(p)
+		if d := inv.Point(q).Sub(p).Len(); d > 1e-4 {
+			t.Errorf("%v came back %v away", p, d)
+		}
+	}
+	flat := Compose(Vec3{}, [4]float32{0, 0, 0, 1}, V(1, 0, 1))
+	if _, ok := flat.Inverse(); ok {
+		t.Error("a flattening transform has no inverse")
+	}
+	b := Box{V(-1, -1, -1), V(1, 2, 3)}
+	turned := Compose(V(5, 0, 0), [4]float32{0, 0.70710677, 0, 0.70710677}, V(1, 1, 1))
+	if got := turned.Box(b); got.Min.Sub(V(4, -1, -1)).Len() > 1e-5 || got.Max.Sub(V(8, 2, 1)).Len() > 1e-5 {
+		t.Errorf("box %v", got)
+	}
+}

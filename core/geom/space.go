@@ -149,6 +149,50 @@ func (a *Affine) Det() float32 {
 	return Vec3{a[0], a[4], a[8]}.Dot(Vec3{a[1], a[5], a[9]}.Cross(Vec3{a[2], a[6], a[10]}))
 }
 
+// Inverse undoes a; ok is false where a flattens space.
+func (a *Affine) Inverse() (inv Affine, ok bool) {
+	// In double precision: a place far out, or small, would lose its digits.
+	m := func(i int) float64 { return float64(a[i]) }
+	c := [9]float64{
+		m(5)*m(10) - m(6)*m(9), m(2)*m(9) - m(1)*m(10), m(1)*m(6) - m(2)*m(5),
+		m(6)*m(8) - m(4)*m(10), m(0)*m(10) - m(2)*m(8), m(2)*m(4) - m(0)*m(6),
+		m(4)*m(9) - m(5)*m(8), m(1)*m(8) - m(0)*m(9), m(0)*m(5) - m(1)*m(4),
+	}
+	det := m(0)*c[0] + m(1)*c[3] + m(2)*c[6]
+	if det == 0 || det-det != 0 {
+		return inv, false
+	}
+	for i := range 3 {
+		var t float64
+		for j := range 3 {
+			v := c[3*i+j] / det
+			inv[4*i+j] = float32(v)
+			t -= v * m(4*j+3)
+		}
+		inv[4*i+3] = float32(t)
+	}
+	return inv, inv.Finite()
+}
+
+// Box is the box around a transformed box.
+func (a *Affine) Box(b Box) Box {
+	out := EmptyBox()
+	for i := range 8 {
+		p := b.Min
+		if i&1 != 0 {
+			p.X = b.Max.X
+		}
+		if i&2 != 0 {
+			p.Y = b.Max.Y
+		}
+		if i&4 != 0 {
+			p.Z = b.Max.Z
+		}
+		out = out.Extend(a.Point(p))
+	}
+	return out
+}
+
 // Finite reports whether all entries are finite.
 func (a *Affine) Finite() bool {
 	var s float32

@@ -102,7 +102,7 @@ func (w *World) findFocus(c *Camera) {
 	w.eye.lens = 0
 	t := w.NewTracer()
 	r := w.eye.ray(c.FocusAt[0]*w.eye.width, c.FocusAt[1]*w.eye.height, 0, 0)
-	at := w.solid.Bounds().Union(w.passable.Bounds()).Centre()
+	at := w.solid.bounds().Union(w.passable.bounds()).Centre()
 	if t.firstSeen(r, false, &t.pt) {
 		at = t.pt.p
 	}

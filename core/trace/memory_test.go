@@ -61,7 +61,7 @@ func TestForecastOfMemoryHolds(t *testing.T) {
 	if told > taken*3/2 {
 		t.Errorf("%d bytes were told, far more than the %d taken", told, taken)
 	}
-	if per := w.solid.Bytes() / (2 * 500 * 500); per > 70 {
+	if per := w.solid.flat.Bytes() / (2 * 500 * 500); per > 70 {
 		t.Errorf("%d bytes a triangle in the hierarchy", per)
 	}
 	runtime.KeepAlive(f)
@@ -79,5 +79,55 @@ func TestALargeSceneFits(t *testing.T) {
 	}
 	if per := o.Layout.BytesPerPixel(); per > 256 {
 		t.Errorf("%d bytes a pixel for eighteen passes", per)
+	}
+}
+
+// A mesh with many places is held once, and looks as if it were laid out flat.
+func TestSharedMeshesLookAsIfLaidOut(t *testing.T) {
+	build := func(n int) (*bench, int64) {
+		b := newBench(48, 48)
+		b.opt.Layout.Cover = true
+		f := b.finish(matte(0.6))
+		b.part("floor", floor(4), f)
+		m := ball(geom.Vec3{}, 0.3, n)
+		m.Finish = f
+		b.s.Meshes = append(b.s.Meshes, m)
+		for i := range 5 {
+			place := geom.Compose(geom.V(float32(i)*0.7-1.4, 0.4, 0), [4]float32{0, 0, 0, 1}, geom.V(1, 1+0.1*float32(i), -1))
+			b.s.Objects = append(b.s.Objects, scene.Object{Name: "ball", Parent: -1, World: place})
+			b.s.Parts = append(b.s.Parts, scene.Part{Name: "ball", Object: len(b.s.Objects) - 1, Mesh: len(b.s.Meshes) - 1, Finish: f})
+		}
+		b.part("panel", quad(geom.V(-1, 3, 0), geom.V(2, 0, 0), geom.V(0, 0, 1)), b.finish(glow(6)))
+		b.camera(geom.V(0, 1, 4), geom.V(0, 0.4, 0), 0.6)
+		b.opt.Finishes, b.opt.Wears = b.s.Finishes, nil
+		for _, p := range b.s.Parts {
+			b.opt.Wears = append(b.opt.Wears, p.Finish)
+		}
+		return b, Forecast(&b.s, &b.opt)
+	}
+	few, _ := build(40) // 6400 triangles each: laid out
+	many, told := build(120)
+	w := many.world(t)
+	if w.solid.shared.Empty() || !few.world(t).solid.shared.Empty() {
+		t.Fatal("the large meshes should be shared, the small ones laid out")
+	}
+	if flat := int64(many.s.Triangles()) * 400; told > flat/2 || w.Bytes() > told {
+		t.Errorf("told %d bytes, %d held; laid out it would be about %d", told, w.Bytes(), flat)
+	}
+	a, b := few.render(t, 64), many.render(t, 64)
+	ma, ba := meanOf(a, film.Beauty)
+	mb, bb := meanOf(b, film.Beauty)
+	expect(t, "mean of shared balls against balls laid out", mb, ma, ba*0.05+bb*0.05+2e-3)
+	for y := 4; y < 48; y += 8 {
+		for x := 4; x < 48; x += 4 {
+			sa, ia := a.At(x, y)
+			sb, ib := b.At(x, y)
+			for part := range uint32(len(few.s.Parts)) {
+				is := func(p uint32) bool { return p == part }
+				if ca, cb := sa.CoverOf(ia, is), sb.CoverOf(ib, is); geom.Abs(ca-cb) > 0.2*64 {
+					t.Errorf("part %d covers %v of pixel %d, %d laid out, %v shared", part, ca, x, y, cb)
+				}
+			}
+		}
 	}
 }

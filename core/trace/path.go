@@ -384,7 +384,7 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 // glowAt is the radiance of the sampled point of a glowing mesh towards the vertex.
 func (t *Tracer) glowAt(k *lights.Picked) geom.Vec3 {
 	w := t.w
-	pr := &w.solidPrims[k.Prim]
+	pr := &w.solid.prims[k.Prim]
 	p := &w.parts[pr.part]
 	f := &w.finishes[p.finish]
 	l := &w.set.Lights[p.light]

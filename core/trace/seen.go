@@ -71,7 +71,7 @@ func (t *Tracer) occlusion(pt *point) float32 {
 			continue // below the true surface
 		}
 		r := geom.Ray{O: from, D: d, TMax: o.AOReach}
-		if t.w.solid.Blocked(t.stack, &r) || t.passableBlocks(&r, o.AOSeeThrough) {
+		if t.w.solid.blocked(t.stack, &r) || t.passableBlocks(&r, o.AOSeeThrough) {
 			continue
 		}
 		open++
@@ -84,17 +84,17 @@ func (t *Tracer) occlusion(pt *point) float32 {
 // of surfaces with holes.
 func (t *Tracer) passableBlocks(r *geom.Ray, through bool) bool {
 	w := t.w
-	if w.passable.Empty() {
+	if w.passable.empty() {
 		return false
 	}
 	q := *r
 	for n := 0; n < maxWindows; n++ {
-		h, ok := w.passable.Closest(t.stack, &q)
+		h, pr, ok := w.passable.closest(t.stack, &q)
 		if !ok {
 			return false
 		}
 		pt := &t.tmp
-		w.fill(pt, h, &w.passPrims[h.Prim], &q, cone{})
+		w.fill(pt, h, &pr, &q, cone{})
 		if !(through && pt.f.Clear()) && (!pt.f.alpha || w.alphaAt(pt) >= 0.5) {
 			return true
 		}

@@ -25,7 +25,7 @@ type Tracer struct {
 
 // NewTracer makes scratch for one goroutine.
 func (w *World) NewTracer() *Tracer {
-	return &Tracer{w: w, stack: accel.NewStack(w.solid, w.passable), light: make([]geom.Vec3, len(w.elements))}
+	return &Tracer{w: w, stack: accel.NewStack(w.solid.flat, w.solid.shared, w.passable.flat, w.passable.shared), light: make([]geom.Vec3, len(w.elements))}
 }
 
 // Sets of sample dimensions. Each vertex of a path has its own block.
@@ -45,27 +45,23 @@ const (
 // one, chosen by expected contribution, instead of each.
 const manyLights = 12
 
-// meet finds the nearest surface of either hierarchy.
+// meet finds the nearest surface of either layer.
 func (t *Tracer) meet(r *geom.Ray, pt *point, wide cone) bool {
 	w := t.w
-	h, ok := w.solid.Closest(t.stack, r)
-	var pr *prim
-	if ok {
-		pr = &w.solidPrims[h.Prim]
-	}
-	if !w.passable.Empty() {
+	h, pr, ok := w.solid.closest(t.stack, r)
+	if !w.passable.empty() {
 		q := *r
 		if ok {
 			q.TMax = h.T
 		}
-		if h2, ok2 := w.passable.Closest(t.stack, &q); ok2 {
-			h, ok, pr = h2, true, &w.passPrims[h2.Prim]
+		if h2, pr2, ok2 := w.passable.closest(t.stack, &q); ok2 {
+			h, ok, pr = h2, true, pr2
 		}
 	}
 	if !ok {
 		return false
 	}
-	w.fill(pt, h, pr, r, wide)
+	w.fill(pt, h, &pr, r, wide)
 	return true
 }
 
@@ -74,16 +70,16 @@ func (t *Tracer) meet(r *geom.Ray, pt *point, wide cone) bool {
 // in are the solids that r.O lies in.
 func (t *Tracer) through(r geom.Ray, in media) geom.Vec3 {
 	w := t.w
-	if w.solid.Blocked(t.stack, &r) {
+	if w.solid.blocked(t.stack, &r) {
 		return geom.Vec3{}
 	}
 	keep := geom.Splat(1)
-	if w.passable.Empty() {
+	if w.passable.empty() {
 		return keep
 	}
 	wo := r.D.Neg()
 	for n := 0; n < 64; n++ {
-		h, ok := w.passable.Closest(t.stack, &r)
+		h, pr, ok := w.passable.closest(t.stack, &r)
 		if !ok {
 			if in.n > 0 && !math.IsInf(float64(r.TMax), 1) {
 				keep = keep.Mul(in.dim(r.TMax - r.TMin))
@@ -91,7 +87,7 @@ func (t *Tracer) through(r geom.Ray, in media) geom.Vec3 {
 			return keep
 		}
 		pt := &t.tmp
-		w.fill(pt, h, &w.passPrims[h.Prim], &r, cone{})
+		w.fill(pt, h, &pr, &r, cone{})
 		keep = keep.Mul(in.dim(h.T - r.TMin))
 		var pass geom.Vec3
 		if f := pt.f; f.straight {

@@ -30,8 +30,7 @@ type World struct {
 	// Triangles are split by whether straight shadow rays and see-through
 	// passes may go through them: what stops everything is tested first and at
 	// full speed.
-	solid, passable         *accel.BVH
-	solidPrims, passPrims   []prim
+	solid, passable         layer
 	finishes                []finish
 	chains                  chains
 	parts                   []part
@@ -76,13 +75,13 @@ func (w *World) Options() *Options { return &w.opt }
 
 // Bytes is the memory held for tracing, the film not counted.
 func (w *World) Bytes() int64 {
-	return int64(w.solid.Bytes()+w.passable.Bytes()) + int64(len(w.solidPrims)+len(w.passPrims))*12
+	return w.solid.bytes() + w.passable.bytes()
 }
 
 // Forecast is the memory in bytes that preparing and rendering will take,
 // known before any of it is done.
 func Forecast(s *scene.Scene, o *Options) int64 {
-	n := int64(s.Triangles()) * (36 + 12 + accel.BuildBytesPerTriangle + accel.BytesPerTriangle) // corners, prim, hierarchy
+	n := int64(heldTriangles(s, o)) * (36 + 12 + accel.BuildBytesPerTriangle + accel.BytesPerTriangle) // corners, prim, hierarchy
 	for i := range s.Meshes {
 		n += int64(len(s.Meshes[i].Positions)) * 48
 	}
@@ -97,6 +96,31 @@ func Forecast(s *scene.Scene, o *Options) int64 {
 		l.Elements = len(ElementsOf(s, o))
 	}
 	return n + film.Bytes(o.Window, l)
+}
+
+// heldTriangles counts the triangles that are laid out, those of shared meshes once.
+func heldTriangles(s *scene.Scene, o *Options) (n int) {
+	prepared := make([]finish, len(o.Finishes))
+	for i, f := range o.Finishes {
+		prepared[i] = prepareFinish(f, o.StraightShadows)
+	}
+	shared := sharedMeshes(s, o.Wears, func(f int) bool { return prepared[f].passable() }, func(f int) bool { return prepared[f].Glowing() })
+	seen := map[int]bool{}
+	for i, p := range s.Parts {
+		k := o.Wears[i]
+		if k == LeftOutOfPicture {
+			continue
+		}
+		f := &prepared[k]
+		if !f.Glowing() && shared[layerOf(f.passable())][p.Mesh] {
+			if seen[p.Mesh] {
+				continue
+			}
+			seen[p.Mesh] = true
+		}
+		n += len(s.Meshes[p.Mesh].Indices) / 3
+	}
+	return n
 }
 
 // Prepare builds the hierarchy and the lights. It returns early with the
@@ -123,9 +147,9 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 		}
 	}
 	w.parts = make([]part, len(s.Parts))
-	nSolid, nPass := w.count()
-	solid, pass := make([]accel.Triangle, 0, nSolid), make([]accel.Triangle, 0, nPass)
-	w.solidPrims, w.passPrims = make([]prim, 0, nSolid), make([]prim, 0, nPass)
+	shared := sharedMeshes(s, o.Wears, func(f int) bool { return w.finishes[f].passable() }, func(f int) bool { return w.finishes[f].Glowing() })
+	w.makeRoom(shared)
+	meshes := map[int]*accel.BVH{}
 	for i, p := range s.Parts {
 		if err := ctx.Err(); err != nil {
 			return nil, err
@@ -147,25 +171,30 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 		}
 		f := &w.finishes[o.Wears[i]]
 		m := w.parts[i].mesh
+		to := &w.solid
+		if f.passable() {
+			to = &w.passable
+			if f.Glowing() { // met by chance only: shadow rays pass through it
+				w.parts[i].element = int32(w.element(f.Name))
+			}
+		}
+		if !f.Glowing() && shared[layerOf(f.passable())][p.Mesh] {
+			if meshes[p.Mesh] == nil {
+				meshes[p.Mesh] = buildMesh(m)
+			}
+			to.instances = append(to.instances, accel.Instance{Mesh: meshes[p.Mesh], World: world})
+			to.parts = append(to.parts, uint32(i))
+			continue
+		}
 		var tris []lights.Triangle
 		for k := 0; k+2 < len(m.Indices); k += 3 {
 			a, b, c := world.Point(m.Positions[m.Indices[k]]), world.Point(m.Positions[m.Indices[k+1]]), world.Point(m.Positions[m.Indices[k+2]])
-			t := accel.Triangle{A: a, B: b, C: c}
 			pr := prim{part: uint32(i), tri: uint32(k / 3), glow: -1}
-			if f.passable() {
-				pass = append(pass, t)
-				w.passPrims = append(w.passPrims, pr)
-				if f.Glowing() { // met by chance only: shadow rays pass through it
-					w.parts[i].element = int32(w.element(f.Name))
-				}
-				continue
-			}
-			if f.Glowing() {
+			if f.Glowing() && !f.passable() {
 				pr.glow = int32(len(tris))
-				tris = append(tris, lights.Triangle{A: a, B: b, C: c, Prim: uint32(len(w.solidPrims))})
+				tris = append(tris, lights.Triangle{A: a, B: b, C: c, Prim: uint32(len(to.prims))})
 			}
-			solid = append(solid, t)
-			w.solidPrims = append(w.solidPrims, pr)
+			to.add(accel.Triangle{A: a, B: b, C: c}, pr)
 		}
 		if len(tris) > 0 {
 			w.addGlow(i, f, tris, lamps, lamp, isLamp, setting)
@@ -178,29 +207,39 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	}
 	var wg sync.WaitGroup
 	wg.Add(1)
-	go func() { defer wg.Done(); w.passable = accel.Build(pass) }()
-	w.solid = accel.Build(solid)
+	go func() { defer wg.Done(); w.passable.build() }()
+	w.solid.build()
 	wg.Wait()
 	w.set.Ready()
 	w.findFocus(&o.Camera)
 	return w, ctx.Err()
 }
 
-// count bounds the triangles of either hierarchy, so that their lists need not grow.
-func (w *World) count() (solid, pass int) {
+// makeRoom counts the triangles of either layer, so that their lists need not grow.
+func (w *World) makeRoom(shared [2]map[int]bool) {
+	var n [2]int
 	for i, p := range w.scene.Parts {
 		k := w.opt.Wears[i]
 		if k == LeftOutOfPicture {
 			continue
 		}
-		n := len(w.scene.Meshes[p.Mesh].Indices) / 3
-		if w.finishes[k].passable() {
-			pass += n
-		} else {
-			solid += n
+		f := &w.finishes[k]
+		if at := layerOf(f.passable()); f.Glowing() || !shared[at][p.Mesh] {
+			n[at] += len(w.scene.Meshes[p.Mesh].Indices) / 3
 		}
 	}
-	return solid, pass
+	for k, l := range []*layer{&w.solid, &w.passable} {
+		l.tris, l.prims = make([]accel.Triangle, 0, n[k]), make([]prim, 0, n[k])
+	}
+}
+
+// buildMesh makes the hierarchy of a mesh in its own space.
+func buildMesh(m *scene.Mesh) *accel.BVH {
+	tris := make([]accel.Triangle, 0, len(m.Indices)/3)
+	for k := 0; k+2 < len(m.Indices); k += 3 {
+		tris = append(tris, accel.Triangle{A: m.Positions[m.Indices[k]], B: m.Positions[m.Indices[k+1]], C: m.Positions[m.Indices[k+2]]})
+	}
+	return accel.Build(tris)
 }
 
 // passable reports whether straight shadow rays and see-through passes may go through.

@@ -1,0 +1,92 @@
+package trace
+
+import (
+	"amberproof/core/accel"
+	"amberproof/core/geom"
+	"amberproof/core/scene"
+)
+
+// layer is a set of triangles to be traced: most laid out flat in the world,
+// which is fastest, and meshes with many places held once.
+type layer struct {
+	flat   *accel.BVH
+	prims  []prim // of flat
+	shared *accel.Group
+	parts  []uint32 // of the instances of shared
+
+	tris      []accel.Triangle // until it is built
+	instances []accel.Instance
+}
+
+func (l *layer) add(t accel.Triangle, p prim) {
+	l.tris = append(l.tris, t)
+	l.prims = append(l.prims, p)
+}
+
+func (l *layer) build() {
+	l.flat, l.shared = accel.Build(l.tris), accel.NewGroup(l.instances)
+	l.tris, l.instances = nil, nil
+}
+
+func (l *layer) empty() bool { return l.flat.Empty() && l.shared.Empty() }
+
+func (l *layer) bounds() geom.Box { return l.flat.Bounds().Union(l.shared.Bounds()) }
+
+func (l *layer) bytes() int64 {
+	return int64(l.flat.Bytes()+l.shared.Bytes()) + int64(len(l.prims))*12
+}
+
+// closest finds the nearest triangle of the layer.
+func (l *layer) closest(s *accel.Stack, r *geom.Ray) (h accel.Hit, p prim, ok bool) {
+	if h, ok = l.flat.Closest(s, r); ok {
+		p = l.prims[h.Prim]
+	}
+	if l.shared.Empty() {
+		return h, p, ok
+	}
+	q := *r
+	if ok {
+		q.TMax = h.T
+	}
+	if h2, i, ok2 := l.shared.Closest(s, &q); ok2 {
+		return h2, prim{part: l.parts[i], tri: h2.Prim, glow: -1}, true
+	}
+	return h, p, ok
+}
+
+func (l *layer) blocked(s *accel.Stack, r *geom.Ray) bool {
+	return l.flat.Blocked(s, r) || l.shared.Blocked(s, r)
+}
+
+// worthSharing is how many triangles must be saved for a mesh to be held once:
+// two levels trace slower than one.
+const worthSharing = 50_000
+
+// sharedMeshes tells the meshes that are held once for each layer: those whose
+// places in it would repeat enough triangles, and that do not glow.
+func sharedMeshes(s *scene.Scene, wears []int, passable, glowing func(finish int) bool) [2]map[int]bool {
+	var uses [2]map[int]int
+	var out [2]map[int]bool
+	for k := range uses {
+		uses[k], out[k] = map[int]int{}, map[int]bool{}
+	}
+	for i, p := range s.Parts {
+		if f := wears[i]; f != LeftOutOfPicture && !glowing(f) {
+			uses[layerOf(passable(f))][p.Mesh]++
+		}
+	}
+	for k := range uses {
+		for m, n := range uses[k] {
+			out[k][m] = (n-1)*len(s.Meshes[m].Indices)/3 >= worthSharing
+		}
+	}
+	return out
+}
+
+// layerOf is the index of a layer: solid first.
+func layerOf(passable bool) int {
+	if passable {
+		return 1
+	}
+	return 0
+}
