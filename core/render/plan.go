@@ -60,19 +60,24 @@ func NewPlan(f *film.Film, stop noise.Stop, view noise.View, keep Keeper) (*Plan
 	sort.SliceStable(p.order, func(a, b int) bool { return dist(p.order[a]) < dist(p.order[b]) })
 	p.pixels = int64(f.Window.Dx()) * int64(f.Window.Dy())
 	p.samples = f.Samples()
-	least, going := 0, false
+	least, most, going := 0, 0, false
 	for i := range f.Tiles {
-		if t := &f.Tiles[i]; !t.Stopped && (!going || t.Samples < least) {
-			least, going = t.Samples, true
+		if t := &f.Tiles[i]; !t.Stopped {
+			if !going || t.Samples < least {
+				least = t.Samples
+			}
+			most, going = max(most, t.Samples), true
 		}
 	}
 	if !going {
 		p.done = true
 		return p, nil
 	}
-	// The round in which the tile that is furthest back stands. At its very end the
-	// round is settled once more: a crash may have cut that off.
-	for p.round = 0; stop.Boundary(p.round) < least && stop.Boundary(p.round) < stop.Most; p.round++ {
+	// The round in which the tile that is furthest back stands. One at whose very
+	// end all tiles stand is settled once more, since a crash may have cut that off;
+	// once a tile has gone further, it was settled, by the noise of that moment.
+	past := func(at int) bool { return at < least || at == least && most > least }
+	for p.round = 0; past(stop.Boundary(p.round)) && stop.Boundary(p.round) < stop.Most; p.round++ {
 	}
 	p.fill()
 	if len(p.queue) == 0 {
