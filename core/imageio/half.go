@@ -36,7 +36,16 @@ func ToHalf(f float32) uint16 {
 }
 
 // FromHalf widens a binary16 exactly.
-func FromHalf(h uint16) float32 {
+func FromHalf(h uint16) float32 { return halfTable[h] }
+
+var halfTable = func() (t [1 << 16]float32) {
+	for i := range t {
+		t[i] = widen(uint16(i))
+	}
+	return t
+}()
+
+func widen(h uint16) float32 {
 	sign := uint32(h&0x8000) << 16
 	e := uint32(h >> 10 & 31)
 	m := uint32(h & 0x3ff)

@@ -106,6 +106,22 @@ func TestOcclusionUnderASphere(t *testing.T) {
 	expect(t, "open share under a sphere", got, 1-0.25, bar+2e-3)
 }
 
+// From the middle of the floor of a long slot of half width a and depth h, the
+// open share of the cosine-weighted hemisphere is a over the distance to an edge.
+func TestOcclusionInANarrowSlot(t *testing.T) {
+	for _, c := range []struct{ a, h float64 }{{1, 1}, {0.1, 1}, {0.5, 3}} {
+		b := newBench(8, 8)
+		b.opt.Layout.AO, b.opt.AOReach, b.opt.AOSamples = true, 500, 8
+		b.part("floor", floor(200), b.finish(matte(1)))
+		for _, x := range []float64{-c.a, c.a} {
+			b.part("wall", quad(geom.V(float32(x), 0, -200), geom.V(0, 0, 400), geom.V(0, float32(c.h), 0)), 0)
+		}
+		b.camera(geom.V(0, float32(c.h)/2, 0), geom.Vec3{}, 1e-4)
+		got, bar := meanOf(b.render(t, 512), b.opt.Layout.AOAt())
+		expect(t, fmt.Sprintf("open share in a slot %v wide and %v deep", 2*c.a, c.h), got, c.a/math.Hypot(c.a, c.h), bar+1e-3)
+	}
+}
+
 // With see-through the glass over the point does not occlude; without, it does.
 func TestOcclusionLooksThroughGlassOnRequest(t *testing.T) {
 	for _, through := range []bool{false, true} {

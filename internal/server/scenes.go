@@ -31,7 +31,7 @@ type objectBody struct {
 
 type lampBody struct {
 	Name string `json:"name"`
-	Kind string `json:"kind" enum:"rectangle,sphere,point,spot,sun"`
+	Kind string `json:"kind" enum:"rectangle,disk,sphere,point,spot,sun"`
 }
 
 type sceneBody struct {

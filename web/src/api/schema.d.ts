@@ -482,7 +482,7 @@ export interface components {
         };
         LampBody: {
             /** @enum {string} */
-            kind: "rectangle" | "sphere" | "point" | "spot" | "sun";
+            kind: "rectangle" | "disk" | "sphere" | "point" | "spot" | "sun";
             name: string;
         };
         Lens: {

@@ -84,6 +84,7 @@ const sections: Section[] = [
         t.passes.lights && "lights apart",
         t.passes.finishMasks && "finish masks",
         t.passes.partMasks && "part masks",
+        t.passes.idMattes && "ID mattes",
         t.passes.normal && "normals",
         t.passes.depth && "depth",
       ].filter(Boolean);
