@@ -362,6 +362,27 @@ func TestZipBombIsStopped(t *testing.T) {
 	}
 }
 
+// A shallow fold without normals is smooth, a sharp one and one with smoothing
+// off are not.
+func TestOBJSmoothsWhatHasNoNormals(t *testing.T) {
+	fold := func(height, off string) *scene.Mesh {
+		s, err := Import(Bundle{"a.obj": []byte("v 0 0 0\nv 0 1 0\nv 1 0 " + height + "\nv -1 0 " + height + "\n" + off + "f 1 3 2\nf 1 2 4\n")}, DefaultLimits)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return &s.Meshes[0]
+	}
+	if m := fold("-0.1", ""); len(m.Positions) != 4 || len(m.Normals) != 4 || m.Normals[0].Dot(geom.V(0, 0, 1)) < 0.9999 {
+		t.Errorf("shallow: %d vertices, normals %v", len(m.Positions), m.Normals)
+	}
+	if m := fold("-2", ""); len(m.Positions) != 6 {
+		t.Errorf("sharp: %d vertices", len(m.Positions))
+	}
+	if m := fold("-0.1", "s off\n"); len(m.Normals) != 0 {
+		t.Errorf("smoothing off: %v", m.Normals)
+	}
+}
+
 func TestOBJ(t *testing.T) {
 	o := `# made by hand
 mtllib things.mtl

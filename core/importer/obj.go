@@ -21,6 +21,7 @@ type obj struct {
 	finishes  map[string]int
 	object    string
 	finish    string
+	flat      bool // smoothing is switched off
 	mesh      *objMesh
 	meshes    map[string]*objMesh
 	order     []*objMesh
@@ -33,6 +34,7 @@ type objMesh struct {
 	object   string
 	corners  map[[3]int]uint32
 	noNormal bool
+	flat     bool // a face of it was not to be smoothed
 	noUV     bool
 }
 
@@ -55,6 +57,9 @@ func readOBJ(b Bundle, main string, lim Limits) (*scene.Scene, error) {
 		}
 		if m.noUV {
 			m.UV[0] = nil
+		}
+		if m.noNormal && !m.flat {
+			m.AddNormals(crease)
 		}
 		at, ok := objects[m.object]
 		if !ok {
@@ -164,6 +169,7 @@ func (o *obj) line(n int, word string, arg []string, rest string) error {
 	case "f":
 		return o.face(n, arg)
 	case "s":
+		o.flat = len(arg) == 1 && (arg[0] == "off" || arg[0] == "0")
 	case "p", "l":
 		o.note(o.object, "points and lines are not supported and left out")
 	default:
@@ -202,6 +208,9 @@ func (o *obj) corner(s string) (c [3]int, ok bool) {
 	return c, c[0] >= 0
 }
 
+// crease is the angle between faces up to which a mesh without normals is smooth.
+const crease = 40 * math.Pi / 180
+
 func (o *obj) face(n int, arg []string) error {
 	if len(arg) < 3 {
 		return refuse("line %d of %q: a face needs three corners", n, path.Base(o.main))
@@ -227,6 +236,7 @@ func (o *obj) face(n int, arg []string) error {
 		}
 	}
 	m := o.mesh
+	m.flat = m.flat || o.flat
 	idx := make([]uint32, len(arg))
 	for i, s := range arg {
 		c, ok := o.corner(s)
