@@ -213,6 +213,7 @@ function Proof({ run }: { run: RunBody }) {
           ]}
         />
         <Button
+          className="as-ticket"
           size="small"
           type="text"
           disabled={look.ev === own.ev && look.display === own.display}
