@@ -288,6 +288,32 @@ func TestWriteEXRRefusesWhatNoReaderTakes(t *testing.T) {
 	}
 }
 
+// Files that another program wrote, checked in: a gradient whose corners are known.
+func TestCheckedInFilesOfAnotherProgram(t *testing.T) {
+	for name, want := range map[string]map[image.Point][]float32{
+		"dwaa":  {{0, 0}: {0.1, 0.5, 0.9, 1}, {23, 19}: {1, 0.2, 0.1, 0}},
+		"dwab":  {{0, 0}: {0.1, 0.5, 0.9}, {23, 19}: {1, 0.2, 0.1}},
+		"tiled": {{0, 0}: {0.1, 0.5, 0.9}, {23, 19}: {1, 0.2, 0.1}},
+	} {
+		e := readFile(t, "testdata/seed-"+name+".exr")[0]
+		bar := 1e-3 // a unit of a half
+		if e.Compression >= DWAA {
+			bar = 0.02 // what the lossy methods lose at their default quality
+		}
+		for at, values := range want {
+			for k, n := range []string{"R", "G", "B", "A"}[:len(values)] {
+				c := e.Channel(n)
+				if c == nil {
+					t.Fatalf("%s: no channel %s", name, n)
+				}
+				if got := c.Data[at.Y*e.Window.Dx()+at.X]; math.Abs(float64(got-values[k])) > bar {
+					t.Errorf("%s, %s at %v: %v, want %v", name, n, at, got, values[k])
+				}
+			}
+		}
+	}
+}
+
 func FuzzReadEXR(f *testing.F) {
 	small := func(name string, c Compression) *EXR { // small files are found their way into sooner
 		e := sample(c, Half)

@@ -109,15 +109,7 @@ func (m *Mesh) assignTangents(group []int32, sums []geom.Vec3, signs []float32) 
 }
 
 func (m *Mesh) copyVertex(i uint32) uint32 {
-	m.Positions = append(m.Positions, m.Positions[i])
+	m.takeVertex(m, i)
 	m.Normals = append(m.Normals, m.Normals[i])
-	for s := range m.UV {
-		if len(m.UV[s]) > 0 {
-			m.UV[s] = append(m.UV[s], m.UV[s][i])
-		}
-	}
-	if len(m.Colours) > 0 {
-		m.Colours = append(m.Colours, m.Colours[i])
-	}
 	return uint32(len(m.Positions) - 1)
 }

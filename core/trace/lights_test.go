@@ -101,6 +101,30 @@ func TestLightFlags(t *testing.T) {
 	expect(t, "beyond a light's reach", look(matte(1), below, near, false), 0, 0)
 }
 
+// Data passes pass a light that the camera does not see, as the beauty does.
+func TestDataPassesLookThroughAHiddenLight(t *testing.T) {
+	for _, hidden := range []bool{false, true} {
+		b := newBench(8, 8)
+		st := AsInScene()
+		st.Camera = !hidden
+		b.opt.Lamps = []LightSetting{st}
+		b.opt.Layout = film.Layout{Depth: true, Cover: true}
+		b.part("panel", quad(geom.V(-1, 3, -1), geom.V(2, 0, 0), geom.V(0, 0, 2)), b.finish(glow(2)))
+		b.part("floor", floor(50), b.finish(matte(1)))
+		b.camera(geom.V(0, 6, 0), geom.V(0, 0, 0.001), 0.002)
+		s, i := b.render(t, 4).At(4, 4)
+		p, want, part := s.Pixel(i), 3.0, uint32(0)
+		if hidden {
+			want, part = 6, 1
+		}
+		at := b.opt.Layout.DepthAt()
+		expect(t, fmt.Sprintf("depth, light hidden %v", hidden), float64(p[at]/p[at+1]), want, 1e-3)
+		if c := s.CoverOf(i, func(k uint32) bool { return k == part }); c != 4 {
+			t.Errorf("hidden %v: part %d covers %v of 4 samples", hidden, part, c)
+		}
+	}
+}
+
 // More samples of a light where the camera looks change its noise, not its mean.
 func TestSamplesOfALight(t *testing.T) {
 	var mean, spread [2]float64

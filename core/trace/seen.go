@@ -21,6 +21,10 @@ func (t *Tracer) firstSeen(r geom.Ray, through bool, pt *point) bool {
 		if !t.meet(&r, pt, wide) {
 			return false
 		}
+		if pt.light >= 0 && invisible(&w.set.Lights[pt.light], true) {
+			r.TMin = nextAfter(pt.t, pt.p)
+			continue
+		}
 		if pt.f.alpha {
 			ua, _, _, _ := t.rng.Four(uint32(dimVertex + n*vertexDims + dimExtra))
 			if ua >= w.alphaAt(pt) {

@@ -45,7 +45,18 @@ func Differences(a, b *Resolved) []string {
 			out = append(out, fmt.Sprintf("%s changed", s.Label))
 			continue
 		}
-		out = append(out, fmt.Sprintf("%s %v%s, was %v%s", s.Label, is[s.Path], unit, old, unit))
+		out = append(out, fmt.Sprintf("%s %s%s, was %s%s", s.Label, said(is[s.Path]), unit, said(old), unit))
 	}
 	return out
+}
+
+// said is a setting's value in words.
+func said(v any) string {
+	switch v {
+	case true:
+		return "on"
+	case false:
+		return "off"
+	}
+	return fmt.Sprint(v)
 }
