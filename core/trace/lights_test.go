@@ -7,6 +7,7 @@ import (
 
 	"amberproof/core/film"
 	"amberproof/core/geom"
+	"amberproof/core/imageio"
 	"amberproof/core/lights"
 	"amberproof/core/scene"
 )
@@ -99,6 +100,28 @@ func TestLightFlags(t *testing.T) {
 	near := AsInScene()
 	near.Reach = 2
 	expect(t, "beyond a light's reach", look(matte(1), below, near, false), 0, 0)
+}
+
+// A light that is not in reflections is not in the way of other light either:
+// under an even picture of radiance one a white floor stays white.
+func TestALightNotInReflectionsIsNotInTheWay(t *testing.T) {
+	px := make([]float32, 16*8*3)
+	for i := range px {
+		px[i] = 1
+	}
+	for name, m := range map[string]scene.Mesh{
+		"rectangle": quad(geom.V(-1, 1.5, -1), geom.V(2, 0, 0), geom.V(0, 0, 2)),
+		"disk":      disk(geom.V(0, 1.5, 0), 1, 48),
+	} {
+		b := newBench(8, 8)
+		st := AsInScene()
+		st.Reflections, st.Camera, st.Strength = false, false, 1e-6
+		b.opt.Lamps = []LightSetting{st}
+		b.opt.Surround = Surround{On: true, Strength: 1, Picture: &imageio.HDR{W: 16, H: 8, Pix: px}}
+		b.part("lamp", m, b.finish(glow(1)))
+		got, bar := b.plane(t, 1024, film.Beauty)
+		expect(t, "white floor under a "+name, got, 1, bar+3e-3)
+	}
 }
 
 // Data passes pass a light that the camera does not see, as the beauty does.

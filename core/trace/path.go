@@ -347,7 +347,7 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 	}
 	radiance := k.Radiance
 	if k.OnMesh {
-		radiance = t.glowAt(&k)
+		radiance = t.glowAt(l, &k)
 	}
 	c := throughput.Mul(f).Mul(radiance).Scale(1 / draws)
 	if !math.IsInf(float64(k.PDF), 1) {
@@ -382,12 +382,15 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 }
 
 // glowAt is the radiance of the sampled point of a glowing mesh towards the vertex.
-func (t *Tracer) glowAt(k *lights.Picked) geom.Vec3 {
+func (t *Tracer) glowAt(l *lights.Light, k *lights.Picked) geom.Vec3 {
 	w := t.w
-	pr := &w.solid.prims[k.Prim]
+	prims := w.solid.prims
+	if l.NoMirror { // see Prepare
+		prims = w.passable.prims
+	}
+	pr := &prims[k.Prim]
 	p := &w.parts[pr.part]
 	f := &w.finishes[p.finish]
-	l := &w.set.Lights[p.light]
 	gain := p.gain.Scale(l.Fade(k.Dist * k.Dist))
 	tri := &w.set.Triangles[l.First+int(pr.glow)]
 	facing := tri.B.Sub(tri.A).Cross(tri.C.Sub(tri.A)).Dot(k.Wi) < 0

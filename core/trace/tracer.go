@@ -102,6 +102,8 @@ func (t *Tracer) through(r geom.Ray, in media) geom.Vec3 {
 			if !f.thin {
 				in = in.crossed(f, pt.back)
 			}
+		} else if pt.light >= 0 && w.set.Lights[pt.light].NoMirror {
+			pass = geom.Splat(1)
 		}
 		if pt.f.alpha {
 			a := w.alphaAt(pt)

@@ -172,6 +172,9 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 		f := &w.finishes[o.Wears[i]]
 		m := w.parts[i].mesh
 		to := &w.solid
+		if isLamp && !setting.Reflections {
+			to = &w.passable // rays that light sampling is held against pass it, so shadow rays must
+		}
 		if f.passable() {
 			to = &w.passable
 			if f.Glowing() { // met by chance only: shadow rays pass through it
