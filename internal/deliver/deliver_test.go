@@ -126,7 +126,7 @@ func TestAFileForEachPassNamesItsChannelsPlainly(t *testing.T) {
 func TestPartsInACEScg(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "delivery")
 	f, list, m := picture(func(k *job.Ticket) {
-		k.Output.Layers, k.Output.PNG, k.Output.Depth, k.Output.Compression, k.Output.Primaries = "parts", "none", "float", "piz", "acescg"
+		k.Output.Layers, k.Output.PNG, k.Output.Depth, k.Output.Compression, k.Output.Primaries = "multipart", "none", "float", "piz", "acescg"
 	})
 	if err := Write(dir, f, list, words, m); err != nil {
 		t.Fatal(err)

@@ -15,9 +15,9 @@ var compressions = map[string]imageio.Compression{
 	"none": imageio.NoCompression, "rle": imageio.RLE, "zips": imageio.ZIPS, "zip": imageio.ZIP, "piz": imageio.PIZ,
 }
 
-// parts lays passes out as one file: as layers of one part, or a part each.
+// parts lays passes out as one file: as layers of one part, or of several parts, one a pass.
 func parts(f *film.Film, list []*passes.Pass, t *job.Ticket, m *Manifest) []*imageio.EXR {
-	if t.Output.Layers != "parts" || len(list) == 1 {
+	if t.Output.Layers != "multipart" || len(list) == 1 {
 		return []*imageio.EXR{exr(f, list, t, m)}
 	}
 	var out []*imageio.EXR

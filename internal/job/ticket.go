@@ -154,7 +154,7 @@ type OcclusionPass struct {
 type OutputSection struct {
 	EXR         bool   `json:"exr" label:"OpenEXR" def:"true" help:"Scene-linear files for compositing."`
 	Depth       string `json:"depth" label:"Number format" choices:"half,float" def:"half" help:"Half has 16 bits a channel, float 32."`
-	Layers      string `json:"layers" label:"Layers" choices:"one,parts,each" def:"one" help:"All passes as layers of one file, as parts of one file, or one file for each pass."`
+	Layers      string `json:"layers" label:"Layers" choices:"one,multipart,each" def:"one" help:"All passes as layers of one file, as the parts of one multi-part file, or one file for each pass."`
 	Compression string `json:"compression" label:"Compression" choices:"zip,zips,piz,rle,none" def:"zip" help:"All lossless. ZIP packs 16 lines at a time, ZIPS single lines; PIZ is smaller where there is noise; RLE is quick and large."`
 	Primaries   string `json:"primaries" label:"Colours" choices:"rec709,acescg" def:"rec709" help:"Primaries of the light in EXR files: Rec.709, or ACEScg. Data passes have none."`
 	PNG         string `json:"png" label:"PNG" choices:"none,8,16" def:"8" help:"Display pictures, bits a channel."`

@@ -100,7 +100,8 @@ const sections: Section[] = [
     title: "Output",
     line: (t, p) => [
       [
-        t.output.exr && `EXR ${t.output.depth}, ${t.output.layers === "one" ? "one file" : "a file each"}`,
+        t.output.exr &&
+          `EXR ${t.output.depth}, ${{ one: "one file", multipart: "one multi-part file" }[t.output.layers] ?? "a file each"}`,
         t.output.png !== "none" && `PNG ${t.output.png}`,
       ]
         .filter(Boolean)

@@ -51,6 +51,7 @@ const wordsOf: Record<string, string> = {
   zips: "ZIPS",
   piz: "PIZ",
   rle: "RLE",
+  multipart: "Multi-part",
   rec709: "Rec.709",
   acescg: "ACEScg",
   "blackman-harris": "Blackman-Harris",
