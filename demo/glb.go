@@ -18,7 +18,7 @@ type obj = map[string]any
 type builder struct {
 	bin                                               bytes.Buffer
 	views, accessors, meshes, materials, nodes, roots []any
-	images, textures, lights, cameras                 []any
+	images, textures, lights, cameras, animations     []any
 	material                                          map[string]int
 }
 
@@ -96,6 +96,31 @@ func (b *builder) node(n obj) int {
 	return len(b.nodes) - 1
 }
 
+// animation turns a node through the given quaternions, at even paces within
+// so many seconds.
+func (b *builder) animation(name string, node int, seconds float64, turns ...[4]float64) {
+	var times, values []float32
+	for i, q := range turns {
+		times = append(times, float32(seconds*float64(i)/float64(len(turns)-1)))
+		for _, v := range q {
+			values = append(values, float32(v))
+		}
+	}
+	in := b.accessor(obj{"bufferView": b.view(le(times), 0), "componentType": 5126, "count": len(times), "type": "SCALAR", "min": []float32{0}, "max": []float32{float32(seconds)}})
+	out := b.accessor(obj{"bufferView": b.view(le(values), 0), "componentType": 5126, "count": len(turns), "type": "VEC4"})
+	b.animations = append(b.animations, obj{
+		"name":     name,
+		"samplers": []any{obj{"input": in, "output": out, "interpolation": "LINEAR"}},
+		"channels": []any{obj{"sampler": 0, "target": obj{"node": node, "path": "rotation"}}},
+	})
+}
+
+// turnAbout is the quaternion of a turn about axis 0 (x), 1 (y) or 2 (z), radians.
+func turnAbout(axis int, angle float64) (q [4]float64) {
+	q[axis], q[3] = math.Sincos(angle / 2)
+	return q
+}
+
 // placed is a node with a transform that looks from eye to target along -Z.
 func placed(name string, eye, target geom.Vec3) obj {
 	m := geom.LookAt(eye, target, geom.V(0, 1, 0))
@@ -108,7 +133,7 @@ func lensFov(focal float64) float64 { return 2 * math.Atan(12/focal) }
 func (b *builder) bytes() ([]byte, error) {
 	doc := obj{
 		"asset": obj{"version": "2.0", "generator": "Amber Proof demo"}, "scene": 0, "scenes": []any{obj{"name": "Pellwick storm lantern", "nodes": b.roots}},
-		"nodes": b.nodes, "meshes": b.meshes, "materials": b.materials, "accessors": b.accessors, "bufferViews": b.views,
+		"animations": b.animations, "nodes": b.nodes, "meshes": b.meshes, "materials": b.materials, "accessors": b.accessors, "bufferViews": b.views,
 		"buffers": []any{obj{"byteLength": b.bin.Len()}}, "images": b.images, "textures": b.textures, "cameras": b.cameras,
 		"extensionsUsed": []string{"KHR_lights_punctual", "KHR_materials_clearcoat", "KHR_materials_emissive_strength", "KHR_materials_ior", "KHR_materials_transmission", "KHR_materials_volume"},
 		"extensions":     obj{"KHR_lights_punctual": obj{"lights": b.lights}},

@@ -104,6 +104,9 @@ func brassWear() image.Image {
 	return img
 }
 
+// bailHeight is that of the pivots of the bail, metres.
+const bailHeight = 0.186
+
 // Scene is the demo's scene as a .glb file.
 func Scene() ([]byte, error) {
 	b := &builder{}
@@ -158,8 +161,13 @@ func Scene() ([]byte, error) {
 	}
 	arch = append(arch, [3]float64{86.2, 196, -0.8}, [3]float64{84, 189, 0}, [3]float64{79, 186.2, 0}, [3]float64{74, 186, 0})
 	bailPath := curve(arch, 3)
-	bail := part("Bail", prim{tube(bailPath, 1.9, 20, false), dark})
-	grip := part("Bail grip", prim{gripShape(bailPath), "Cork"})
+	// Both hang on the pivots, about which they fold.
+	hung := func(name string, p prim) int {
+		return b.node(obj{"name": name, "mesh": b.mesh(name, p), "translation": []float64{0, -bailHeight, 0}})
+	}
+	bail := b.node(obj{"name": "Bail pivot", "translation": []float64{0, bailHeight, 0}, "children": []int{
+		hung("Bail", prim{tube(bailPath, 1.9, 20, false), dark}), hung("Bail grip", prim{gripShape(bailPath), "Cork"}),
+	}})
 
 	guard1 := part("Guard ring lower", prim{tube(circle(57, 128, 160), 1.5, 16, true), dark})
 	guard2 := part("Guard ring upper", prim{tube(circle(55, 176, 160), 1.5, 16, true), dark})
@@ -195,11 +203,15 @@ func Scene() ([]byte, error) {
 		group("Burner", collar, cone, wick, flame, knobShaft, knob),
 		group("Globe", chimney, seat),
 		group("Top", cork, cap, vent, finial),
-		group("Frame", left, right, bail, grip, group("Guard", append([]int{guard1, guard2}, stays...)...)),
+		group("Frame", left, right, bail, group("Guard", append([]int{guard1, guard2}, stays...)...)),
 		group("Rivets", rivets...),
 	)
 	// Turned a little, so that neither knob nor filler points at the camera.
-	b.nodes[lantern].(obj)["rotation"] = []float64{0, math.Sin(-0.22), 0, math.Cos(-0.22)}
+	const turned = -0.44
+	b.nodes[lantern].(obj)["rotation"] = turnAbout(1, turned)
+	const quarter = math.Pi / 2
+	b.animation("Turn on the spot", lantern, 6, turnAbout(1, turned), turnAbout(1, turned+quarter), turnAbout(1, turned+2*quarter), turnAbout(1, turned+3*quarter), turnAbout(1, turned+4*quarter))
+	b.animation("Bail falls back", bail, 0.5, turnAbout(0, 0), turnAbout(0, -0.55), turnAbout(0, -1.5))
 
 	drop := part("Backdrop", prim{sweep(rounded([]knot{{1600, 0, 0}, {-900, 0, 620}, {-1050, 2600, 0}}, false), 5200), "Backdrop paper"})
 

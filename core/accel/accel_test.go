@@ -259,59 +259,6 @@ func TestBothBuildersMakeTheSameTree(t *testing.T) {
 	}
 }
 
-// A group of instances is hit as the same triangles laid out flat: same
-// distances up to rounding, same instance.
-func TestAGroupIsHitAsItsTrianglesLaidOut(t *testing.T) {
-	meshes := []*BVH{Build(soup(500, 0.2, 31)), Build(soup(300, 0.3, 32)), Build(nil)}
-	source := [][]Triangle{soup(500, 0.2, 31), soup(300, 0.3, 32), nil}
-	r := rand.New(rand.NewPCG(6, 6))
-	var all []Instance
-	var flat []Triangle
-	var owner []uint32
-	for i := range 60 {
-		q := [4]float32{r.Float32() - 0.5, r.Float32() - 0.5, r.Float32() - 0.5, r.Float32() - 0.5}
-		l := geom.Sqrt(q[0]*q[0] + q[1]*q[1] + q[2]*q[2] + q[3]*q[3])
-		for k := range q {
-			q[k] /= l
-		}
-		place := geom.Compose(geom.V(r.Float32()*4-2, r.Float32()*4-2, r.Float32()*4-2), q, geom.V(0.1+r.Float32()*0.3, 0.2, -0.2))
-		if i == 7 { // flattened to nothing
-			place = geom.Compose(geom.Vec3{}, q, geom.V(0, 1, 1))
-		}
-		all = append(all, Instance{meshes[i%3], place})
-		if i == 7 {
-			continue
-		}
-		for _, tr := range source[i%3] {
-			flat = append(flat, Triangle{place.Point(tr.A), place.Point(tr.B), place.Point(tr.C)})
-			owner = append(owner, uint32(i))
-		}
-	}
-	g, b := NewGroup(all), Build(flat)
-	s := NewStack(g, b)
-	hits, odd := 0, 0
-	for i, ray := range rays(6000, 33) {
-		h, inst, ok := g.Closest(s, &ray)
-		if g.Blocked(s, &ray) != ok {
-			t.Fatalf("ray %d: blocked disagrees with closest", i)
-		}
-		want, ok2 := b.Closest(s, &ray)
-		if ok != ok2 || ok && (math.Abs(float64(h.T-want.T)) > 1e-4*(1+float64(want.T)) || inst != owner[want.Prim]) {
-			odd++ // a graze may round either way
-			continue
-		}
-		if ok {
-			hits++
-		}
-	}
-	if hits < 700 || odd > 6 {
-		t.Errorf("%d hits, %d rays disagree", hits, odd)
-	}
-	if e := NewGroup(nil); !e.Empty() || e.Blocked(NewStack(e), &geom.Ray{D: geom.V(1, 0, 0), TMax: 1}) {
-		t.Error("an empty group blocks")
-	}
-}
-
 func benchmarkRays(b *testing.B, f func(*BVH, *Stack, *geom.Ray) bool) {
 	h := Build(soup(250000, 0.01, 1))
 	s := NewStack(h)

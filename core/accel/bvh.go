@@ -72,6 +72,9 @@ type Hit struct {
 
 // Stack is the scratch of one goroutine; make it with NewStack.
 type Stack struct {
+	// Moment of the shutter, 0 to 1, at which moving instances are met.
+	Moment float32
+
 	refs  []uint64
 	tops  []uint64 // of a group, while refs serves the mesh being tested
 	aimed aimed

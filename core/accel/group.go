@@ -10,11 +10,21 @@ import (
 type Instance struct {
 	Mesh  *BVH
 	World geom.Affine // from the mesh to the world
+	// Way, if there, are its places at evenly spaced moments of a shutter that is
+	// open from 0 to 1; World does not count then.
+	Way []geom.Affine
+}
+
+// Along is the place at a moment, from 0 to 1, of what moves in straight lines
+// along a way of two places or more.
+func Along(way []geom.Affine, moment float32) geom.Affine {
+	x := moment * float32(len(way)-1)
+	k := min(int(x), len(way)-2)
+	return way[k].Lerp(&way[k+1], x-float32(k))
 }
 
 // Group is a hierarchy of instances: many places of few meshes, which are held
-// once. The two levels also let things move without their meshes being built
-// again.
+// once, and meshes that move, at the moment of the stack.
 type Group struct {
 	nodes  []node
 	places []place // in the order of the leaves
@@ -27,6 +37,7 @@ type Group struct {
 type place struct {
 	mesh   *BVH
 	toMesh geom.Affine
+	way    []geom.Affine
 	index  uint32 // among those given
 }
 
@@ -39,11 +50,17 @@ func NewGroup(all []Instance) *Group {
 	inverse := make([]geom.Affine, len(all))
 	for i, in := range all {
 		inv, ok := in.World.Inverse()
-		if in.Mesh.Empty() || !ok {
+		if in.Mesh.Empty() || !ok && in.Way == nil {
 			continue
 		}
 		inverse[i] = inv
 		box := in.World.Box(in.Mesh.bounds)
+		if in.Way != nil {
+			box = geom.EmptyBox()
+			for k := range in.Way { // between them every point moves in a straight line
+				box = box.Union(in.Way[k].Box(in.Mesh.bounds))
+			}
+		}
 		g.bounds = g.bounds.Union(box)
 		// The mesh is tested where rounding puts the ray: a little slack around it.
 		slack := 1e-5 * (geom.Max3(box.Max, box.Min.Neg()).Max() + box.Size().Max())
@@ -64,7 +81,7 @@ func NewGroup(all []Instance) *Group {
 		nd := &c.two[k]
 		for j := range nd.n {
 			i := refs[nd.first+j].prim()
-			g.places[nd.left+j] = place{all[i].Mesh, inverse[i], i}
+			g.places[nd.left+j] = place{all[i].Mesh, inverse[i], all[i].Way, i}
 		}
 	}
 	return g
@@ -79,12 +96,20 @@ func (g *Group) Bounds() geom.Box { return g.bounds }
 func (g *Group) Empty() bool { return len(g.places) == 0 }
 
 // Bytes is the memory held besides the meshes.
-func (g *Group) Bytes() int { return len(g.nodes)*nodeBytes + len(g.places)*64 }
+func (g *Group) Bytes() int { return len(g.nodes)*nodeBytes + len(g.places)*88 }
 
 // at is the ray as the mesh sees it; distances are the same, since the direction
-// is not brought back to length one.
-func (p *place) at(r *geom.Ray, tmax float32) geom.Ray {
-	return geom.Ray{O: p.toMesh.Point(r.O), D: p.toMesh.Vector(r.D), TMin: r.TMin, TMax: tmax}
+// is not brought back to length one. It is false where the mesh is flattened to
+// nothing at that moment.
+func (p *place) at(r *geom.Ray, tmax, moment float32) (q geom.Ray, ok bool) {
+	to, ok := &p.toMesh, true
+	if p.way != nil {
+		world := Along(p.way, moment)
+		var inv geom.Affine
+		inv, ok = world.Inverse()
+		to = &inv
+	}
+	return geom.Ray{O: to.Point(r.O), D: to.Vector(r.D), TMin: r.TMin, TMax: tmax}, ok
 }
 
 // Closest finds the nearest triangle in the ray's open interval, and which
@@ -92,7 +117,10 @@ func (p *place) at(r *geom.Ray, tmax float32) geom.Ray {
 func (g *Group) Closest(s *Stack, r *geom.Ray) (best Hit, instance uint32, found bool) {
 	best.T = r.TMax
 	g.walk(s, r, func(p *place) (stop bool, reach float32) {
-		q := p.at(r, math.Nextafter32(best.T, math.MaxFloat32)) // ties are met, and decided here
+		q, ok := p.at(r, math.Nextafter32(best.T, math.MaxFloat32), s.Moment) // ties are met, and decided here
+		if !ok {
+			return false, best.T
+		}
 		if h, ok := p.mesh.Closest(s, &q); ok && h.T < r.TMax && (h.T < best.T || found && p.index < instance) {
 			best, instance, found = h, p.index, true
 		}
@@ -104,8 +132,8 @@ func (g *Group) Closest(s *Stack, r *geom.Ray) (best Hit, instance uint32, found
 // Blocked reports whether any triangle lies in the ray's open interval.
 func (g *Group) Blocked(s *Stack, r *geom.Ray) (blocked bool) {
 	g.walk(s, r, func(p *place) (stop bool, reach float32) {
-		q := p.at(r, r.TMax)
-		blocked = p.mesh.Blocked(s, &q)
+		q, ok := p.at(r, r.TMax, s.Moment)
+		blocked = ok && p.mesh.Blocked(s, &q)
 		return blocked, r.TMax
 	})
 	return blocked

@@ -20,6 +20,7 @@ type Layout struct {
 	AO       bool
 	Normal   bool
 	Depth    bool
+	Motion   bool
 	Cover    bool // coverage by part
 }
 
@@ -46,8 +47,12 @@ func (l Layout) NormalAt() int { return l.AOAt() + b2i(l.AO) }
 // weight it is divided by, the coverage seen, follows it.
 func (l Layout) DepthAt() int { return l.NormalAt() + 3*b2i(l.Normal) }
 
+// MotionAt is the place of the motion sums (pixels to the right and up while
+// the shutter is open); the weight they are divided by follows them.
+func (l Layout) MotionAt() int { return l.DepthAt() + 2*b2i(l.Depth) }
+
 // Channels is the number of sums per pixel.
-func (l Layout) Channels() int { return l.DepthAt() + 2*b2i(l.Depth) }
+func (l Layout) Channels() int { return l.MotionAt() + 3*b2i(l.Motion) }
 
 func b2i(b bool) int {
 	if b {

@@ -26,6 +26,21 @@ func (b Box) Radius() float32 {
 	return b.Size().Len() * 0.5
 }
 
+// Corner is one of the eight corners.
+func (b Box) Corner(i int) Vec3 {
+	p := b.Min
+	if i&1 != 0 {
+		p.X = b.Max.X
+	}
+	if i&2 != 0 {
+		p.Y = b.Max.Y
+	}
+	if i&4 != 0 {
+		p.Z = b.Max.Z
+	}
+	return p
+}
+
 // HalfArea is half the surface of the box, the measure of the surface-area heuristic.
 func (b Box) HalfArea() float32 {
 	s := b.Size()
@@ -178,19 +193,18 @@ func (a *Affine) Inverse() (inv Affine, ok bool) {
 func (a *Affine) Box(b Box) Box {
 	out := EmptyBox()
 	for i := range 8 {
-		p := b.Min
-		if i&1 != 0 {
-			p.X = b.Max.X
-		}
-		if i&2 != 0 {
-			p.Y = b.Max.Y
-		}
-		if i&4 != 0 {
-			p.Z = b.Max.Z
-		}
-		out = out.Extend(a.Point(p))
+		out = out.Extend(a.Point(b.Corner(i)))
 	}
 	return out
+}
+
+// Lerp is the transform a share t of the way from a to b: every point moves in
+// a straight line.
+func (a *Affine) Lerp(b *Affine, t float32) (c Affine) {
+	for i := range c {
+		c[i] = a[i] + (b[i]-a[i])*t
+	}
+	return c
 }
 
 // Finite reports whether all entries are finite.

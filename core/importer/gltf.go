@@ -9,6 +9,7 @@ import (
 	"math"
 	"net/url"
 	"path"
+	"slices"
 	"strings"
 
 	"amberproof/core/geom"
@@ -52,7 +53,7 @@ type gltfDoc struct {
 		Perspective  *struct{ YFov float64 }
 		Orthographic *struct{ XMag, YMag float64 }
 	}
-	Animations []struct{ Name string }
+	Animations []gltfAnimation
 	Skins      []struct{ Name string }
 	Extensions struct {
 		Lights *struct {
@@ -114,7 +115,8 @@ type gltf struct {
 	buffers [][]byte
 	images  map[int]int // glTF image to scene image
 	meshes  map[int][]int
-	visited []bool
+	objects []int // glTF node to object, -1 for none
+	keys    int   // of all animations
 }
 
 func readGLTF(b Bundle, main string, lim Limits) (*scene.Scene, error) {
@@ -149,9 +151,6 @@ func readGLTF(b Bundle, main string, lim Limits) (*scene.Scene, error) {
 			g.note("the file", "the extension %s is not supported; what it says is left out", e)
 		}
 	}
-	if n := len(g.doc.Animations); n > 0 {
-		g.note("the file", "%d animations are left out; the scene stands as it was saved", n)
-	}
 	if err := g.readBuffers(); err != nil {
 		return nil, err
 	}
@@ -182,9 +181,14 @@ func readGLTF(b Bundle, main string, lim Limits) (*scene.Scene, error) {
 			}
 		}
 	}
-	g.visited = make([]bool, len(g.doc.Nodes))
+	g.objects = slices.Repeat([]int{-1}, len(g.doc.Nodes))
 	for _, n := range roots {
 		if err := g.node(n, -1, geom.Identity(), 0); err != nil {
+			return nil, err
+		}
+	}
+	for i := range g.doc.Animations {
+		if err := g.motion(i); err != nil {
 			return nil, err
 		}
 	}
@@ -309,10 +313,10 @@ func (g *gltf) node(i, parent int, above geom.Affine, depth int) error {
 	if i < 0 || i >= len(g.doc.Nodes) {
 		return refuse("object %d is not there", i)
 	}
-	if g.visited[i] {
+	if g.objects[i] >= 0 {
 		return refuse("%s is its own ancestor or has two parents", g.nameOf(i))
 	}
-	g.visited[i] = true
+	g.objects[i] = len(g.s.Objects)
 	if depth > g.lim.Depth {
 		return refuse("the object tree is deeper than %d", g.lim.Depth)
 	}
@@ -327,7 +331,7 @@ func (g *gltf) node(i, parent int, above geom.Affine, depth int) error {
 		return refuse("object %q has a transform that is not finite", name)
 	}
 	at := len(g.s.Objects)
-	g.s.Objects = append(g.s.Objects, scene.Object{Name: name, Parent: parent, World: world})
+	g.s.Objects = append(g.s.Objects, scene.Object{Name: name, Parent: parent, Local: local, World: world})
 	if n.Skin != nil {
 		g.note(name, "its skin is left out; it stands in its bind pose")
 	}
@@ -358,49 +362,57 @@ func (g *gltf) node(i, parent int, above geom.Affine, depth int) error {
 	return nil
 }
 
-func transformOf(n *gltfNode) (geom.Affine, error) {
-	f := func(v []float64, k int, what string) ([]float32, error) {
-		if len(v) != k {
-			return nil, fmt.Errorf("its %s has %d numbers, not %d", what, len(v), k)
-		}
-		out := make([]float32, k)
-		for i, x := range v {
-			out[i] = float32(x)
-		}
-		return out, nil
+// listed narrows a list that must have a certain length.
+func listed(v []float64, n int, what string) ([]float32, error) {
+	if len(v) != n {
+		return nil, fmt.Errorf("its %s has %d numbers, not %d", what, len(v), n)
 	}
+	out := make([]float32, n)
+	for i, x := range v {
+		out[i] = float32(x)
+	}
+	return out, nil
+}
+
+func transformOf(n *gltfNode) (geom.Affine, error) {
 	if n.Matrix != nil {
-		m, err := f(n.Matrix, 16, "matrix")
+		m, err := listed(n.Matrix, 16, "matrix")
 		if err != nil {
 			return geom.Affine{}, err
 		}
 		return geom.Affine{m[0], m[4], m[8], m[12], m[1], m[5], m[9], m[13], m[2], m[6], m[10], m[14]}, nil
 	}
+	p, err := placeOf(n)
+	return p.Affine(), err
+}
+
+// placeOf is where a node without a matrix stands.
+func placeOf(n *gltfNode) (scene.Place, error) {
 	t, q, s := []float32{0, 0, 0}, []float32{0, 0, 0, 1}, []float32{1, 1, 1}
 	var err error
 	if n.Translation != nil {
-		if t, err = f(n.Translation, 3, "translation"); err != nil {
-			return geom.Affine{}, err
+		if t, err = listed(n.Translation, 3, "translation"); err != nil {
+			return scene.Place{}, err
 		}
 	}
 	if n.Rotation != nil {
-		if q, err = f(n.Rotation, 4, "rotation"); err != nil {
-			return geom.Affine{}, err
+		if q, err = listed(n.Rotation, 4, "rotation"); err != nil {
+			return scene.Place{}, err
 		}
 		l := geom.Sqrt(q[0]*q[0] + q[1]*q[1] + q[2]*q[2] + q[3]*q[3])
 		if !(l > 0) {
-			return geom.Affine{}, fmt.Errorf("its rotation is zero")
+			return scene.Place{}, fmt.Errorf("its rotation is zero")
 		}
 		for i := range q {
 			q[i] /= l
 		}
 	}
 	if n.Scale != nil {
-		if s, err = f(n.Scale, 3, "scale"); err != nil {
-			return geom.Affine{}, err
+		if s, err = listed(n.Scale, 3, "scale"); err != nil {
+			return scene.Place{}, err
 		}
 	}
-	return geom.Compose(geom.V(t[0], t[1], t[2]), [4]float32(q), geom.V(s[0], s[1], s[2])), nil
+	return scene.Place{Shift: geom.V(t[0], t[1], t[2]), Turn: [4]float32(q), Scale: geom.V(s[0], s[1], s[2])}, nil
 }
 
 func (g *gltf) camera(i, object int, name string) {

@@ -495,6 +495,8 @@ func fuzzed(t *testing.T, b Bundle) {
 func FuzzGLB(f *testing.F) {
 	doc, bin := square()
 	f.Add(glb(doc, bin))
+	doc, bin = swing()
+	f.Add(glb(doc, bin))
 	f.Fuzz(func(t *testing.T, b []byte) { fuzzed(t, Bundle{"a.glb": b}) })
 }
 

@@ -48,7 +48,12 @@ type Light struct {
 	NoShadows bool // nothing is in its way
 	Samples   int  // at each point the camera sees; 0 is one
 
+	// Roams says that its place is only about right, as it moves while the
+	// picture is taken: what it faces does not count for what to expect of it.
+	Roams bool
+
 	First int // Mesh: first of its triangles in Set.Triangles
+	Part  int // Mesh: where the tracer finds its finish
 	Area  float32
 	table sampling.Table
 	env   *Env
@@ -57,7 +62,6 @@ type Light struct {
 // Triangle is a piece of a glowing mesh.
 type Triangle struct {
 	A, B, C geom.Vec3
-	Prim    uint32 // where the tracer finds its finish
 }
 
 // Set is all lights of a picture.
@@ -101,11 +105,14 @@ func (l *Light) reference(d2 float32) float32 {
 type Picked struct {
 	Wi       geom.Vec3
 	Dist     float32
-	Radiance geom.Vec3 // for Mesh zero: the tracer looks it up at Prim, U, V
+	Radiance geom.Vec3 // for Mesh zero: the tracer looks it up at Tri, U, V
 	PDF      float32   // per solid angle; infinite for lights without size
-	Prim     uint32
-	U, V     float32
-	OnMesh   bool
+	// Of a Mesh: the triangle's place in it, the weights of its corners B and C,
+	// and whether its corners run against the clock as seen.
+	Tri    int
+	U, V   float32
+	Front  bool
+	OnMesh bool
 }
 
 // AddMesh adds a glowing mesh; weights are proportional to each triangle's
@@ -144,7 +151,7 @@ func (s *Set) Expect(i int, p geom.Vec3) float32 {
 	case Point, Sphere, Mesh:
 		return l.reference(d2)
 	case Spot:
-		if d.Dot(l.N) < l.CosOuter*geom.Sqrt(d2) {
+		if !l.Roams && d.Dot(l.N) < l.CosOuter*geom.Sqrt(d2) {
 			return 0
 		}
 		return l.reference(d2)
@@ -152,10 +159,10 @@ func (s *Set) Expect(i int, p geom.Vec3) float32 {
 		return max(colour.Luminance(l.Colour), 1e-9)
 	case Rect:
 		side := d.Dot(l.N) / geom.Sqrt(d2)
-		if l.TwoSided {
+		if l.TwoSided || l.Roams {
 			side = geom.Abs(side)
 		}
-		if side <= 0 {
+		if side <= 0 && !l.Roams {
 			return 0 // in its plane's shadow
 		}
 		return l.reference(d2) * max(side, 0.1)
@@ -244,12 +251,12 @@ func (s *Set) Sample(i int, p geom.Vec3, u, v float32) (k Picked, ok bool) {
 		}
 		k.Dist = geom.Sqrt(d2)
 		k.Wi = to.Scale(1 / k.Dist)
-		cos := geom.Abs(k.Wi.Dot(n)) / (2 * area)
-		if cos < 1e-6 {
+		cos := k.Wi.Dot(n) / (2 * area)
+		k.Tri, k.Front, k.OnMesh = j, cos < 0, true
+		if cos = geom.Abs(cos); cos < 1e-6 {
 			return k, false
 		}
 		k.PDF = pj / area * d2 / cos
-		k.Prim, k.OnMesh = t.Prim, true
 	case Environment:
 		k.Wi, k.PDF = l.env.sample(u, v)
 		k.Dist = inf

@@ -5,6 +5,7 @@ package passes
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -24,6 +25,7 @@ const (
 	FinishMask Kind = "finish"
 	Normal     Kind = "normal"
 	Depth      Kind = "depth"
+	Motion     Kind = "motion"
 	IDs        Kind = "ids"
 )
 
@@ -31,7 +33,7 @@ const (
 type Pass struct {
 	Key   string `json:"key" doc:"Unique name, used in addresses and file names"`
 	Title string `json:"title" doc:"Name for people"`
-	Kind  Kind   `json:"kind" enum:"beauty,light,occlusion,part,finish,normal,depth,ids"`
+	Kind  Kind   `json:"kind" enum:"beauty,light,occlusion,part,finish,normal,depth,motion,ids"`
 	index int    // element, or place in the list of parts or finishes
 	parts map[uint32]bool
 	ids   map[uint32]string // of an ID pass: each part's name
@@ -42,13 +44,13 @@ func (p *Pass) Data() bool { return p.Kind != Beauty && p.Kind != Light }
 
 // Wanted is what to make.
 type Wanted struct {
-	Lights, Occlusion, PartMasks, FinishMasks, Normal, Depth, IDs bool
+	Lights, Occlusion, PartMasks, FinishMasks, Normal, Depth, Motion, IDs bool
 }
 
 // Needs returns the film layout for what is wanted; the elements are counted
 // later. Coverage is always kept: a proof tells which part lies under the pointer.
 func (w Wanted) Needs() film.Layout {
-	return film.Layout{AO: w.Occlusion, Normal: w.Normal, Depth: w.Depth, Cover: true}
+	return film.Layout{AO: w.Occlusion, Normal: w.Normal, Depth: w.Depth, Motion: w.Motion, Cover: true}
 }
 
 // List names the passes of a picture in their fixed order. lamp tells the
@@ -68,6 +70,9 @@ func List(w Wanted, elements []string, s *scene.Scene, lamp func(part int) bool)
 	}
 	if w.Depth {
 		out = append(out, Pass{Key: "depth", Title: "Depth", Kind: Depth})
+	}
+	if w.Motion {
+		out = append(out, Pass{Key: "motion", Title: "Motion", Kind: Motion})
 	}
 	if w.IDs {
 		byPart, byFinish := map[uint32]string{}, map[uint32]string{}
@@ -150,6 +155,8 @@ func (p *Pass) Channels() []string {
 		return []string{"normal.X", "normal.Y", "normal.Z"}
 	case Depth:
 		return []string{"depth.Z"}
+	case Motion:
+		return []string{"motion.X", "motion.Y"}
 	case IDs:
 		return idChannels(p.layer())
 	}
@@ -178,6 +185,10 @@ func (p *Pass) value(t *film.Sums, i int) (v [mostValues]float32) {
 	case Depth:
 		if c := px[l.DepthAt()+1]; c > 0 {
 			v[0] = px[l.DepthAt()] / c
+		}
+	case Motion:
+		if c := px[l.MotionAt()+2]; c > 0 {
+			v[0], v[1] = px[l.MotionAt()]/c, px[l.MotionAt()+1]/c
 		}
 	case IDs:
 		return p.ranks(t, i, w)
@@ -214,7 +225,8 @@ func (p *Pass) At(f *film.Film, x, y int) []float32 {
 }
 
 // Picture makes a pass ready for a PNG: light as it is, normals from -1..1 to
-// 0..1, depth with the nearest white and the farthest black.
+// 0..1, depth with the nearest white and the farthest black, motion as red and
+// green about a half, which stands still.
 func (p *Pass) Picture(f *film.Film) *imageio.Picture {
 	pl := p.Planes(f)
 	if p.Kind == IDs {
@@ -233,6 +245,20 @@ func (p *Pass) Picture(f *film.Film) *imageio.Picture {
 			}
 		}
 		pic.G, pic.B = pl[1], pl[2]
+	case Motion:
+		most := float32(0)
+		for _, c := range pl {
+			for _, v := range c {
+				most = max(most, v, -v)
+			}
+		}
+		for _, c := range pl {
+			for i := range c {
+				c[i] = 0.5 + c[i]/(2*max(most, 1e-9))
+			}
+		}
+		pic.G = pl[1]
+		pic.B = slices.Repeat([]float32{0.5}, len(pl[0]))
 	case Depth:
 		near, far := float32(0), float32(0)
 		for _, d := range pl[0] {

@@ -21,6 +21,7 @@ type Scene struct {
 	Images   []Image
 	Lights   []Light
 	Cameras  []Camera
+	Motions  []Motion
 	// LeftOut lists, part by part, what the file asked for and the importer
 	// could not take.
 	LeftOut []Note
@@ -32,10 +33,11 @@ type Note struct {
 	What  string `json:"what" doc:"What was left out, and what happens instead"`
 }
 
-// Object is a node of the file's tree.
+// Object is a node of the file's tree. Its parent comes before it.
 type Object struct {
 	Name   string
 	Parent int
+	Local  geom.Affine // to the parent; counts where a motion moves that
 	World  geom.Affine
 }
 
@@ -160,7 +162,7 @@ func (s *Scene) Bounds() geom.Box {
 func (s *Scene) Check() error {
 	in := func(i, n int) bool { return i >= 0 && i < n }
 	for i, o := range s.Objects {
-		if o.Parent >= len(s.Objects) || !o.World.Finite() {
+		if o.Parent >= i || !o.World.Finite() {
 			return fmt.Errorf("object %d (%s) has no proper place", i, o.Name)
 		}
 	}
@@ -190,7 +192,7 @@ func (s *Scene) Check() error {
 			}
 		}
 	}
-	return nil
+	return s.checkMotions()
 }
 
 // backdropTimes is how many times larger than all the rest together a part

@@ -40,6 +40,23 @@ func (b *bench) part(name string, m scene.Mesh, finish int) {
 	b.s.Parts = append(b.s.Parts, scene.Part{Name: name, Object: len(b.s.Objects) - 1, Mesh: len(b.s.Meshes) - 1, Finish: finish})
 }
 
+// moving makes the object added last move over a second, and the picture be
+// taken of all of it.
+func (b *bench) moving(shift, turn, scale *scene.Curve) {
+	if len(b.s.Motions) == 0 {
+		b.s.Motions = []scene.Motion{{Name: "motion"}}
+	}
+	b.s.Motions[0].Moves = append(b.s.Motions[0].Moves, scene.Move{
+		Object: len(b.s.Objects) - 1, Rest: scene.Place{Turn: [4]float32{0, 0, 0, 1}, Scale: geom.Splat(1)}, Shift: shift, Turn: turn, Scale: scale,
+	})
+	b.opt.Shutter = Shutter{Close: 1, Blur: true}
+}
+
+// line is a curve that goes evenly from one vector to another within a second.
+func line(from, to geom.Vec3) *scene.Curve {
+	return &scene.Curve{Times: []float32{0, 1}, Values: [][4]float32{{from.X, from.Y, from.Z}, {to.X, to.Y, to.Z}}}
+}
+
 func (b *bench) light(l scene.Light, world geom.Affine) {
 	b.s.Objects = append(b.s.Objects, scene.Object{Name: l.Name, Parent: -1, World: world})
 	l.Object = len(b.s.Objects) - 1
@@ -57,7 +74,11 @@ func (b *bench) world(t testing.TB) *World {
 	for _, p := range b.s.Parts {
 		b.opt.Wears = append(b.opt.Wears, p.Finish)
 	}
-	w, err := Prepare(context.Background(), &b.s, b.opt)
+	s := &b.s
+	if h := b.opt.Shutter; h.Close > h.Open {
+		s = s.At(h.Motion, (h.Open+h.Close)/2)
+	}
+	w, err := Prepare(context.Background(), s, b.opt)
 	if err != nil {
 		t.Fatal(err)
 	}

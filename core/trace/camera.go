@@ -10,8 +10,9 @@ import (
 // Camera looks along the -Z axis of World.
 type Camera struct {
 	World geom.Affine
-	YFov  float32 // radians over the full height; 0 for orthographic
-	YMag  float32 // metres, half height, orthographic only
+	Way   []geom.Affine // where it is while the shutter is open, if it moves
+	YFov  float32       // radians over the full height; 0 for orthographic
+	YMag  float32       // metres, half height, orthographic only
 
 	Aperture  float32 // radius of the lens opening, metres; 0 keeps everything sharp
 	Blades    int     // straight edges of the opening; under 3 it is round
@@ -33,16 +34,35 @@ type eye struct {
 }
 
 func newEye(c *Camera, width, height int) eye {
-	w := &c.World
 	e := eye{
-		origin: w.Origin(), right: w.Axis(0).Unit(), up: w.Axis(1).Unit(), back: w.Axis(2).Unit(),
 		width: float32(width), height: float32(height), spread: float32(math.Tan(float64(c.YFov) / 2)),
 		lens: c.Aperture, blades: c.Blades, turn: c.BladeTurn / (2 * math.Pi), focus: c.Focus,
 	}
 	if e.flat = c.YFov == 0; e.flat {
 		e.spread, e.lens = c.YMag, 0 // all its rays are parallel: nothing to focus
 	}
+	e.stand(&c.World)
 	return e
+}
+
+// stand puts the eye in a place.
+func (e *eye) stand(w *geom.Affine) {
+	e.origin, e.right, e.up, e.back = w.Origin(), w.Axis(0).Unit(), w.Axis(1).Unit(), w.Axis(2).Unit()
+}
+
+// seen is where in the frame a point is seen, in pixels from its upper left
+// corner; false behind the eye.
+func (e *eye) seen(p geom.Vec3) (x, y float32, ok bool) {
+	d := p.Sub(e.origin)
+	scale := e.spread
+	if !e.flat {
+		scale *= d.Dot(e.back.Neg())
+	}
+	if !(scale > 0) {
+		return 0, 0, false
+	}
+	sx, sy := d.Dot(e.right)/(scale*e.width/e.height), d.Dot(e.up)/scale
+	return (sx + 1) / 2 * e.width, (1 - sy) / 2 * e.height, true
 }
 
 // ray makes the camera ray through the point (x, y) of the frame, in pixels
@@ -101,10 +121,11 @@ func (w *World) findFocus(c *Camera) {
 	lens := w.eye.lens
 	w.eye.lens = 0
 	t := w.NewTracer()
-	r := w.eye.ray(c.FocusAt[0]*w.eye.width, c.FocusAt[1]*w.eye.height, 0, 0)
+	t.open(0.5)
+	r := t.eye.ray(c.FocusAt[0]*w.eye.width, c.FocusAt[1]*w.eye.height, 0, 0)
 	at := w.solid.bounds().Union(w.passable.bounds()).Centre()
 	if t.firstSeen(r, false, &t.pt) {
 		at = t.pt.p
 	}
-	w.eye.lens, w.eye.focus = lens, max(at.Sub(w.eye.origin).Dot(w.eye.back.Neg()), 1e-3)
+	w.eye.lens, w.eye.focus = lens, max(at.Sub(t.eye.origin).Dot(t.eye.back.Neg()), 1e-3)
 }

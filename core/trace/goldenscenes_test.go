@@ -44,6 +44,20 @@ func row(b *bench, finishes ...scene.Finish) {
 	}
 }
 
+// wheel is spokes about the z axis.
+func wheel(spokes int, r float32) (m scene.Mesh) {
+	for k := range spokes {
+		sin, cos := math.Sincos(2 * math.Pi * float64(k) / float64(spokes))
+		out, across := geom.V(float32(cos), float32(sin), 0), geom.V(float32(-sin), float32(cos), 0).Scale(0.06*r)
+		q := quad(out.Scale(0.15*r).Sub(across), across.Scale(2), out.Scale(0.8*r))
+		for _, i := range q.Indices {
+			m.Indices = append(m.Indices, i+uint32(len(m.Positions)))
+		}
+		m.Positions = append(m.Positions, q.Positions...)
+	}
+	return m
+}
+
 func withUV(m scene.Mesh) scene.Mesh {
 	m.UV[0] = [][2]float32{{0, 1}, {1, 1}, {1, 0}, {0, 0}}
 	return m
@@ -189,6 +203,19 @@ var goldens = []golden{
 		b.part("floor", floor(8), b.finish(matte(0.5)))
 		b.part("ball", ball(geom.V(0, 0.6, 0), 0.6, 24), b.finish(matte(0.6)))
 		b.opt.Surround = Surround{On: true, Strength: 2.5e-5, Turn: 1, Sky: &lights.Sky{Height: 0.9, Turbidity: 3}}
+	}},
+	{"swing", "A wheel that turns, a lamp and a glowing ball that move: even blur, soft ends, shadows and light that move with them.", func(b *bench) {
+		stageOf(b)
+		paint := plain("paint", geom.V(0.55, 0.09, 0.06), 0.4)
+		paint.DoubleSided = true
+		b.part("wheel", wheel(5, 0.55), b.finish(paint))
+		turn := &scene.Curve{Times: []float32{0, 1}, Values: [][4]float32{about(geom.V(0, 0, 1), 0), about(geom.V(0, 0, 1), 30)}}
+		b.moving(line(geom.V(-0.5, 0.6, 0), geom.V(-0.5, 0.6, 0)), turn, nil)
+		b.part("glow", ball(geom.Vec3{}, 0.12, 12), b.finish(glow(6)))
+		b.moving(line(geom.V(0.3, 0.14, 0.5), geom.V(1, 0.14, 0.5)), nil, nil)
+		b.part("post", ball(geom.V(0.75, 0.7, -0.2), 0.2, 24), b.finish(plain("post", geom.Splat(0.6), 0.3)))
+		b.light(scene.Light{Name: "lamp", Kind: scene.PointLight, Colour: geom.Splat(1), Intensity: 3}, geom.Identity())
+		b.moving(line(geom.V(0.6, 1.6, 1.2), geom.V(1.2, 1.6, 1.2)), nil, nil)
 	}},
 	{"garland", "A hundred and twenty small lights, one chosen at a time.", func(b *bench) {
 		b.part("floor", floor(8), b.finish(matte(0.6)))

@@ -18,6 +18,12 @@ type layer struct {
 	instances []accel.Instance
 }
 
+// put adds a mesh that is held once at a place, or on its way.
+func (l *layer) put(part int, mesh *accel.BVH, world geom.Affine, way []geom.Affine) {
+	l.instances = append(l.instances, accel.Instance{Mesh: mesh, World: world, Way: way})
+	l.parts = append(l.parts, uint32(part))
+}
+
 func (l *layer) add(t accel.Triangle, p prim) {
 	l.tris = append(l.tris, t)
 	l.prims = append(l.prims, p)
@@ -33,7 +39,7 @@ func (l *layer) empty() bool { return l.flat.Empty() && l.shared.Empty() }
 func (l *layer) bounds() geom.Box { return l.flat.Bounds().Union(l.shared.Bounds()) }
 
 func (l *layer) bytes() int64 {
-	return int64(l.flat.Bytes()+l.shared.Bytes()) + int64(len(l.prims))*12
+	return int64(l.flat.Bytes()+l.shared.Bytes()) + int64(len(l.prims))*primBytes
 }
 
 // closest finds the nearest triangle of the layer.
@@ -49,7 +55,7 @@ func (l *layer) closest(s *accel.Stack, r *geom.Ray) (h accel.Hit, p prim, ok bo
 		q.TMax = h.T
 	}
 	if h2, i, ok2 := l.shared.Closest(s, &q); ok2 {
-		return h2, prim{part: l.parts[i], tri: h2.Prim, glow: -1}, true
+		return h2, prim{part: l.parts[i], tri: h2.Prim}, true
 	}
 	return h, p, ok
 }

@@ -59,6 +59,7 @@ type Options struct {
 	Wears         []int          // per part: index into Finishes, or LeftOutOfPicture
 	Lamps         []LightSetting // per lamp, see LampsOf; missing ones are on at strength 1
 	Surround      Surround
+	Shutter       Shutter
 	Backing       Backing
 	BackingTone   geom.Vec3
 

@@ -206,7 +206,7 @@ func (t *Tracer) meetGlow(k *walk, c geom.Vec3) {
 		wi := pt.p.Sub(k.from.p)
 		d2 := wi.Len2()
 		wi = wi.Unit()
-		pl = w.set.PDF(i, k.from.p, wi, pt.p, geom.Abs(wi.Dot(pt.ng)), int(pt.glow))
+		pl = t.lightPDF(i, k.from.p, wi, pt.p, geom.Abs(wi.Dot(pt.ng)), int(pt.hit.Prim))
 		c = c.Scale(w.set.Lights[i].Fade(d2))
 	}
 	t.met(i, c, &k.from, pl, k.scatters > 1)
@@ -328,7 +328,7 @@ func (t *Tracer) direct(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3,
 // of samples of that light at this vertex.
 func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3, i int, u, v, draws float32, in *media, indirect bool) {
 	w, pt := t.w, &t.pt
-	k, ok := w.set.Sample(i, pt.p, u, v)
+	k, ok := t.sampleLight(i, pt.p, u, v)
 	if !ok {
 		return
 	}
@@ -384,24 +384,17 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 // glowAt is the radiance of the sampled point of a glowing mesh towards the vertex.
 func (t *Tracer) glowAt(l *lights.Light, k *lights.Picked) geom.Vec3 {
 	w := t.w
-	prims := w.solid.prims
-	if l.NoMirror { // see Prepare
-		prims = w.passable.prims
-	}
-	pr := &prims[k.Prim]
-	p := &w.parts[pr.part]
+	p := &w.parts[l.Part]
 	f := &w.finishes[p.finish]
 	gain := p.gain.Scale(l.Fade(k.Dist * k.Dist))
-	tri := &w.set.Triangles[l.First+int(pr.glow)]
-	facing := tri.B.Sub(tri.A).Cross(tri.C.Sub(tri.A)).Dot(k.Wi) < 0
-	if facing == p.mirror && !f.DoubleSided {
+	if k.Front == p.mirror && !f.DoubleSided {
 		return geom.Vec3{}
 	}
 	if f.EmissionTexture.Image < 0 {
 		return f.Emission.Mul(gain)
 	}
 	var at place
-	i := p.mesh.Indices[pr.tri*3:]
+	i := p.mesh.Indices[k.Tri*3:]
 	for s := range at.uv {
 		if m := p.mesh.UV[s]; len(m) > 0 {
 			for j := range at.uv[s] {
@@ -424,11 +417,11 @@ func (t *Tracer) meetSpheres(r *geom.Ray, reach float32, throughput geom.Vec3, f
 		if invisible(&t.w.set.Lights[i], seen) {
 			continue
 		}
-		at, rad, ok := t.w.set.HitSphere(i, &q)
+		at, rad, ok := t.hitSphere(i, &q)
 		switch {
 		case !ok:
 		case from.sampled():
-			t.met(i, throughput.Mul(rad), from, t.w.set.PDF(i, from.p, r.D, geom.Vec3{}, 1, 0), indirect)
+			t.met(i, throughput.Mul(rad), from, t.lightPDF(i, from.p, r.D, geom.Vec3{}, 1, 0), indirect)
 		default:
 			q.TMax, first, firstRad = at, i, rad
 		}

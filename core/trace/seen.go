@@ -98,7 +98,7 @@ func (t *Tracer) passableBlocks(r *geom.Ray, through bool) bool {
 			return false
 		}
 		pt := &t.tmp
-		w.fill(pt, h, &pr, &q, cone{})
+		t.fill(pt, h, &pr, &q, cone{})
 		if !(through && pt.f.Clear()) && (!pt.f.alpha || w.alphaAt(pt) >= 0.5) {
 			return true
 		}

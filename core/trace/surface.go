@@ -20,8 +20,8 @@ type point struct {
 	tex    place
 	f      *finish
 	part   uint32
+	hit    accel.Hit // Prim is the triangle's place in the part's mesh
 	light  int32
-	glow   int32
 	back   bool // met from behind
 	t      float32
 	colour geom.Vec3
@@ -43,9 +43,11 @@ func (pt *point) frame() geom.Frame {
 }
 
 // fill computes the point of a hit of a ray of a certain width.
-func (w *World) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray, wide cone) {
-	p := &w.parts[pr.part]
+func (t *Tracer) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray, wide cone) {
+	w := t.w
+	p := t.part(pr.part)
 	m := p.mesh
+	h.Prim = pr.tri
 	i := m.Indices[pr.tri*3 : pr.tri*3+3 : pr.tri*3+3]
 	b0 := 1 - h.U - h.V
 	a, b, c := p.world.Point(m.Positions[i[0]]), p.world.Point(m.Positions[i[1]]), p.world.Point(m.Positions[i[2]])
@@ -72,7 +74,7 @@ func (w *World) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray, wide cone) {
 	}
 	smooth := pt.ns
 	pt.f = &w.finishes[p.finish]
-	pt.part, pt.light, pt.glow, pt.t = pr.part, p.light, pr.glow, h.T
+	pt.part, pt.hit, pt.light, pt.t = pr.part, h, p.light, h.T
 	pt.colour, pt.alphaV = geom.Splat(1), 1
 	if len(m.Colours) > 0 {
 		var k [4]float32

@@ -14,6 +14,11 @@ type Tracer struct {
 	w     *World
 	stack *accel.Stack
 	rng   sampling.Stream
+	// The moment of the shutter, and what is somewhere else at another.
+	moment float32
+	eye    eye
+	drifts []drift
+	moved  part
 	// light gathers the elements of the sample being traced.
 	light  []geom.Vec3
 	beauty geom.Vec3
@@ -25,12 +30,13 @@ type Tracer struct {
 
 // NewTracer makes scratch for one goroutine.
 func (w *World) NewTracer() *Tracer {
-	return &Tracer{w: w, stack: accel.NewStack(w.solid.flat, w.solid.shared, w.passable.flat, w.passable.shared), light: make([]geom.Vec3, len(w.elements))}
+	return &Tracer{w: w, eye: w.eye, drifts: make([]drift, len(w.drifters)), stack: accel.NewStack(w.solid.flat, w.solid.shared, w.passable.flat, w.passable.shared), light: make([]geom.Vec3, len(w.elements))}
 }
 
 // Sets of sample dimensions. Each vertex of a path has its own block.
 const (
 	dimPixel  = 0
+	dimMoment = 1 << 15
 	dimAO     = 1 << 16
 	dimDraws  = 1 << 20 // further samples of one light where the camera looks
 	dimVertex = 16      // from here on, vertexDims for each vertex
@@ -61,7 +67,7 @@ func (t *Tracer) meet(r *geom.Ray, pt *point, wide cone) bool {
 	if !ok {
 		return false
 	}
-	w.fill(pt, h, &pr, r, wide)
+	t.fill(pt, h, &pr, r, wide)
 	return true
 }
 
@@ -87,7 +93,7 @@ func (t *Tracer) through(r geom.Ray, in media) geom.Vec3 {
 			return keep
 		}
 		pt := &t.tmp
-		w.fill(pt, h, &pr, &r, cone{})
+		t.fill(pt, h, &pr, &r, cone{})
 		keep = keep.Mul(in.dim(h.T - r.TMin))
 		var pass geom.Vec3
 		if f := pt.f; f.straight {

@@ -57,7 +57,8 @@ func (t *Tracer) sample(x, y, s int, px []float32, sums *film.Sums, i int) {
 	t.rng = sampling.NewStream(x, y, s, o.Seed)
 	u, v, lu, lv := t.rng.Four(dimPixel)
 	dx, dy, weight := w.filter.Draw(u, v)
-	ray := w.eye.ray(float32(x)+0.5+dx, float32(y)+0.5+dy, lu, lv)
+	t.open(t.drawMoment())
+	ray := t.eye.ray(float32(x)+0.5+dx, float32(y)+0.5+dy, lu, lv)
 	alpha := t.path(ray)
 	if !t.beauty.Finite() {
 		t.beauty = geom.Vec3{}
@@ -74,7 +75,7 @@ func (t *Tracer) sample(x, y, s int, px []float32, sums *film.Sums, i int) {
 			add3(px[l.ElementAt(k):], c, weight)
 		}
 	}
-	if l.Normal || l.Depth || l.Cover && !o.MaskSeeThrough || l.AO && !o.AOSeeThrough {
+	if l.Normal || l.Depth || l.Motion || l.Cover && !o.MaskSeeThrough || l.AO && !o.AOSeeThrough {
 		if t.firstSeen(ray, false, &t.pt) {
 			t.data(&ray, px, weight, sums, i, false)
 		} else if l.AO && !o.AOSeeThrough {
@@ -100,9 +101,17 @@ func (t *Tracer) data(ray *geom.Ray, px []float32, weight float32, sums *film.Su
 			add3(px[l.NormalAt():], pt.ns, weight)
 		}
 		if l.Depth {
-			e := &t.w.eye
+			e := &t.eye
 			px[l.DepthAt()] += pt.p.Sub(e.origin).Dot(e.back.Neg()) * weight
 			px[l.DepthAt()+1] += weight
+		}
+	}
+	if l.Motion && !through {
+		if x, y, ok := t.swept(pt); ok {
+			m := px[l.MotionAt():]
+			m[0] += x * weight
+			m[1] += y * weight
+			m[2] += weight
 		}
 	}
 	if l.Cover && o.MaskSeeThrough == through {
@@ -123,7 +132,8 @@ func add3(px []float32, c geom.Vec3, w float32) {
 // At tells what the camera sees through the centre of a pixel: its part, or ok false.
 func (t *Tracer) At(x, y int, through bool) (part int, ok bool) {
 	t.rng = sampling.NewStream(x, y, 0, t.w.opt.Seed)
-	e := t.w.eye
+	t.open(0.5)
+	e := t.eye
 	e.lens = 0
 	ok = t.firstSeen(e.ray(float32(x)+0.5, float32(y)+0.5, 0, 0), through, &t.pt)
 	return int(t.pt.part), ok

@@ -36,20 +36,21 @@ type World struct {
 	parts                   []part
 	set                     lights.Set
 	spheres                 []int // lights that only rays can meet, not triangles
+	drifters                []drifter
 	elements                []string
 	surroundElement, backer int
 }
 
-// prim finds a triangle's part and vertices, and its place in its glowing mesh.
-type prim struct {
-	part, tri uint32
-	glow      int32
-}
+// prim finds a triangle's part, and its place in the part's mesh.
+type prim struct{ part, tri uint32 }
+
+const primBytes = 8
 
 type part struct {
 	mesh   *scene.Mesh
 	world  geom.Affine
-	mirror bool // the transform turns triangles inside out
+	way    []geom.Affine // where it is while the shutter is open, if it moves
+	mirror bool          // the transform turns triangles inside out
 	finish int
 	light  int32 // index in set.Lights, or -1
 	// element keeps the part's own glow; -1 where it does not glow.
@@ -81,7 +82,7 @@ func (w *World) Bytes() int64 {
 // Forecast is the memory in bytes that preparing and rendering will take,
 // known before any of it is done.
 func Forecast(s *scene.Scene, o *Options) int64 {
-	n := int64(heldTriangles(s, o)) * (36 + 12 + accel.BuildBytesPerTriangle + accel.BytesPerTriangle) // corners, prim, hierarchy
+	n := int64(heldTriangles(s, o)) * (36 + primBytes + accel.BuildBytesPerTriangle + accel.BytesPerTriangle) // corners, prim, hierarchy
 	for i := range s.Meshes {
 		n += int64(len(s.Meshes[i].Positions)) * 48
 	}
@@ -131,6 +132,7 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	}
 	w := &World{opt: o, scene: s, filter: sampling.NewFilter(o.Filter, o.FilterWidth)}
 	w.eye = newEye(&o.Camera, o.Width, o.Height)
+	ways := o.Shutter.ways(s)
 	w.elements = ElementsOf(s, &o)
 	w.finishes = make([]finish, len(o.Finishes))
 	for i, f := range o.Finishes {
@@ -155,7 +157,7 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 			return nil, err
 		}
 		world := s.Objects[p.Object].World
-		w.parts[i] = part{mesh: &s.Meshes[p.Mesh], world: world, mirror: world.Det() < 0, finish: o.Wears[i], light: -1, element: -1, gain: geom.Splat(1)}
+		w.parts[i] = part{mesh: &s.Meshes[p.Mesh], world: world, way: ways[p.Object], mirror: world.Det() < 0, finish: o.Wears[i], light: -1, element: -1, gain: geom.Splat(1)}
 		if o.Wears[i] == LeftOutOfPicture {
 			continue
 		}
@@ -175,35 +177,45 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 		if isLamp && !setting.Reflections {
 			to = &w.passable // rays that light sampling is held against pass it, so shadow rays must
 		}
+		// By chance only is light met that shadow rays pass through, or whose shape
+		// changes while the picture is taken.
+		byChance := f.passable()
 		if f.passable() {
 			to = &w.passable
-			if f.Glowing() { // met by chance only: shadow rays pass through it
-				w.parts[i].element = int32(w.element(f.Name))
-			}
 		}
-		if !f.Glowing() && shared[layerOf(f.passable())][p.Mesh] {
+		moves := o.Shutter.Blur && w.parts[i].way != nil
+		if moves && f.Glowing() && !rigid(w.parts[i].way) {
+			byChance = true
+		}
+		if f.Glowing() {
+			name := f.Name
+			if isLamp {
+				name = lamps[lamp].Name
+			}
+			w.parts[i].element = int32(w.element(name))
+		}
+		if moves || !f.Glowing() && shared[layerOf(f.passable())][p.Mesh] {
 			if meshes[p.Mesh] == nil {
 				meshes[p.Mesh] = buildMesh(m)
 			}
-			to.instances = append(to.instances, accel.Instance{Mesh: meshes[p.Mesh], World: world})
-			to.parts = append(to.parts, uint32(i))
-			continue
-		}
-		var tris []lights.Triangle
-		for k := 0; k+2 < len(m.Indices); k += 3 {
-			a, b, c := world.Point(m.Positions[m.Indices[k]]), world.Point(m.Positions[m.Indices[k+1]]), world.Point(m.Positions[m.Indices[k+2]])
-			pr := prim{part: uint32(i), tri: uint32(k / 3), glow: -1}
-			if f.Glowing() && !f.passable() {
-				pr.glow = int32(len(tris))
-				tris = append(tris, lights.Triangle{A: a, B: b, C: c, Prim: uint32(len(to.prims))})
+			var way []geom.Affine
+			if moves {
+				way = w.parts[i].way
 			}
-			to.add(accel.Triangle{A: a, B: b, C: c}, pr)
+			to.put(i, meshes[p.Mesh], world, way)
+		} else {
+			for k := 0; k+2 < len(m.Indices); k += 3 {
+				to.add(triangle(m, k, &world), prim{part: uint32(i), tri: uint32(k / 3)})
+			}
 		}
-		if len(tris) > 0 {
-			w.addGlow(i, f, tris, lamps, lamp, isLamp, setting)
+		if f.Glowing() && !byChance && len(m.Indices) > 2 {
+			w.addGlow(i, f, lamps, lamp, isLamp, setting)
+			if moves {
+				w.drifts(w.parts[i].way, w.parts[i].world)
+			}
 		}
 	}
-	w.addPunctual(lamps)
+	w.addPunctual(lamps, ways)
 	w.addSurround()
 	if o.Apart {
 		w.opt.Layout.Elements = len(w.elements)
@@ -245,6 +257,12 @@ func buildMesh(m *scene.Mesh) *accel.BVH {
 	return accel.Build(tris)
 }
 
+// triangle is that of three indices from k on, in the world.
+func triangle(m *scene.Mesh, k int, world *geom.Affine) accel.Triangle {
+	i := m.Indices[k : k+3]
+	return accel.Triangle{A: world.Point(m.Positions[i[0]]), B: world.Point(m.Positions[i[1]]), C: world.Point(m.Positions[i[2]])}
+}
+
 // passable reports whether straight shadow rays and see-through passes may go through.
 func (f *finish) passable() bool { return f.straight || f.alpha }
 
@@ -267,15 +285,12 @@ func prepareFinish(f scene.Finish, straight bool) finish {
 // element returns the index of a named element; ElementsOf has named all.
 func (w *World) element(name string) int { return slices.Index(w.elements, name) }
 
-func (w *World) addGlow(i int, f *finish, tris []lights.Triangle, lamps []Lamp, lamp int, isLamp bool, st LightSetting) {
-	name := f.Name
-	if isLamp {
-		name = lamps[lamp].Name
-	}
-	l := lights.Light{Name: name, Element: w.element(name)}
-	st.onto(&l)
+// addGlow makes a light of a glowing part.
+func (w *World) addGlow(i int, f *finish, lamps []Lamp, lamp int, isLamp bool, st LightSetting) {
 	p := &w.parts[i]
-	p.light, p.element = int32(len(w.set.Lights)), int32(l.Element)
+	l := lights.Light{Name: w.elements[p.element], Element: int(p.element), Part: i}
+	st.onto(&l)
+	p.light = int32(len(w.set.Lights))
 	radiance := f.Emission.Mul(p.gain)
 	if isLamp && lamps[lamp].Kind == "rectangle" {
 		q := lamps[lamp].rect
@@ -283,6 +298,10 @@ func (w *World) addGlow(i int, f *finish, tris []lights.Triangle, lamps []Lamp, 
 		l.Colour, l.TwoSided = radiance, f.DoubleSided
 		w.set.Lights = append(w.set.Lights, l)
 		return
+	}
+	tris := make([]lights.Triangle, 0, len(p.mesh.Indices)/3)
+	for k := 0; k+2 < len(p.mesh.Indices); k += 3 {
+		tris = append(tris, lights.Triangle(triangle(p.mesh, k, &p.world)))
 	}
 	w.set.AddMesh(l, tris, radiance)
 }
@@ -308,7 +327,7 @@ func (p *part) resize(middle geom.Vec3, st LightSetting) {
 	gain := st.Strength
 	if st.Size != 1 {
 		grow := geom.Affine{st.Size, 0, 0, 0, 0, st.Size, 0, 0, 0, 0, st.Size, 0}
-		p.world = geom.Translate(middle).Mul(grow).Mul(geom.Translate(middle.Neg())).Mul(p.world)
+		p.place(geom.Translate(middle).Mul(grow).Mul(geom.Translate(middle.Neg())).Mul(p.world))
 		if st.KeepsPower {
 			gain /= st.Size * st.Size
 		}
@@ -316,7 +335,7 @@ func (p *part) resize(middle geom.Vec3, st LightSetting) {
 	p.gain = geom.Splat(gain)
 }
 
-func (w *World) addPunctual(lamps []Lamp) {
+func (w *World) addPunctual(lamps []Lamp, ways map[int][]geom.Affine) {
 	for i, lamp := range lamps {
 		if lamp.Part >= 0 {
 			continue
@@ -350,6 +369,13 @@ func (w *World) addPunctual(lamps []Lamp) {
 		}
 		st.onto(&l)
 		w.set.Lights = append(w.set.Lights, l)
+		if way := ways[src.Object]; way != nil && w.opt.Shutter.Blur && src.Kind != scene.SunLight {
+			turns := make([]geom.Affine, len(way))
+			for k := range turns {
+				turns[k] = turnedOnly(way[k])
+			}
+			w.drifts(turns, turnedOnly(world))
+		}
 	}
 }
 

@@ -153,6 +153,26 @@ func (a *App) Scene(ctx context.Context, id int64) (store.Scene, *scene.Scene, e
 	return row, s, err
 }
 
+// Pose is a scene and its views at a moment of an animation; without one as saved.
+func (a *App) Pose(ctx context.Context, id int64, animation string, moment float64) (*scene.Scene, []store.View, error) {
+	_, s, err := a.Scene(ctx, id)
+	if err != nil {
+		return nil, nil, err
+	}
+	views, err := a.Store.Views(ctx, id)
+	if err != nil || animation == "" {
+		return s, views, err
+	}
+	at := s.MotionNamed(animation)
+	if at < 0 {
+		return nil, nil, bad("The scene has no animation %q", animation)
+	}
+	for i := range views {
+		views[i].Camera = views[i].Camera.Posed(s, at, moment)
+	}
+	return s.At(at, float32(moment)), views, nil
+}
+
 // SaveView saves a new view of a scene.
 func (a *App) SaveView(ctx context.Context, sceneID int64, name string, c job.Camera) (store.View, error) {
 	name, err := nameOf("The view", name)
@@ -177,7 +197,7 @@ func checkCamera(c job.Camera) error {
 	for _, v := range c.Matrix {
 		sum += v - v
 	}
-	if sum != 0 || !(c.YFov >= 0 && c.YFov < 3.1) || !(c.YMag >= 0 && c.YMag < 1e6) || c.YFov == 0 && c.YMag == 0 {
+	if sum != 0 || !(c.YFov >= 0 && c.YFov < 3.1) || !(c.YMag >= 0 && c.YMag < 1e6) || c.YFov == 0 && c.YMag == 0 || len(c.Follows) > 200 {
 		return bad("The camera is not a proper one; move the view and save again")
 	}
 	return nil

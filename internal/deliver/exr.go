@@ -51,13 +51,15 @@ func exr(f *film.Film, list []*passes.Pass, t *job.Ticket, m *Manifest) *imageio
 			names = []string{"R", "G", "B", "A"}[:len(names)]
 		case p.Kind == passes.Depth:
 			names = []string{"Z"}
+		case p.Kind == passes.Motion:
+			names = []string{"X", "Y"}
 		default:
 			names = []string{"Y"}
 		}
 		typ := imageio.Half
-		// Depth in half would have steps of millimetres within a metre, and IDs are
-		// all 32 bits of a float.
-		if t.Output.Depth == "float" || p.Kind == passes.Depth || p.Kind == passes.IDs {
+		// Depth in half would have steps of millimetres within a metre, long ways
+		// steps of a quarter of a pixel, and IDs are all 32 bits of a float.
+		if t.Output.Depth == "float" || p.Kind == passes.Depth || p.Kind == passes.Motion || p.Kind == passes.IDs {
 			typ = imageio.Float
 		}
 		planes := p.Planes(f)

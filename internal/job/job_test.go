@@ -256,16 +256,17 @@ func TestALightEntryMayLeaveThingsOut(t *testing.T) {
 // An aperture is the focal length over the f-number, before a film 24 mm high.
 func TestTheLensInTheCoresTerms(t *testing.T) {
 	r := Resolved{Ticket: New(), Camera: Camera{YFov: float32(2 * math.Atan(12.0/85))}}
-	if c := r.camera(); c.Aperture != 0 {
+	s := &scene.Scene{}
+	if c := r.camera(s); c.Aperture != 0 {
 		t.Errorf("off: radius %v", c.Aperture)
 	}
 	l := &r.Ticket.View.Lens
 	l.On, l.FStop, l.X, l.Y = true, 2.8, 25, 75
-	if c := r.camera(); math.Abs(float64(c.Aperture)-0.085/5.6) > 1e-6 || c.Focus != 0 || c.FocusAt != [2]float32{0.25, 0.75} {
+	if c := r.camera(s); math.Abs(float64(c.Aperture)-0.085/5.6) > 1e-6 || c.Focus != 0 || c.FocusAt != [2]float32{0.25, 0.75} {
 		t.Errorf("85 mm at f/2.8: %+v", c)
 	}
 	l.By, l.Distance = "distance", 1.25
-	if c := r.camera(); c.Focus != 1.25 {
+	if c := r.camera(s); c.Focus != 1.25 {
 		t.Errorf("by distance: %+v", c)
 	}
 }

@@ -4,15 +4,17 @@ import (
 	"math"
 
 	"amberproof/core/geom"
+	"amberproof/core/scene"
 	"amberproof/core/trace"
 )
 
 // filmHeight is that of the frame by which apertures are counted, metres.
 const filmHeight = 0.024
 
-// camera is the resolved camera with the ticket's lens, in the core's terms.
-func (r *Resolved) camera() trace.Camera {
-	c := trace.Camera{World: geom.Affine(r.Camera.Matrix), YFov: r.Camera.YFov, YMag: r.Camera.YMag}
+// camera is the resolved camera with the ticket's lens and its way while the
+// shutter is open, in the core's terms.
+func (r *Resolved) camera(s *scene.Scene) trace.Camera {
+	c := trace.Camera{World: geom.Affine(r.Camera.Matrix), Way: r.cameraWay(s), YFov: r.Camera.YFov, YMag: r.Camera.YMag}
 	l := &r.Ticket.View.Lens
 	if !l.On || c.YFov == 0 {
 		return c

@@ -25,6 +25,8 @@ type Camera struct {
 	Matrix [12]float32 `json:"matrix" nullable:"false" doc:"Rows of the 3x4 camera-to-world matrix; the camera looks along -Z"`
 	YFov   float32     `json:"yfov" doc:"Vertical field of view in radians; 0 for orthographic"`
 	YMag   float32     `json:"ymag" doc:"Half height in metres, orthographic only"`
+	// Follows is set for views that came with a camera that an animation moves.
+	Follows string `json:"follows,omitempty" maxLength:"200" doc:"Camera of the file that the view moves with"`
 }
 
 // View is a named camera.
@@ -61,20 +63,20 @@ func (r *Resolved) Fingerprint() string {
 // without cameras gets one that frames it.
 func ViewsOf(s *scene.Scene) []View {
 	var out []View
-	seen := map[string]int{}
-	for _, c := range s.Cameras {
-		n := strings.TrimSpace(c.Name)
-		if seen[n]++; seen[n] > 1 {
-			n = fmt.Sprintf("%s %d", n, seen[n])
+	names := cameraNames(s)
+	for i, c := range s.Cameras {
+		v := View{names[i], Camera{Matrix: [12]float32(s.Objects[c.Object].World), YFov: c.YFov, YMag: c.YMag}}
+		if s.Moves(c.Object) {
+			v.Camera.Follows = v.Name
 		}
-		out = append(out, View{n, Camera{[12]float32(s.Objects[c.Object].World), c.YFov, c.YMag}})
+		out = append(out, v)
 	}
 	if len(out) == 0 {
 		b := s.Focus(IsLamp(s))
 		const fov = 0.28 // a short telephoto
 		d := b.Radius()/float32(math.Sin(fov/2)) + 1e-3
 		eye := b.Centre().Add(geom.V(0.35, 0.25, 1).Unit().Scale(d))
-		out = append(out, View{"Three-quarter", Camera{[12]float32(geom.LookAt(eye, b.Centre(), geom.V(0, 1, 0))), fov, 0}})
+		out = append(out, View{"Three-quarter", Camera{Matrix: [12]float32(geom.LookAt(eye, b.Centre(), geom.V(0, 1, 0))), YFov: fov}})
 	}
 	return out
 }
@@ -98,6 +100,13 @@ func Resolve(t Ticket, ref SceneRef, s *scene.Scene, views []View) (Resolved, []
 		}
 		faults = append(faults, Fault{"view.name", fmt.Sprintf("There is no view %q; there are %s", t.View.Name, strings.Join(names, ", "))})
 	}
+	if name := t.View.Motion.Animation; name != "" {
+		if at := s.MotionNamed(name); at < 0 {
+			faults = append(faults, Fault{"view.motion.animation", fmt.Sprintf("The scene has no animation %q", name)})
+		} else {
+			r.Camera = r.Camera.Posed(s, at, t.View.Motion.Moment)
+		}
+	}
 	lamps := map[string]bool{}
 	for _, l := range trace.LampsOf(s) {
 		lamps[l.Name] = true
@@ -113,7 +122,7 @@ func Resolve(t Ticket, ref SceneRef, s *scene.Scene, views []View) (Resolved, []
 // Wanted are the passes a ticket asks for.
 func (t *Ticket) Wanted() passes.Wanted {
 	p := t.Passes
-	return passes.Wanted{Lights: p.Lights, Occlusion: p.Occlusion.On, PartMasks: p.PartMasks, FinishMasks: p.FinishMasks, Normal: p.Normal, Depth: p.Depth, IDs: p.IDMattes}
+	return passes.Wanted{Lights: p.Lights, Occlusion: p.Occlusion.On, PartMasks: p.PartMasks, FinishMasks: p.FinishMasks, Normal: p.Normal, Depth: p.Depth, Motion: p.Motion, IDs: p.IDMattes}
 }
 
 // Stop and Look are the ticket's stop rule and way of looking.
@@ -155,14 +164,14 @@ func (t *Ticket) Plan() *clay.Plan {
 	return p
 }
 
-// Options are what the tracer needs to render the ticket. surround is the
-// environment picture the ticket names, or nil.
+// Options are what the tracer needs to render the ticket; s is its scene, staged.
+// surround is the environment picture the ticket names, or nil.
 func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options {
 	t := &r.Ticket
 	size := t.Size()
 	o := trace.Options{
 		Width: size.X, Height: size.Y, Window: t.Window(),
-		Camera: r.camera(),
+		Camera: r.camera(s), Shutter: r.shutter(s),
 		Filter: sampling.FilterKind(t.Quality.Filter), FilterWidth: t.Quality.FilterWidth, Seed: uint32(t.Quality.Seed),
 		DiffuseBounces: t.Quality.Diffuse, GlossyBounces: t.Quality.Glossy, ClearBounces: t.Quality.Clear,
 		Clamp: float32(t.Quality.Clamp), StraightShadows: t.Quality.ClearShadows == "straight",

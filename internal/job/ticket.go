@@ -27,6 +27,7 @@ type ViewSection struct {
 	Region   Region  `json:"region" label:"Region"`
 	Exposure float64 `json:"exposure" label:"Exposure" unit:"EV" min:"-20" max:"20" step:"0.1" def:"0" help:"Brightness for looking and for PNG; EXR stays scene-linear."`
 	Lens     Lens    `json:"lens" label:"Lens"`
+	Motion   Motion  `json:"motion" label:"Motion"`
 	Display  string  `json:"display" label:"Display transform" choices:"filmic,plain" def:"filmic" help:"Filmic rolls highlights off; plain clips at white."`
 }
 
@@ -40,6 +41,14 @@ type Lens struct {
 	Distance  float64 `json:"distance" label:"Distance" unit:"m" min:"0.001" max:"100000" step:"0.01" def:"1" help:"Along the view axis."`
 	Blades    int     `json:"blades" label:"Blades" min:"0" max:"32" def:"0" help:"Edges of the opening, seen in bright blurred spots. Under 3 it is round."`
 	BladeTurn float64 `json:"bladeTurn" label:"Blades turned" unit:"deg" min:"-180" max:"180" step:"1" def:"0" help:"Turn of the opening."`
+}
+
+// Motion says when in an animation of the scene the picture is taken.
+type Motion struct {
+	Animation string  `json:"animation" label:"Animation" maxlen:"200" help:"The scene's animation that places its parts, and views that came with a moving camera. Empty: all stands as it was saved."`
+	Moment    float64 `json:"moment" label:"Moment" unit:"s" min:"0" max:"1000000" step:"0.04" def:"0" help:"When in the animation the picture is taken. Before its first key and after its last, parts stand still."`
+	Blur      bool    `json:"blur" label:"Motion blur" def:"false" help:"Show what moves while the shutter is open along its way. Lights move too, but for suns."`
+	Shutter   float64 `json:"shutter" label:"Shutter" unit:"ms" min:"0" max:"1000000" step:"1" def:"20" help:"How long the shutter is open: half of it before the moment and half after."`
 }
 
 // Region is a part of the frame, in percent of it.
@@ -140,6 +149,7 @@ type PassSection struct {
 	Lights       bool          `json:"lights" label:"Lights apart" def:"false" help:"Each light as an element; together they add up to the beauty."`
 	Normal       bool          `json:"normal" label:"Normals" def:"false" help:"World-space shading normals."`
 	Depth        bool          `json:"depth" label:"Depth" def:"false" help:"Metres along the view axis."`
+	Motion       bool          `json:"motion" label:"Motion vectors" def:"false" help:"How far what is seen goes while the shutter is open, in pixels to the right and up: for blurring in compositing. Always 32 bit."`
 }
 
 // OcclusionPass is the ambient occlusion pass.

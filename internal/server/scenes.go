@@ -34,14 +34,26 @@ type lampBody struct {
 	Kind string `json:"kind" enum:"rectangle,disk,sphere,point,spot,sun"`
 }
 
+type animationBody struct {
+	Name   string  `json:"name"`
+	Length float32 `json:"length" doc:"Seconds to its last key"`
+}
+
+// poseBody is a scene at a moment of an animation.
+type poseBody struct {
+	Parts [][12]float32 `json:"parts" nullable:"false" doc:"For each part the rows of its 3x4 matrix to the world"`
+	Views []store.View  `json:"views" nullable:"false" doc:"The views, those that follow a moving camera where it is then"`
+}
+
 type sceneBody struct {
-	Scene   store.Scene  `json:"scene"`
-	Objects []objectBody `json:"objects" nullable:"false"`
-	Parts   []partBody   `json:"parts" nullable:"false"`
-	Lamps   []lampBody   `json:"lamps" nullable:"false"`
-	Views   []store.View `json:"views" nullable:"false"`
-	Centre  [3]float32   `json:"centre" nullable:"false" doc:"Of the product, metres"`
-	Radius  float32      `json:"radius"`
+	Scene      store.Scene     `json:"scene"`
+	Objects    []objectBody    `json:"objects" nullable:"false"`
+	Parts      []partBody      `json:"parts" nullable:"false"`
+	Lamps      []lampBody      `json:"lamps" nullable:"false"`
+	Views      []store.View    `json:"views" nullable:"false"`
+	Animations []animationBody `json:"animations" nullable:"false"`
+	Centre     [3]float32      `json:"centre" nullable:"false" doc:"Of the product, metres"`
+	Radius     float32         `json:"radius"`
 }
 
 func (s *Server) scenes() {
@@ -66,6 +78,21 @@ func (s *Server) scenes() {
 			return nil, s.problem(err)
 		}
 		return reply(describeScene(row, sc, views)), nil
+	})
+	huma.Register(s.api, op("GET", "/api/scenes/{id}/pose", "pose-scene", "Where parts and views are at a moment of an animation"), func(ctx context.Context, in *struct {
+		ByID
+		Animation string  `query:"animation" maxLength:"200"`
+		Moment    float64 `query:"moment" minimum:"0" maximum:"1000000"`
+	}) (*Reply[poseBody], error) {
+		v, views, err := s.app.Pose(ctx, in.ID, in.Animation, in.Moment)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		b := poseBody{Views: views}
+		for _, p := range v.Parts {
+			b.Parts = append(b.Parts, [12]float32(v.Objects[p.Object].World))
+		}
+		return reply(b), nil
 	})
 	huma.Register(s.api, op("GET", "/api/surrounds", "list-surrounds", "All environment pictures"), func(ctx context.Context, _ *struct{}) (*Reply[[]store.Surround], error) {
 		v, err := s.app.Store.Surrounds(ctx)
@@ -98,7 +125,7 @@ func (s *Server) scenes() {
 }
 
 func describeScene(row store.Scene, sc *scene.Scene, views []store.View) sceneBody {
-	b := sceneBody{Scene: row, Objects: []objectBody{}, Parts: []partBody{}, Lamps: []lampBody{}, Views: views}
+	b := sceneBody{Scene: row, Objects: []objectBody{}, Parts: []partBody{}, Lamps: []lampBody{}, Views: views, Animations: []animationBody{}}
 	for _, o := range sc.Objects {
 		b.Objects = append(b.Objects, objectBody{o.Name, o.Parent})
 	}
@@ -113,6 +140,9 @@ func describeScene(row store.Scene, sc *scene.Scene, views []store.View) sceneBo
 	}
 	for _, l := range trace.LampsOf(sc) {
 		b.Lamps = append(b.Lamps, lampBody{l.Name, l.Kind})
+	}
+	for i := range sc.Motions {
+		b.Animations = append(b.Animations, animationBody{sc.Motions[i].Name, sc.Motions[i].Length()})
 	}
 	focus := sc.Focus(lamp)
 	c := focus.Centre()

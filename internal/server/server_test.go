@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"math"
 	"mime/multipart"
 	"net/http"
 	"net/http/httptest"
@@ -20,6 +21,8 @@ import (
 	"github.com/coder/websocket"
 	"github.com/coder/websocket/wsjson"
 
+	"amberproof/core/importer"
+	"amberproof/demo"
 	"amberproof/internal/app"
 	"amberproof/internal/server"
 	"amberproof/internal/store"
@@ -305,5 +308,47 @@ func TestViewsByHTTP(t *testing.T) {
 	}
 	if code, _ := s.ask(t, "DELETE", one, nil); code != 409 {
 		t.Errorf("removal of a locked view: %d", code)
+	}
+}
+
+func TestPosesByHTTP(t *testing.T) {
+	s := open(t)
+	glb, err := demo.Scene()
+	if err != nil {
+		t.Fatal(err)
+	}
+	row, err := s.app.ImportScene(t.Context(), s.job.Project, importer.Bundle{demo.SceneFile: glb})
+	if err != nil {
+		t.Fatal(err)
+	}
+	path := fmt.Sprintf("/api/scenes/%d", row.ID)
+	_, sc := s.ask(t, "GET", path, nil)
+	if a := fmt.Sprint(sc["animations"]); !strings.Contains(a, "length:0.5 name:Bail falls back") {
+		t.Errorf("animations %s", a)
+	}
+	grip := -1
+	for i, p := range sc["parts"].([]any) {
+		if p.(map[string]any)["name"] == "Bail grip" {
+			grip = i
+		}
+	}
+	place := func(query string) (m [12]float64) {
+		code, got := s.ask(t, "GET", path+"/pose?"+query, nil)
+		if code != 200 {
+			t.Fatalf("%s: %d %v", query, code, got["raw"])
+		}
+		for k, v := range got["parts"].([]any)[grip].([]any) {
+			m[k] = v.(float64)
+		}
+		return m
+	}
+	// Of an object that turns about the pivots the height of a point right above
+	// them falls by the cosine.
+	saved, fallen := place("moment=0"), place("animation=Bail+falls+back&moment=0.5")
+	if c := fallen[5]; math.Abs(c-math.Cos(1.5)) > 1e-4 || math.Abs(saved[5]-1) > 1e-4 {
+		t.Errorf("upright %v, fallen %v", saved, fallen)
+	}
+	if code, got := s.ask(t, "GET", path+"/pose?animation=none&moment=0", nil); code != 422 || !strings.Contains(got["raw"].(string), "no animation") {
+		t.Errorf("an animation that is not there: %d %v", code, got["raw"])
 	}
 }

@@ -46,6 +46,7 @@ func Size(n int64) string {
 
 // Memory is what a ticket will take, in bytes, and what is free (0: not known).
 func Memory(r *job.Resolved, s *scene.Scene, surround *imageio.HDR) (needs, free int64) {
+	s = r.Staged(s)
 	o := r.Options(s, surround)
 	return trace.Forecast(s, &o) + delivering(r, s, &o), available()
 }
@@ -87,6 +88,7 @@ func Prepare(ctx context.Context, r *job.Resolved, s *scene.Scene, surround *ima
 	if free > 0 && needs > free/10*9 {
 		return nil, &TooLargeError{needs, free}
 	}
+	s = r.Staged(s)
 	w, err := trace.Prepare(ctx, s, r.Options(s, surround))
 	if err != nil {
 		return nil, err

@@ -57,6 +57,15 @@ export const useScene = (id: number | undefined) =>
     enabled: id !== undefined,
     queryFn: () => take(api.GET("/api/scenes/{id}", { params: { path: { id: id! } } })),
   });
+/** usePose is where a scene's parts and views are at a moment of an animation; nothing without one. */
+export const usePose = (id: number | undefined, animation: string, moment: number) =>
+  useQuery({
+    queryKey: ["pose", id, animation, moment],
+    enabled: id !== undefined && animation !== "",
+    placeholderData: (old) => old,
+    queryFn: () =>
+      take(api.GET("/api/scenes/{id}/pose", { params: { path: { id: id! }, query: { animation, moment } } })),
+  });
 export const useSurrounds = () => useQuery({ queryKey: ["surrounds"], queryFn: () => take(api.GET("/api/surrounds")) });
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => take(api.GET("/api/jobs")) });
 export const useJob = (id: number) =>

@@ -244,6 +244,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{id}/pose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where parts and views are at a moment of an animation */
+        get: operations["pose-scene"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{id}/views": {
         parameters: {
             query?: never;
@@ -317,7 +334,17 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AnimationBody: {
+            /**
+             * Format: float
+             * @description Seconds to its last key
+             */
+            length: number;
+            name: string;
+        };
         Camera: {
+            /** @description Camera of the file that the view moves with */
+            follows?: string;
             /** @description Rows of the 3x4 camera-to-world matrix; the camera looks along -Z */
             matrix: number[];
             /**
@@ -517,6 +544,14 @@ export interface components {
             /** Format: double */
             strength: number;
         };
+        Motion: {
+            animation: string;
+            blur: boolean;
+            /** Format: double */
+            moment: number;
+            /** Format: double */
+            shutter: number;
+        };
         Note: {
             /** @description What was left out, and what happens instead */
             what: string;
@@ -608,7 +643,7 @@ export interface components {
             /** @description Unique name, used in addresses and file names */
             key: string;
             /** @enum {string} */
-            kind: "beauty" | "light" | "occlusion" | "part" | "finish" | "normal" | "depth" | "ids";
+            kind: "beauty" | "light" | "occlusion" | "part" | "finish" | "normal" | "depth" | "motion" | "ids";
             /** @description Name for people */
             title: string;
         };
@@ -624,6 +659,7 @@ export interface components {
             idMattes: boolean;
             lights: boolean;
             masksThrough: boolean;
+            motion: boolean;
             normal: boolean;
             occlusion: components["schemas"]["OcclusionPass"];
             partMasks: boolean;
@@ -637,6 +673,12 @@ export interface components {
             format: "exr" | "png";
             passes: string[];
             path: string;
+        };
+        PoseBody: {
+            /** @description For each part the rows of its 3x4 matrix to the world */
+            parts: (number[] | null)[];
+            /** @description The views, those that follow a moving camera where it is then */
+            views: components["schemas"]["View"][];
         };
         Preset: {
             help: string;
@@ -797,6 +839,7 @@ export interface components {
             triangles: number;
         };
         SceneBody: {
+            animations: components["schemas"]["AnimationBody"][];
             /** @description Of the product, metres */
             centre: number[];
             lamps: components["schemas"]["LampBody"][];
@@ -894,6 +937,7 @@ export interface components {
             /** Format: int64 */
             height: number;
             lens: components["schemas"]["Lens"];
+            motion: components["schemas"]["Motion"];
             name: string;
             region: components["schemas"]["Region"];
             /** Format: int64 */
@@ -1403,6 +1447,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SceneBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "pose-scene": {
+        parameters: {
+            query?: {
+                animation?: string;
+                moment?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PoseBody"];
                 };
             };
             /** @description Error */

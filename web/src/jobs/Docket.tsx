@@ -37,7 +37,7 @@ const sections: Section[] = [
         {t.view.name || p.scene.views[0]?.name}
         {p.scene.views.find((v) => v.name === t.view.name)?.locked && <span className="faint"> · locked</span>}
       </>,
-      `${t.view.width} × ${t.view.height} px · ${t.view.scale} %${t.view.region.on ? " · region" : ""}${t.view.lens.on ? ` · f/${t.view.lens.fStop}` : ""} · EV ${t.view.exposure.toFixed(1)}`,
+      `${t.view.width} × ${t.view.height} px · ${t.view.scale} %${t.view.region.on ? " · region" : ""}${t.view.lens.on ? ` · f/${t.view.lens.fStop}` : ""}${t.view.motion.animation ? ` · at ${t.view.motion.moment} s` : ""} · EV ${t.view.exposure.toFixed(1)}`,
     ],
     body: (p) => <ViewBody {...p} />,
   },
@@ -87,13 +87,14 @@ const sections: Section[] = [
         t.passes.idMattes && "ID mattes",
         t.passes.normal && "normals",
         t.passes.depth && "depth",
+        t.passes.motion && "motion vectors",
       ].filter(Boolean);
       return [
         `${p.outlook?.passes.length ?? names.length} ${p.outlook?.passes.length === 1 ? "pass" : "passes"}`,
         names.join(", "),
       ];
     },
-    body: () => <PassesBody />,
+    body: (p) => <PassesBody {...p} />,
   },
   {
     key: "output",

@@ -8,6 +8,7 @@ import {
   keepRun,
   useChange,
   useOutlook,
+  usePose,
   useRuns,
   useScene,
   type RunBody,
@@ -43,6 +44,8 @@ function Job({ id }: { id: number }) {
   const scene = useScene(t.job.data?.scene);
   const outlook = useOutlook(id, t.version);
   const runs = useRuns(id);
+  const motion = t.ticket?.view.motion;
+  const pose = usePose(t.job.data?.scene, motion?.animation ?? "", motion?.moment ?? 0);
   const [query, setQuery] = useSearchParams();
   const { message } = App.useApp();
   const fail = { onError: (e: Error) => void message.error(e.message) };
@@ -79,7 +82,9 @@ function Job({ id }: { id: number }) {
   if (!editing || !scene.data || !t.job.data) return <div className="empty">Opening the job</div>;
   const ticket = editing.ticket;
   const lens = ticket.view.lens;
-  const view = scene.data.views.find((v) => v.name === ticket.view.name) ?? scene.data.views[0];
+  const posed = ticket.view.motion.animation === "" ? undefined : pose.data;
+  const views = posed?.views ?? scene.data.views;
+  const view = views.find((v) => v.name === ticket.view.name) ?? views[0];
   const o = outlook.data;
   const faults = t.faults.length > 0 ? t.faults : (o?.faults ?? []);
 
@@ -169,7 +174,8 @@ function Job({ id }: { id: number }) {
                   <Turntable
                     scene={scene.data}
                     camera={view.camera}
-                    cameraKey={String(view.id)}
+                    cameraKey={`${view.id} ${view.camera.matrix.join(" ")}`}
+                    pose={posed?.parts}
                     width={ticket.view.width}
                     height={ticket.view.height}
                     region={ticket.view.region}

@@ -1,7 +1,7 @@
 import { Button, Segmented, Select } from "antd";
 import { useState } from "react";
 import { useSettings, useSurrounds } from "../api/client";
-import { Field, Row, useEditing } from "../parts/Field";
+import { Field, Row, useEditing, useSetting } from "../parts/Field";
 import type { SectionProps } from "./Docket";
 import { KeepRules } from "./KeepRules";
 import { LampRows } from "./LampRows";
@@ -76,8 +76,39 @@ export function ViewBody({ scene }: SectionProps) {
           {v.lens.blades > 2 && <Field path="view.lens.bladeTurn" />}
         </>
       )}
+      {scene.animations.length > 0 && <MotionRows scene={scene} />}
       <Field path="view.exposure" />
       <Field path="view.display" />
+    </>
+  );
+}
+
+/** MotionRows choose the moment of one of the scene's animations. */
+function MotionRows({ scene }: Pick<SectionProps, "scene">) {
+  const { ticket, set, faults } = useEditing();
+  const m = ticket.view.motion;
+  const s = useSetting("view.motion.animation");
+  return (
+    <>
+      <Row label="Animation" help={s?.help} fault={faults.find((f) => f.path === "view.motion.animation")?.message}>
+        <Select
+          size="small"
+          value={m.animation}
+          aria-label="Animation"
+          options={[
+            { value: "", label: "As saved" },
+            ...scene.animations.map((a) => ({ value: a.name, label: `${a.name}, ${+a.length.toFixed(2)} s` })),
+          ]}
+          onChange={(n) => set("view.motion.animation", n)}
+        />
+      </Row>
+      {m.animation !== "" && (
+        <>
+          <Field path="view.motion.moment" />
+          <Field path="view.motion.blur" />
+          {(m.blur || ticket.passes.motion) && <Field path="view.motion.shutter" />}
+        </>
+      )}
     </>
   );
 }
@@ -197,7 +228,7 @@ export function QualityBody() {
   );
 }
 
-export function PassesBody() {
+export function PassesBody({ scene }: SectionProps) {
   const { ticket } = useEditing();
   return (
     <>
@@ -216,6 +247,7 @@ export function PassesBody() {
       <Field path="passes.masksThrough" />
       <Field path="passes.normal" />
       <Field path="passes.depth" />
+      {scene.animations.length > 0 && <Field path="passes.motion" />}
     </>
   );
 }

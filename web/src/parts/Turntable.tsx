@@ -16,6 +16,8 @@ type Props = {
   cameraKey: string;
   width: number;
   height: number;
+  /** Where the parts are, if not where they were saved. */
+  pose?: (number[] | null)[] | undefined;
   /** Part indices drawn in amber. */
   picked?: number[];
   onPick?: (part: number | null, add: boolean) => void;
@@ -89,6 +91,7 @@ export default function Turntable(p: Props) {
     if (size.w) stage.current?.resize(size.w, size.h, frameIn(size.w, size.h, aspect).h);
   }, [size, aspect, p.cameraKey]);
   useEffect(() => stage.current?.highlight(p.picked ?? []), [p.picked, state]);
+  useEffect(() => stage.current?.pose(p.pose), [p.pose, state]);
   useImperativeHandle(p.ref, () => ({ camera: () => stage.current!.camera() }), []);
 
   const f = frameIn(size.w, size.h, aspect);
@@ -305,6 +308,16 @@ class Stage {
       const i = mesh.userData["part"] as number;
       if (!this.own.has(i)) this.own.set(i, mesh.material as THREE.Material);
       mesh.material = want.has(i) ? this.lit : this.own.get(i)!;
+    });
+    this.draw();
+  }
+
+  /** pose puts the parts in other places than those they were saved in, or back. */
+  pose(places: (number[] | null)[] | undefined) {
+    this.group?.children.forEach((o) => {
+      const i = o.userData["part"] as number;
+      const place = places?.[i];
+      o.matrix.copy(place ? matrixOf(place) : (o.userData["saved"] as THREE.Matrix4));
     });
     this.draw();
   }

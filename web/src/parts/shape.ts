@@ -82,6 +82,7 @@ export async function loadShape(scene: Schemas["SceneBody"], signal: AbortSignal
     mesh.matrixAutoUpdate = false;
     mesh.matrix.copy(matrixOf(p.world));
     mesh.userData["part"] = i;
+    mesh.userData["saved"] = mesh.matrix.clone();
     group.add(mesh);
   });
   return group;

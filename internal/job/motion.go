@@ -1,0 +1,72 @@
+package job
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"amberproof/core/geom"
+	"amberproof/core/scene"
+	"amberproof/core/trace"
+)
+
+// cameraNames are the names of a scene's cameras, made unique.
+func cameraNames(s *scene.Scene) []string {
+	var out []string
+	seen := map[string]int{}
+	for _, c := range s.Cameras {
+		n := strings.TrimSpace(c.Name)
+		if seen[n]++; seen[n] > 1 {
+			n = fmt.Sprintf("%s %d", n, seen[n])
+		}
+		out = append(out, n)
+	}
+	return out
+}
+
+// followed is the object of the scene that a camera moves with, or -1.
+func followed(s *scene.Scene, c *Camera) int {
+	if i := slices.Index(cameraNames(s), c.Follows); i >= 0 && c.Follows != "" {
+		return s.Cameras[i].Object
+	}
+	return -1
+}
+
+// Posed is the camera at a moment of an animation, where it follows one.
+func (c Camera) Posed(s *scene.Scene, motion int, moment float64) Camera {
+	if o := followed(s, &c); o >= 0 {
+		c.Matrix = [12]float32(s.At(motion, float32(moment)).Objects[o].World)
+	}
+	return c
+}
+
+// Staged is the scene as the ticket has it stand: its parts placed by the
+// animation. What is the same is shared with s.
+func (r *Resolved) Staged(s *scene.Scene) *scene.Scene {
+	m := &r.Ticket.View.Motion
+	if at := s.MotionNamed(m.Animation); at >= 0 {
+		return s.At(at, float32(m.Moment))
+	}
+	return s
+}
+
+// shutter is the time during which the picture is taken; it is empty where the
+// ticket does not ask what moves then.
+func (r *Resolved) shutter(s *scene.Scene) (h trace.Shutter) {
+	m := &r.Ticket.View.Motion
+	at := s.MotionNamed(m.Animation)
+	if at < 0 || !m.Blur && !r.Ticket.Passes.Motion {
+		return h
+	}
+	half := float32(m.Shutter / 2000)
+	return trace.Shutter{Motion: at, Open: float32(m.Moment) - half, Close: float32(m.Moment) + half, Blur: m.Blur}
+}
+
+// cameraWay is where a camera that follows one of the scene is while the shutter is open.
+func (r *Resolved) cameraWay(s *scene.Scene) []geom.Affine {
+	h := r.shutter(s)
+	if o := followed(s, &r.Camera); o >= 0 && h.Close > h.Open {
+		return s.Sweep(h.Motion, h.Open, h.Close)[o]
+	}
+	return nil
+}
