@@ -3,8 +3,6 @@
 package clay
 
 import (
-	"strings"
-
 	"amberproof/core/geom"
 	"amberproof/core/scene"
 )
@@ -53,7 +51,7 @@ type Decision struct {
 // Resolve decides for every part. Lamps, the parts that stand for lights of
 // the stage, always keep theirs.
 func Resolve(s *scene.Scene, p *Plan, lamp func(part int) bool) []Decision {
-	keys, paths := s.Keys(), s.Paths()
+	keys, names := s.Keys(), s.Names()
 	picked := make([]map[string]bool, len(p.Rules))
 	for i, r := range p.Rules {
 		picked[i] = map[string]bool{}
@@ -62,7 +60,7 @@ func Resolve(s *scene.Scene, p *Plan, lamp func(part int) bool) []Decision {
 		}
 	}
 	out := make([]Decision, len(s.Parts))
-	for i, part := range s.Parts {
+	for i := range s.Parts {
 		out[i] = Decision{Wear, -1}
 		if lamp(i) {
 			out[i].Do = Keep
@@ -75,9 +73,9 @@ func Resolve(s *scene.Scene, p *Plan, lamp func(part int) bool) []Decision {
 			case ByKind:
 				hit = r.Match == "clear" && f.Clear() || r.Match == "glowing" && f.Glowing()
 			case ByName:
-				hit = Matches(r.Match, keys[i]) || Matches(r.Match, paths[part.Object])
+				hit = names.Match(i, r.Match)
 			case ByFinish:
-				hit = Matches(r.Match, f.Name)
+				hit = scene.Matches(r.Match, f.Name)
 			case ByParts:
 				hit = picked[k][keys[i]]
 			}
@@ -88,33 +86,6 @@ func Resolve(s *scene.Scene, p *Plan, lamp func(part int) bool) []Decision {
 		}
 	}
 	return out
-}
-
-// Matches reports whether a pattern covers the whole of a name, regardless of
-// case; * stands for any text, ? for one character.
-func Matches(pattern, name string) bool {
-	p, s := []rune(strings.ToLower(pattern)), []rune(strings.ToLower(name))
-	star, mark := -1, 0
-	i, j := 0, 0
-	for j < len(s) {
-		switch {
-		case i < len(p) && p[i] == '*':
-			star, mark = i, j
-			i++
-		case i < len(p) && (p[i] == '?' || p[i] == s[j]):
-			i++
-			j++
-		case star >= 0:
-			mark++
-			i, j = star+1, mark
-		default:
-			return false
-		}
-	}
-	for i < len(p) && p[i] == '*' {
-		i++
-	}
-	return i == len(p)
 }
 
 // Finish is a clay as a finish: neutral, matte or a plain plastic.

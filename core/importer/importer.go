@@ -44,7 +44,7 @@ type Limits struct {
 }
 
 // DefaultLimits suit one product scene on one machine.
-var DefaultLimits = Limits{Bytes: 2 << 30, Files: 2000, Triangles: 20_000_000, Objects: 200_000, Texels: 1 << 29, Depth: 256}
+var DefaultLimits = Limits{Bytes: 2 << 30, Files: 2000, Triangles: scene.MostTriangles, Objects: 200_000, Texels: 1 << 29, Depth: 256}
 
 // Bundle is a set of files by name; names use forward slashes.
 type Bundle map[string][]byte

@@ -33,3 +33,50 @@ func (s *Scene) Keys() []string {
 	}
 	return out
 }
+
+// Names are what patterns for parts are held against.
+type Names struct {
+	keys, paths []string // by part
+}
+
+// Names gathers the keys and places of all parts.
+func (s *Scene) Names() Names {
+	n := Names{keys: s.Keys(), paths: make([]string, len(s.Parts))}
+	paths := s.Paths()
+	for i, p := range s.Parts {
+		n.paths[i] = paths[p.Object]
+	}
+	return n
+}
+
+// Match reports whether a pattern covers a part's key or its place in the tree.
+func (n *Names) Match(part int, pattern string) bool {
+	return Matches(pattern, n.keys[part]) || Matches(pattern, n.paths[part])
+}
+
+// Matches reports whether a pattern covers the whole of a name, regardless of
+// case; * stands for any text, ? for one character.
+func Matches(pattern, name string) bool {
+	p, s := []rune(strings.ToLower(pattern)), []rune(strings.ToLower(name))
+	star, mark := -1, 0
+	i, j := 0, 0
+	for j < len(s) {
+		switch {
+		case i < len(p) && p[i] == '*':
+			star, mark = i, j
+			i++
+		case i < len(p) && (p[i] == '?' || p[i] == s[j]):
+			i++
+			j++
+		case star >= 0:
+			mark++
+			i, j = star+1, mark
+		default:
+			return false
+		}
+	}
+	for i < len(p) && p[i] == '*' {
+		i++
+	}
+	return i == len(p)
+}

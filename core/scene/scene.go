@@ -52,6 +52,7 @@ type Mesh struct {
 	Colours   [][4]float32
 	Indices   []uint32
 	Finish    int
+	Shaping   Shaping // still to be done before it is rendered
 }
 
 // Part is an object, or a set of faces of an object, that wears one finish.
@@ -128,11 +129,12 @@ func (s *Scene) FinishName(part int) string {
 	return "no finish"
 }
 
-// Triangles counts the triangles of all parts, instances counted each time.
+// Triangles counts the triangles of all parts as they are rendered, instances
+// counted each time.
 func (s *Scene) Triangles() int {
 	n := 0
 	for _, p := range s.Parts {
-		n += len(s.Meshes[p.Mesh].Indices) / 3
+		n += s.Meshes[p.Mesh].Faces()
 	}
 	return n
 }

@@ -123,3 +123,17 @@ func TestCheckFindsWhatReadersMustNotLetThrough(t *testing.T) {
 		}
 	}
 }
+
+func TestMatches(t *testing.T) {
+	for _, c := range []struct {
+		pattern, name string
+		want          bool
+	}{
+		{"*rivet*", "Body / Rivet A", true}, {"rivet", "Rivet A", false}, {"Rivet ?", "rivet b", true}, {"*", "", true},
+		{"", "x", false}, {"a*b*c", "aXXbYYc", true}, {"a*b*c", "aXXbYY", false}, {"*é?", "caféx", true},
+	} {
+		if got := Matches(c.pattern, c.name); got != c.want {
+			t.Errorf("%q on %q: %v", c.pattern, c.name, got)
+		}
+	}
+}

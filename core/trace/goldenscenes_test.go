@@ -44,6 +44,26 @@ func row(b *bench, finishes ...scene.Finish) {
 	}
 }
 
+// lathed turns an outline of radii and heights about an upright axis; it shares
+// its vertices but along the seam, where the picture on it begins and ends.
+func lathed(at geom.Vec3, sides int, outline [][2]float32) (m scene.Mesh) {
+	n := uint32(len(outline))
+	for k := range sides + 1 {
+		sin, cos := math.Sincos(2 * math.Pi * float64(k%sides) / float64(sides))
+		for j, o := range outline {
+			m.Positions = append(m.Positions, at.Add(geom.V(o[0]*float32(cos), o[1], o[0]*float32(sin))))
+			m.UV[0] = append(m.UV[0], [2]float32{4 * float32(k) / float32(sides), 2 * float32(j) / float32(n-1)})
+		}
+	}
+	for k := range uint32(sides) {
+		for j := range n - 1 {
+			a := k*n + j
+			m.Indices = append(m.Indices, a, a+1, a+n, a+1, a+n+1, a+n)
+		}
+	}
+	return m
+}
+
 // wheel is spokes about the z axis.
 func wheel(spokes int, r float32) (m scene.Mesh) {
 	for k := range spokes {
@@ -216,6 +236,32 @@ var goldens = []golden{
 		b.part("post", ball(geom.V(0.75, 0.7, -0.2), 0.2, 24), b.finish(plain("post", geom.Splat(0.6), 0.3)))
 		b.light(scene.Light{Name: "lamp", Kind: scene.PointLight, Colour: geom.Splat(1), Intensity: 3}, geom.Identity())
 		b.moving(line(geom.V(0.6, 1.6, 1.2), geom.V(1.2, 1.6, 1.2)), nil, nil)
+	}},
+	{"rounded", "A coarse ring, a cup with sharp rims and a box, subdivided: round where they should be, sharp where edges are kept, textures in place.", func(b *bench) {
+		stageOf(b)
+		shaped := func(name string, m scene.Mesh, f int) {
+			m.Shaping = scene.Shaping{Levels: 4, Crease: 50 * math.Pi / 180}
+			b.part(name, m, f)
+		}
+		lines := plain("lines", geom.Splat(0.8), 0.3)
+		lines.BaseTexture = drawing(b, 64, func(x, y int) [4]byte {
+			if x%8 == 0 || y%8 == 0 {
+				return [4]byte{40, 60, 90, 255}
+			}
+			return [4]byte{235, 225, 205, 255}
+		})
+		shaped("ring", lathed(geom.V(-0.5, 0.16, 0.2), 8, [][2]float32{{0.5, 0}, {0.45, 0.11}, {0.34, 0.16}, {0.23, 0.11}, {0.18, 0}, {0.23, -0.11}, {0.34, -0.16}, {0.45, -0.11}, {0.5, 0}}), b.finish(lines))
+		shaped("cup", lathed(geom.V(0.3, 0.001, 0.3), 8, [][2]float32{{0.0, 0}, {0.2, 0}, {0.32, 0.35}, {0.27, 0.8}, {0.25, 0.8}, {0.25, 0.8}, {0.29, 0.35}, {0, 0.05}}), b.finish(plain("cup", geom.V(0.4, 0.12, 0.08), 0.25)))
+		box := quad(geom.V(0.55, 0.001, -0.3), geom.V(0.5, 0, -0.2), geom.V(0, 0.5, 0))
+		back := quad(geom.V(1.05, 0.001, -0.5), geom.V(-0.1, 0, -0.5), geom.V(0, 0.5, 0))
+		top := quad(geom.V(0.55, 0.501, -0.3), geom.V(0.5, 0, -0.2), geom.V(-0.1, 0, -0.5))
+		for _, q := range []scene.Mesh{back, top} {
+			for _, k := range q.Indices {
+				box.Indices = append(box.Indices, k+uint32(len(box.Positions)))
+			}
+			box.Positions = append(box.Positions, q.Positions...)
+		}
+		shaped("box", box, b.finish(metal("box", geom.V(0.8, 0.7, 0.5), 0.35)))
 	}},
 	{"garland", "A hundred and twenty small lights, one chosen at a time.", func(b *bench) {
 		b.part("floor", floor(8), b.finish(matte(0.6)))

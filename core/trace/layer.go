@@ -83,7 +83,7 @@ func sharedMeshes(s *scene.Scene, wears []int, passable, glowing func(finish int
 	}
 	for k := range uses {
 		for m, n := range uses[k] {
-			out[k][m] = (n-1)*len(s.Meshes[m].Indices)/3 >= worthSharing
+			out[k][m] = (n-1)*s.Meshes[m].Faces() >= worthSharing
 		}
 	}
 	return out

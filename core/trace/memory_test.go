@@ -2,6 +2,7 @@ package trace
 
 import (
 	"context"
+	"errors"
 	"image"
 	"runtime"
 	"testing"
@@ -29,42 +30,68 @@ func sheet(n int) scene.Mesh {
 	return m
 }
 
+// withDrawing gives a mesh texture coordinates, which are refined with it.
+func withDrawing(m scene.Mesh) scene.Mesh {
+	for _, p := range m.Positions {
+		m.UV[0] = append(m.UV[0], [2]float32{p.X, p.Z})
+	}
+	return m
+}
+
 // The memory told beforehand is never less than what is really taken, nor
 // half as much again: every allocation is counted while a scene is prepared.
 func TestForecastOfMemoryHolds(t *testing.T) {
-	b := newBench(512, 512)
-	b.opt.Layout = film.Layout{AO: true, Normal: true, Depth: true, Cover: true}
-	b.opt.Apart = true
-	b.part("sheet", sheet(500), b.finish(matte(0.5)))
-	for range 6 {
-		b.light(scene.Light{Name: "lamp", Colour: geom.Splat(1), Intensity: 1}, geom.Translate(geom.V(0, 1, 0)))
-	}
-	b.camera(geom.V(0.5, 1, 2), geom.V(0.5, 0, 0.5), 0.7)
-	b.opt.Finishes, b.opt.Wears = b.s.Finishes, []int{0}
-	told := Forecast(&b.s, &b.opt)
-	sceneBytes := int64(len(b.s.Meshes[0].Positions))*12 + int64(len(b.s.Meshes[0].Indices))*4 // there before
+	for _, levels := range []int{0, 2} {
+		b := newBench(512, 512)
+		b.opt.Layout = film.Layout{AO: true, Normal: true, Depth: true, Cover: true}
+		b.opt.Apart = true
+		m := withDrawing(sheet(500 >> levels))
+		m.Shaping = scene.Shaping{Levels: levels, Crease: 1}
+		b.part("sheet", m, b.finish(matte(0.5)))
+		for range 6 {
+			b.light(scene.Light{Name: "lamp", Colour: geom.Splat(1), Intensity: 1}, geom.Translate(geom.V(0, 1, 0)))
+		}
+		b.camera(geom.V(0.5, 1, 2), geom.V(0.5, 0, 0.5), 0.7)
+		b.opt.Finishes, b.opt.Wears = b.s.Finishes, []int{0}
+		told := Forecast(&b.s, &b.opt)
+		sceneBytes := int64(len(b.s.Meshes[0].Positions))*12 + int64(len(b.s.Meshes[0].Indices))*4 // there before
 
-	var before, after runtime.MemStats
-	runtime.GC()
-	runtime.ReadMemStats(&before)
-	w, err := Prepare(context.Background(), &b.s, b.opt)
-	if err != nil {
-		t.Fatal(err)
+		var before, after runtime.MemStats
+		runtime.GC()
+		runtime.ReadMemStats(&before)
+		w, err := Prepare(context.Background(), &b.s, b.opt)
+		if err != nil {
+			t.Fatal(err)
+		}
+		f := film.New(b.opt.Window, w.Options().Layout)
+		runtime.ReadMemStats(&after)
+		taken := int64(after.TotalAlloc-before.TotalAlloc) + sceneBytes // nothing can have been freed that was not first taken
+		t.Logf("subdivided %d times: told %d MB, taken %d MB in all", levels, told>>20, taken>>20)
+		if taken > told {
+			t.Errorf("subdivided %d times: %d bytes were taken, more than the %d told", levels, taken, told)
+		}
+		if told > taken*3/2 {
+			t.Errorf("subdivided %d times: %d bytes were told, far more than the %d taken", levels, told, taken)
+		}
+		if per := w.solid.flat.Bytes() / b.s.Meshes[0].Faces(); per > 70 {
+			t.Errorf("%d bytes a triangle in the hierarchy", per)
+		}
+		runtime.KeepAlive(f)
 	}
-	f := film.New(b.opt.Window, w.Options().Layout)
-	runtime.ReadMemStats(&after)
-	taken := int64(after.TotalAlloc-before.TotalAlloc) + sceneBytes // nothing can have been freed that was not first taken
-	t.Logf("told %d MB, taken %d MB in all", told>>20, taken>>20)
-	if taken > told {
-		t.Errorf("%d bytes were taken, more than the %d told", taken, told)
+}
+
+// Shaping gives up when the picture is no longer wanted.
+func TestSubdivisionIsCancelled(t *testing.T) {
+	b := newBench(8, 8)
+	m := sheet(4)
+	m.Shaping = scene.Shaping{Levels: 2, Crease: 1}
+	b.part("sheet", m, b.finish(matte(0.5)))
+	b.opt.Finishes, b.opt.Wears = b.s.Finishes, []int{0}
+	ctx, cancel := context.WithCancel(context.Background())
+	cancel()
+	if _, err := Prepare(ctx, &b.s, b.opt); !errors.Is(err, context.Canceled) {
+		t.Errorf("it went on: %v", err)
 	}
-	if told > taken*3/2 {
-		t.Errorf("%d bytes were told, far more than the %d taken", told, taken)
-	}
-	if per := w.solid.flat.Bytes() / (2 * 500 * 500); per > 70 {
-		t.Errorf("%d bytes a triangle in the hierarchy", per)
-	}
-	runtime.KeepAlive(f)
 }
 
 // Five million triangles and a 4K frame with twenty passes are told to fit in

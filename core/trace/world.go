@@ -84,7 +84,11 @@ func (w *World) Bytes() int64 {
 func Forecast(s *scene.Scene, o *Options) int64 {
 	n := int64(heldTriangles(s, o)) * (36 + primBytes + accel.BuildBytesPerTriangle + accel.BytesPerTriangle) // corners, prim, hierarchy
 	for i := range s.Meshes {
-		n += int64(len(s.Meshes[i].Positions)) * 48
+		m := &s.Meshes[i]
+		n += int64(len(m.Positions)) * 48
+		if m.Shaping.Levels > 0 {
+			n += int64(m.Faces()) * shapingBytes
+		}
 	}
 	for i := range s.Images {
 		n += int64(len(s.Images[i].Pix)) * 5 / 3 // and its smaller sizes, as colour and as numbers
@@ -98,6 +102,10 @@ func Forecast(s *scene.Scene, o *Options) int64 {
 	}
 	return n + film.Bytes(o.Window, l)
 }
+
+// shapingBytes is what a triangle takes that subdivision made, vertices and
+// indices, with all that is needed while it is made.
+const shapingBytes = 430
 
 // heldTriangles counts the triangles that are laid out, those of shared meshes once.
 func heldTriangles(s *scene.Scene, o *Options) (n int) {
@@ -119,7 +127,7 @@ func heldTriangles(s *scene.Scene, o *Options) (n int) {
 			}
 			seen[p.Mesh] = true
 		}
-		n += len(s.Meshes[p.Mesh].Indices) / 3
+		n += s.Meshes[p.Mesh].Faces()
 	}
 	return n
 }
@@ -129,6 +137,10 @@ func heldTriangles(s *scene.Scene, o *Options) (n int) {
 func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	if len(o.Wears) != len(s.Parts) {
 		return nil, fmt.Errorf("the picture dresses %d parts, the scene has %d", len(o.Wears), len(s.Parts))
+	}
+	s, err := s.Made(ctx, func(part int) bool { return o.Wears[part] != LeftOutOfPicture })
+	if err != nil {
+		return nil, err
 	}
 	w := &World{opt: o, scene: s, filter: sampling.NewFilter(o.Filter, o.FilterWidth)}
 	w.eye = newEye(&o.Camera, o.Width, o.Height)

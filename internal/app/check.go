@@ -30,6 +30,8 @@ type Outlook struct {
 	Files    []job.Planned `json:"files" nullable:"false"`
 	Clay     []Dressed     `json:"clay" nullable:"false" doc:"Per part, for a clay surface"`
 	RuleHits []int         `json:"ruleHits" nullable:"false" doc:"Parts each keep rule decided"`
+	Shapes   []int         `json:"shapeHits" nullable:"false" doc:"Parts each shape rule decided"`
+	Faces    int           `json:"triangles" doc:"As rendered, after subdivision"`
 	Kept     int           `json:"kept" doc:"Parts that keep their finish under clay"`
 	Changed  []string      `json:"changed" nullable:"false" doc:"What differs from the job's last run"`
 }
@@ -93,7 +95,7 @@ func (a *App) resolve(ctx context.Context, j store.Job) (r job.Resolved, row sto
 
 // Outlook tells what running a job now would do.
 func (a *App) Outlook(ctx context.Context, id int64) (Outlook, error) {
-	o := Outlook{Faults: []job.Fault{}, Passes: []passes.Pass{}, Files: []job.Planned{}, Clay: []Dressed{}, RuleHits: []int{}, Changed: []string{}}
+	o := Outlook{Faults: []job.Fault{}, Passes: []passes.Pass{}, Files: []job.Planned{}, Clay: []Dressed{}, RuleHits: []int{}, Shapes: []int{}, Changed: []string{}}
 	j, err := a.Store.Job(ctx, id)
 	if err != nil {
 		return o, err
@@ -111,6 +113,15 @@ func (a *App) Outlook(ctx context.Context, id int64) (Outlook, error) {
 	size := t.Size()
 	o.View, o.Width, o.Height, o.Region = t.View.Name, size.X, size.Y, t.Window() != image.Rectangle{Max: size}
 	o.Memory, o.Free = shot.Memory(&r, s, hdr)
+	o.Faces = r.Staged(s).Triangles()
+	o.Shapes = make([]int, len(t.Surface.Shapes))
+	if _, by := t.Shapes(s); len(o.Shapes) > 0 {
+		for _, k := range by {
+			if k >= 0 {
+				o.Shapes[k]++
+			}
+		}
+	}
 	o.Fits = o.Free == 0 || o.Memory <= o.Free/10*9
 	o.Passes = passes.List(t.Wanted(), elementsOf(s, t), s, job.IsLamp(s))
 	project, err := a.Store.Project(ctx, j.Project)

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"reflect"
 )
 
 // maxTicket bounds a ticket's size in bytes.
@@ -28,6 +29,38 @@ func Decode(data []byte) (Ticket, []Fault) {
 	}
 	t.Tidy()
 	return t, Check(&t)
+}
+
+// Restore reads a ticket that was kept, perhaps by an earlier version: what that
+// did not know has its default, and what is no longer known is left out.
+func Restore(data []byte) (Ticket, error) {
+	t := New()
+	err := json.Unmarshal(data, &t)
+	t.Tidy()
+	return t, err
+}
+
+// RestoreResolved reads a resolved ticket that was kept, as Restore does.
+func RestoreResolved(data []byte) (Resolved, error) {
+	r := Resolved{Ticket: New()}
+	err := json.Unmarshal(data, &r)
+	r.Ticket.Tidy()
+	return r, err
+}
+
+// overDefaults reads an entry of a list; entry points to a struct without a
+// reader of its own. Nothing is changed by what cannot be read.
+func overDefaults(b []byte, entry any) error {
+	v := reflect.ValueOf(entry).Elem()
+	fresh := reflect.New(v.Type())
+	defaults(fresh.Elem())
+	d := json.NewDecoder(bytes.NewReader(b))
+	d.DisallowUnknownFields()
+	if err := d.Decode(fresh.Interface()); err != nil {
+		return err
+	}
+	v.Set(fresh.Elem())
+	return nil
 }
 
 func faultOf(err error) Fault {

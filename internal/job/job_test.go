@@ -253,6 +253,55 @@ func TestALightEntryMayLeaveThingsOut(t *testing.T) {
 	}
 }
 
+// What was kept by a version that knew less has defaults for the rest, and what
+// no version knows any more is passed over.
+func TestKeptTicketsOfOtherVersionsAreRestored(t *testing.T) {
+	old := `{"version":1,"view":{"name":"Hero","fadedOption":3},"surface":{"mode":"clay","clay":{"rules":null}},"quality":{"least":32,"most":512,"noise":1.5}}`
+	got, err := Restore([]byte(old))
+	if err != nil || got.View.Name != "Hero" || got.View.Motion.Shutter != 20 || got.Surface.Shapes == nil || got.Surface.Clay.Rules == nil || got.Quality.Preset != "proof" {
+		t.Errorf("%v %+v", err, got)
+	}
+	r, err := RestoreResolved([]byte(`{"scene":{"name":"a.glb"},"ticket":` + old + `}`))
+	if err != nil || r.Scene.Name != "a.glb" || r.Ticket.Surface.Mode != "clay" || r.Ticket.Surface.Clay.Tone != 0.6 {
+		t.Errorf("%v %+v", err, r)
+	}
+}
+
+func TestShapeRulesReachTheScene(t *testing.T) {
+	s := lantern()
+	d := New()
+	d.Surface.Shapes = []ShapeRule{}
+	if err := json.Unmarshal([]byte(`{"surface":{"shapes":[{"match":"cap #2","levels":2},{"shading":"faceted"}]}}`), &d); err != nil {
+		t.Fatal(err)
+	}
+	if r := d.Surface.Shapes[0]; r.Crease != 50 || r.Shading != "saved" || d.Surface.Shapes[1].Match != "*" {
+		t.Fatalf("what a rule leaves out has no default: %+v", d.Surface.Shapes)
+	}
+	how, by := d.Shapes(s)
+	if by[0] != 1 || by[1] != 0 || by[2] != -1 {
+		t.Errorf("decided by %v", by) // Cap, Cap #2, and a lamp
+	}
+	r := Resolved{Ticket: d}
+	staged := r.Staged(s)
+	if how[1].Levels != 2 || staged.Triangles() != 2*16+2+2 || s.Triangles() != 6 {
+		t.Errorf("%d triangles, %d in the scene", staged.Triangles(), s.Triangles())
+	}
+	d.Surface.Shapes[0] = ShapeRule{Match: "*", Levels: 6, Shading: "saved", Crease: 30}
+	if f := Check(&d); len(f) != 0 {
+		t.Error(f)
+	}
+	big := *s
+	big.Meshes = []scene.Mesh{s.Meshes[0]}
+	big.Meshes[0].Indices = make([]uint32, 3*6000)
+	if _, f := Resolve(d, SceneRef{}, &big, ViewsOf(&big)); len(f) != 1 || !strings.Contains(f[0].Message, "limit") {
+		t.Errorf("faults %v", f)
+	}
+	d.Surface.Shapes[0].Match = ""
+	if f := Check(&d); len(f) != 1 || f[0].Path != "surface.shapes[0].match" {
+		t.Errorf("faults %v", f)
+	}
+}
+
 // An aperture is the focal length over the f-number, before a film 24 mm high.
 func TestTheLensInTheCoresTerms(t *testing.T) {
 	r := Resolved{Ticket: New(), Camera: Camera{YFov: float32(2 * math.Atan(12.0/85))}}

@@ -1,8 +1,6 @@
 package job
 
 import (
-	"bytes"
-	"encoding/json"
 	"reflect"
 
 	"amberproof/core/trace"
@@ -19,14 +17,7 @@ func LightAsFound(name string) LightChange {
 // UnmarshalJSON gives what an entry leaves out its default, as a whole ticket does.
 func (l *LightChange) UnmarshalJSON(b []byte) error {
 	type plain LightChange
-	p := plain(LightAsFound(""))
-	d := json.NewDecoder(bytes.NewReader(b))
-	d.DisallowUnknownFields()
-	if err := d.Decode(&p); err != nil {
-		return err
-	}
-	*l = LightChange(p)
-	return nil
+	return overDefaults(b, (*plain)(l))
 }
 
 func (l *LightChange) setting() trace.LightSetting {

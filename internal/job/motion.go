@@ -41,8 +41,13 @@ func (c Camera) Posed(s *scene.Scene, motion int, moment float64) Camera {
 }
 
 // Staged is the scene as the ticket has it stand: its parts placed by the
-// animation. What is the same is shared with s.
+// animation, and to be shaped by the shape rules. What is the same is shared
+// with s.
 func (r *Resolved) Staged(s *scene.Scene) *scene.Scene {
+	if len(r.Ticket.Surface.Shapes) > 0 {
+		how, _ := r.Ticket.Shapes(s)
+		s = s.Reshaped(how)
+	}
 	m := &r.Ticket.View.Motion
 	if at := s.MotionNamed(m.Animation); at >= 0 {
 		return s.At(at, float32(m.Moment))

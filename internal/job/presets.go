@@ -45,6 +45,9 @@ func (t *Ticket) Tidy() {
 	if t.Stage.Lights == nil {
 		t.Stage.Lights = []LightChange{}
 	}
+	if t.Surface.Shapes == nil {
+		t.Surface.Shapes = []ShapeRule{}
+	}
 	if t.Surface.Clay.Rules == nil {
 		t.Surface.Clay.Rules = []KeepRule{}
 	}

@@ -107,6 +107,9 @@ func Resolve(t Ticket, ref SceneRef, s *scene.Scene, views []View) (Resolved, []
 			r.Camera = r.Camera.Posed(s, at, t.View.Motion.Moment)
 		}
 	}
+	if len(t.Surface.Shapes) > 0 {
+		faults = append(faults, tooMany(r.Staged(s))...)
+	}
 	lamps := map[string]bool{}
 	for _, l := range trace.LampsOf(s) {
 		lamps[l.Name] = true

@@ -144,7 +144,7 @@ func New() Ticket {
 // Settings lists every setting, entries of lists once with [] for their index.
 func Settings() []Setting {
 	t := New()
-	t.Stage.Lights = []LightChange{{}}
+	t.Stage.Lights, t.Surface.Shapes = []LightChange{{}}, []ShapeRule{{}}
 	v := reflect.ValueOf(&t).Elem()
 	var out []Setting
 	walk(v, "", func(s Setting, f reflect.StructField, _ reflect.Value) {
@@ -210,6 +210,11 @@ func Check(t *Ticket) []Fault {
 		}
 		if (r.By == "name" || r.By == "finish") && r.Match == "" {
 			add(p+".match", "A pattern is missing; * matches everything")
+		}
+	}
+	for i, r := range t.Surface.Shapes {
+		if r.Match == "" {
+			add(fmt.Sprintf("surface.shapes[%d].match", i), "A pattern is missing; * matches everything")
 		}
 	}
 	seen := map[string]bool{}

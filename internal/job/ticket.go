@@ -105,6 +105,16 @@ type Picture struct {
 type SurfaceSection struct {
 	Mode string   `json:"mode" label:"Surface" choices:"own,clay" def:"own" help:"The scene's own finishes, or clay over everything that no keep rule excepts."`
 	Clay ClayPlan `json:"clay" label:"Clay"`
+
+	Shapes []ShapeRule `json:"shapes" label:"Shapes" nullable:"false" help:"Subdivision and smoothing, in order; the first rule that matches a part decides. Other parts keep the shape they were saved with."`
+}
+
+// ShapeRule says how the parts of a pattern are shaped before they are rendered.
+type ShapeRule struct {
+	Match   string  `json:"match" label:"Parts" maxlen:"200" def:"*" help:"Pattern over a part's name or its place in the tree; * stands for any text and ? for one character."`
+	Levels  int     `json:"levels" label:"Subdivide" unit:"times" min:"0" max:"6" def:"0" help:"Rounds the shape: each time makes four triangles of one, and all of it is smooth but for kept edges."`
+	Shading string  `json:"shading" label:"Shading" choices:"saved,smooth,faceted" def:"saved" help:"Of parts that are not subdivided: as the file has it, smooth but for kept edges, or every face flat."`
+	Crease  float64 `json:"crease" label:"Keep edges over" unit:"deg" min:"0" max:"180" step:"1" def:"50" help:"Edges whose faces turn by more stay sharp, and so do corners of edges that turn by more."`
 }
 
 // ClayPlan is a clay override.

@@ -14,7 +14,7 @@ const jobColumns = `id, project, scene, name, ticket, version, changed`
 func readJob(r rows) (v Job, err error) {
 	var ticket string
 	if err = r.Scan(&v.ID, &v.Project, &v.Scene, &v.Name, &ticket, &v.Version, &v.Changed); err == nil {
-		err = json.Unmarshal([]byte(ticket), &v.Ticket)
+		v.Ticket, err = job.Restore([]byte(ticket))
 	}
 	return v, err
 }
@@ -83,7 +83,7 @@ func readRun(r rows) (v Run, err error) {
 	if err = r.Scan(&v.ID, &v.Job, &v.Number, &resolved, &v.Fingerprint, &v.State, &v.Fault, &elements, &v.Queued, &v.Started, &v.Finished, &v.Seconds, &v.Samples, &v.Noise, &v.Share); err != nil {
 		return v, err
 	}
-	if err = json.Unmarshal([]byte(resolved), &v.Resolved); err == nil {
+	if v.Resolved, err = job.RestoreResolved([]byte(resolved)); err == nil {
 		err = json.Unmarshal([]byte(elements), &v.Elements)
 	}
 	return v, err

@@ -603,6 +603,13 @@ export interface components {
             region: boolean;
             /** @description Parts each keep rule decided */
             ruleHits: number[];
+            /** @description Parts each shape rule decided */
+            shapeHits: number[];
+            /**
+             * Format: int64
+             * @description As rendered, after subdivision
+             */
+            triangles: number;
             view: string;
             /**
              * Format: int64
@@ -877,6 +884,14 @@ export interface components {
             settings: components["schemas"]["Setting"][];
             version: string;
         };
+        ShapeRule: {
+            /** Format: double */
+            crease: number;
+            /** Format: int64 */
+            levels: number;
+            match: string;
+            shading: string;
+        };
         StageSection: {
             backing: string;
             /** Format: double */
@@ -887,6 +902,7 @@ export interface components {
         SurfaceSection: {
             clay: components["schemas"]["ClayPlan"];
             mode: string;
+            shapes: components["schemas"]["ShapeRule"][];
         };
         Surround: {
             /** Format: int64 */

@@ -28,6 +28,11 @@ function finishesOf(scene: SceneBody): string {
   return `${count(new Set(parts.map((q) => q.finish)).size, "finish", "finishes")} on ${count(parts.length, "part")}`;
 }
 
+function shapesOf(t: Ticket): string {
+  const n = t.surface.shapes.filter((r) => r.levels > 0).length;
+  return n === 0 ? "" : ` · ${count(n, "rule subdivides", "rules subdivide")}`;
+}
+
 const sections: Section[] = [
   {
     key: "view",
@@ -60,9 +65,9 @@ const sections: Section[] = [
       t.surface.mode === "clay"
         ? [
             "Clay",
-            `keeps ${p.outlook?.kept ?? "…"} of ${p.outlook?.clay.length ?? p.scene.parts.length} parts · tone ${t.surface.clay.tone}`,
+            `keeps ${p.outlook?.kept ?? "…"} of ${p.outlook?.clay.length ?? p.scene.parts.length} parts · tone ${t.surface.clay.tone}${shapesOf(t)}`,
           ]
-        : ["Own finishes", finishesOf(p.scene)],
+        : ["Own finishes", finishesOf(p.scene) + shapesOf(t)],
     body: (p) => <SurfaceBody {...p} />,
   },
   {

@@ -2,6 +2,7 @@ import { AutoComplete, Button, Select } from "antd";
 import { useMemo } from "react";
 import type { Schemas } from "../api/client";
 import { useEditing, useSetting } from "../parts/Field";
+import { RuleTools, hitsOf } from "./RuleTools";
 import type { SectionProps } from "./Docket";
 
 type Rule = Schemas["KeepRule"];
@@ -17,12 +18,6 @@ export function KeepRules({ scene, outlook }: SectionProps) {
   const rules = ticket.surface.clay.rules;
   const put = (r: Rule[]) => set("surface.clay.rules", r);
   const change = (i: number, c: Partial<Rule>) => put(rules.map((r, k) => (k === i ? { ...r, ...c } : r)));
-  const move = (i: number, to: number) => {
-    const r = [...rules];
-    const [x] = r.splice(i, 1);
-    r.splice(to, 0, x!);
-    put(r);
-  };
   const parts = useMemo(() => scene.parts.filter((p) => !p.lamp).map((p) => ({ value: p.key, label: p.key })), [scene]);
   const finishes = useMemo(() => [...new Set(scene.parts.map((p) => p.finish))].map((f) => ({ value: f })), [scene]);
   const clearCovered =
@@ -31,7 +26,6 @@ export function KeepRules({ scene, outlook }: SectionProps) {
     <div className="rules">
       {rules.map((r, i) => {
         const fault = faults.find((f) => f.path.startsWith(`surface.clay.rules[${i}]`))?.message;
-        const hits = outlook?.ruleHits[i];
         return (
           <div key={i} className="rule">
             <Select
@@ -85,24 +79,8 @@ export function KeepRules({ scene, outlook }: SectionProps) {
               options={(act?.choices ?? []).map((c) => ({ value: c, label: doWords[c] ?? c }))}
               onChange={(d) => change(i, { do: d })}
             />
-            <span className="hits">{hits === undefined ? "" : `${hits} ${hits === 1 ? "part" : "parts"}`}</span>
-            <span className="rule-tools">
-              <button
-                className="tool"
-                disabled={i === 0}
-                onClick={() => move(i, i - 1)}
-                aria-label={`Rule ${i + 1} earlier`}
-              >
-                ↑
-              </button>
-              <button
-                className="tool"
-                onClick={() => put(rules.filter((_, k) => k !== i))}
-                aria-label={`Remove rule ${i + 1}`}
-              >
-                ×
-              </button>
-            </span>
+            <span className="hits">{hitsOf(outlook?.ruleHits[i])}</span>
+            <RuleTools name={`rule ${i + 1}`} at={i} list={rules} put={put} />
             {fault && <span className="field-fault">{fault}</span>}
           </div>
         );

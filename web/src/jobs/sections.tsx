@@ -5,6 +5,7 @@ import { Field, Row, useEditing, useSetting } from "../parts/Field";
 import type { SectionProps } from "./Docket";
 import { KeepRules } from "./KeepRules";
 import { LampRows } from "./LampRows";
+import { ShapeRules } from "./ShapeRules";
 
 /** Frame sizes that are asked for again and again. */
 const sizes: [string, number, number][] = [
@@ -181,6 +182,7 @@ export function SurfaceBody(p: SectionProps) {
           <Field path="surface.clay.roughness" />
         </>
       )}
+      <ShapeRules {...p} />
     </>
   );
 }
