@@ -21,6 +21,7 @@ type Layout struct {
 	Normal   bool
 	Depth    bool
 	Motion   bool
+	Caught   bool // shadows caught by a floor
 	Cover    bool // coverage by part
 }
 
@@ -52,7 +53,7 @@ func (l Layout) DepthAt() int { return l.NormalAt() + 3*b2i(l.Normal) }
 func (l Layout) MotionAt() int { return l.DepthAt() + 2*b2i(l.Depth) }
 
 // Channels is the number of sums per pixel.
-func (l Layout) Channels() int { return l.MotionAt() + 3*b2i(l.Motion) }
+func (l Layout) Channels() int { return l.CaughtAt() + 2*CaughtSums*b2i(l.Caught) }
 
 func b2i(b bool) int {
 	if b {

@@ -352,6 +352,17 @@ func (s *Set) HitSphere(i int, r *geom.Ray) (t float32, radiance geom.Vec3, ok b
 	return t, l.sphereRadiance(d2, r.D), t > r.TMin && t < r.TMax
 }
 
+// Even is the radiance of an even surround, which light sampling leaves to
+// scattered rays; false where there is none.
+func (s *Set) Even() (radiance geom.Vec3, ok bool) {
+	for i := range s.Lights {
+		if l := &s.Lights[i]; l.Kind == Environment && l.env.Even() {
+			return l.env.Radiance(geom.V(0, 1, 0)), true
+		}
+	}
+	return radiance, false
+}
+
 // Escaped calls f for every light that a ray leaving the scene along d meets.
 func (s *Set) Escaped(d geom.Vec3, f func(i int, radiance geom.Vec3)) {
 	for i := range s.Lights {

@@ -44,14 +44,11 @@ func (v View) OfTile(t *film.Tile) float64 {
 			n := 0
 			for y := by; y < min(by+block, h); y++ {
 				for x := bx; x < min(bx+block, w); x++ {
-					p := t.Pixel(y*w + x)
-					wa, wb := p[film.WeightA], p[film.Weight]-p[film.WeightA]
-					if wa <= 0 || wb <= 0 {
+					a, b, ok := t.Halves(y*w + x)
+					if !ok {
 						continue
 					}
-					a := geom.V(p[film.BeautyA], p[film.BeautyA+1], p[film.BeautyA+2])
-					b := geom.V(p[film.Beauty], p[film.Beauty+1], p[film.Beauty+2]).Sub(a)
-					d := float64(v.shown(a.Scale(1/wa), gain)-v.shown(b.Scale(1/wb), gain)) / 2
+					d := float64(v.shown(a, gain)-v.shown(b, gain)) / 2
 					sum += d * d
 					n++
 				}

@@ -26,6 +26,7 @@ const (
 	Normal     Kind = "normal"
 	Depth      Kind = "depth"
 	Motion     Kind = "motion"
+	Shadow     Kind = "shadow"
 	IDs        Kind = "ids"
 )
 
@@ -33,10 +34,11 @@ const (
 type Pass struct {
 	Key   string `json:"key" doc:"Unique name, used in addresses and file names"`
 	Title string `json:"title" doc:"Name for people"`
-	Kind  Kind   `json:"kind" enum:"beauty,light,occlusion,part,finish,normal,depth,motion,ids"`
+	Kind  Kind   `json:"kind" enum:"beauty,light,occlusion,part,finish,normal,depth,motion,shadow,ids"`
 	index int    // element, or place in the list of parts or finishes
 	parts map[uint32]bool
 	ids   map[uint32]string // of an ID pass: each part's name
+	back  bool              // the light that is seen behind what catches shadows
 }
 
 // Data reports whether the pass holds numbers that are not light.
@@ -44,22 +46,26 @@ func (p *Pass) Data() bool { return p.Kind != Beauty && p.Kind != Light }
 
 // Wanted is what to make.
 type Wanted struct {
-	Lights, Occlusion, PartMasks, FinishMasks, Normal, Depth, Motion, IDs bool
+	Lights, Occlusion, PartMasks, FinishMasks, Normal, Depth, Motion, Shadow, IDs bool
+	// Catches says that a floor catches shadows, and Behind names the element that
+	// is seen behind it.
+	Catches bool
+	Behind  string
 }
 
 // Needs returns the film layout for what is wanted; the elements are counted
 // later. Coverage is always kept: a proof tells which part lies under the pointer.
 func (w Wanted) Needs() film.Layout {
-	return film.Layout{AO: w.Occlusion, Normal: w.Normal, Depth: w.Depth, Motion: w.Motion, Cover: true}
+	return film.Layout{AO: w.Occlusion, Normal: w.Normal, Depth: w.Depth, Motion: w.Motion, Caught: w.Catches, Cover: true}
 }
 
-// List names the passes of a picture in their fixed order. lamp tells the
-// parts that are lamps of the stage: they get no mask.
-func List(w Wanted, elements []string, s *scene.Scene, lamp func(part int) bool) []Pass {
+// List names the passes of a picture in their fixed order. bare tells the parts
+// that get no mask: lamps of the stage, and what catches shadows.
+func List(w Wanted, elements []string, s *scene.Scene, bare func(part int) bool) []Pass {
 	out := []Pass{{Key: "beauty", Title: "Beauty", Kind: Beauty}}
 	if w.Lights {
 		for i, e := range elements {
-			out = append(out, Pass{Key: "light." + Slug(e), Title: e, Kind: Light, index: i})
+			out = append(out, Pass{Key: "light." + Slug(e), Title: e, Kind: Light, index: i, back: w.Catches && e == w.Behind})
 		}
 	}
 	if w.Occlusion {
@@ -74,10 +80,13 @@ func List(w Wanted, elements []string, s *scene.Scene, lamp func(part int) bool)
 	if w.Motion {
 		out = append(out, Pass{Key: "motion", Title: "Motion", Kind: Motion})
 	}
+	if w.Shadow {
+		out = append(out, Pass{Key: "shadow", Title: "Caught shadow", Kind: Shadow})
+	}
 	if w.IDs {
 		byPart, byFinish := map[uint32]string{}, map[uint32]string{}
 		for i, k := range s.Keys() {
-			if !lamp(i) {
+			if !bare(i) {
 				byPart[uint32(i)], byFinish[uint32(i)] = k, s.FinishName(i)
 			}
 		}
@@ -88,7 +97,7 @@ func List(w Wanted, elements []string, s *scene.Scene, lamp func(part int) bool)
 		by := map[string]*Pass{}
 		var order []string
 		for i := range s.Parts {
-			if lamp(i) {
+			if bare(i) {
 				continue
 			}
 			n := s.FinishName(i)
@@ -104,7 +113,7 @@ func List(w Wanted, elements []string, s *scene.Scene, lamp func(part int) bool)
 	}
 	if w.PartMasks {
 		for i, k := range s.Keys() {
-			if !lamp(i) {
+			if !bare(i) {
 				out = append(out, Pass{Key: "part." + Slug(k), Title: k, Kind: PartMask, parts: map[uint32]bool{uint32(i): true}})
 			}
 		}
@@ -174,10 +183,14 @@ func (p *Pass) value(t *film.Sums, i int) (v [mostValues]float32) {
 	rgb := func(at int) { v[0], v[1], v[2] = px[at]/w, px[at+1]/w, px[at+2]/w }
 	switch p.Kind {
 	case Beauty:
-		rgb(film.Beauty)
-		v[3] = px[film.Alpha] / w
+		c, alpha := t.Light(i)
+		v[0], v[1], v[2], v[3] = c.X, c.Y, c.Z, alpha
 	case Light:
 		rgb(l.ElementAt(p.index))
+		if p.back {
+			c := t.Seen(i)
+			v[0], v[1], v[2] = v[0]+c.X, v[1]+c.Y, v[2]+c.Z
+		}
 	case Occlusion:
 		v[0] = px[l.AOAt()] / w
 	case Normal:
@@ -190,6 +203,8 @@ func (p *Pass) value(t *film.Sums, i int) (v [mostValues]float32) {
 		if c := px[l.MotionAt()+2]; c > 0 {
 			v[0], v[1] = px[l.MotionAt()]/c, px[l.MotionAt()+1]/c
 		}
+	case Shadow:
+		v[0] = t.Shadow(i)
 	case IDs:
 		return p.ranks(t, i, w)
 	default:

@@ -263,6 +263,17 @@ var goldens = []golden{
 		}
 		shaped("box", box, b.finish(metal("box", geom.V(0.8, 0.7, 0.5), 0.35)))
 	}},
+	{"floating", "A floor that shows nothing but shadows, over a tone: no edge where it ends, coloured glass and its shadow, its bounce on the ball.", func(b *bench) {
+		b.opt.Layout.Caught, b.opt.Backing, b.opt.BackingTone = true, BackTone, geom.V(0.55, 0.6, 0.66)
+		b.part("floor", floor(300), b.finish(plain("floor", geom.Splat(0.5), 0.9)))
+		b.opt.Catches = []bool{true}
+		b.part("panel", quad(geom.V(-1.2, 3, 0.2), geom.V(2, 0, 0), geom.V(0, -0.6, 1.6)), b.finish(glow(9)))
+		b.opt.Surround = Surround{On: true, Tone: geom.Splat(0.4), Strength: 1}
+		b.part("ball", ball(geom.V(-0.45, 0.4, 0), 0.4, 32), b.finish(plain("ball", geom.V(0.6, 0.35, 0.1), 0.2)))
+		tint := glass(0)
+		tint.AttenuationColour, tint.AttenuationDistance = geom.V(0.2, 0.6, 0.4), 0.4
+		b.part("glass", ball(geom.V(0.5, 0.35, 0.3), 0.35, 32), b.finish(tint))
+	}},
 	{"garland", "A hundred and twenty small lights, one chosen at a time.", func(b *bench) {
 		b.part("floor", floor(8), b.finish(matte(0.6)))
 		b.part("ball", ball(geom.V(0, 0.6, 0), 0.6, 24), b.finish(plain("ball", geom.Splat(0.5), 0.25)))

@@ -57,6 +57,7 @@ type Options struct {
 	Camera        Camera
 	Finishes      []scene.Finish // worn by the parts
 	Wears         []int          // per part: index into Finishes, or LeftOutOfPicture
+	Catches       []bool         // per part: shows nothing but the shadows on it; missing ones do not
 	Lamps         []LightSetting // per lamp, see LampsOf; missing ones are on at strength 1
 	Surround      Surround
 	Shutter       Shutter

@@ -87,7 +87,7 @@ func (t *Tracer) path(r geom.Ray) (alpha float32) {
 	for i := range t.light {
 		t.light[i] = geom.Vec3{}
 	}
-	t.beauty = geom.Vec3{}
+	t.beauty, t.caught = geom.Vec3{}, caught{}
 	t.branches = append(t.branches[:0], walk{
 		r: r, throughput: geom.Splat(1), share: 1, from: arrival{pdf: float32(math.Inf(1))}, wide: t.w.eye.cone(), colour: -1, seen: true,
 	})
@@ -122,6 +122,10 @@ func (t *Tracer) follow(k *walk) float32 {
 			k.throughput = k.throughput.Mul(k.in.dim(pt.t - k.r.TMin))
 		}
 		ua, ur, ud, _ := t.rng.Four(dim + dimExtra)
+		if k.seen && w.parts[pt.part].catches {
+			t.catch(k, dim+dimLight)
+			return 0
+		}
 		if t.passes(k, ua) {
 			// The ray goes on as if nothing were there.
 			if k.r.TMin = nextAfter(pt.t, pt.p); k.vertex > mostHoles {
@@ -376,7 +380,7 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 	}
 	if l.NoShadows {
 		t.record(l.Element, c, indirect)
-	} else if see := t.through(r, beyond); !see.IsZero() {
+	} else if see := t.through(r, beyond, false); !see.IsZero() {
 		t.record(l.Element, c.Mul(see), indirect)
 	}
 }
@@ -432,6 +436,13 @@ func (t *Tracer) meetSpheres(r *geom.Ray, reach float32, throughput geom.Vec3, f
 	return first >= 0
 }
 
+// shownBehind reports whether a light without a place is part of the backing:
+// the disc of a sun is not.
+func (w *World) shownBehind(i int) bool {
+	l := &w.set.Lights[i]
+	return l.Kind != lights.Sun && !l.Hidden
+}
+
 // escape adds what a ray that leaves the scene meets, and returns its alpha.
 func (t *Tracer) escape(r *geom.Ray, throughput geom.Vec3, from *arrival, seen, indirect bool) float32 {
 	w := t.w
@@ -444,8 +455,8 @@ func (t *Tracer) escape(r *geom.Ray, throughput geom.Vec3, from *arrival, seen, 
 	}
 	w.set.Escaped(r.D, func(i int, rad geom.Vec3) {
 		l := &w.set.Lights[i]
-		if seen && l.Kind == lights.Sun || invisible(l, seen) {
-			return // the disc of a sun is not part of the backing
+		if seen && !w.shownBehind(i) || invisible(l, seen) {
+			return
 		}
 		pl := float32(0)
 		if from.sampled() {

@@ -21,6 +21,9 @@ func (t *Tracer) firstSeen(r geom.Ray, through bool, pt *point) bool {
 		if !t.meet(&r, pt, wide) {
 			return false
 		}
+		if w.parts[pt.part].catches {
+			return false // data passes show neither it nor what is behind it
+		}
 		if pt.light >= 0 && invisible(&w.set.Lights[pt.light], true) {
 			r.TMin = nextAfter(pt.t, pt.p)
 			continue

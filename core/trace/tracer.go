@@ -22,6 +22,7 @@ type Tracer struct {
 	// light gathers the elements of the sample being traced.
 	light  []geom.Vec3
 	beauty geom.Vec3
+	caught caught
 	// branches are paths that split off and are still to be followed.
 	branches []walk
 	pt       point // the surface being scattered at
@@ -73,8 +74,9 @@ func (t *Tracer) meet(r *geom.Ray, pt *point, wide cone) bool {
 
 // through is the share of light that comes straight from r.O to distance
 // r.TMax: zero behind solid surfaces, tinted by clear ones, thinned by alpha.
-// in are the solids that r.O lies in.
-func (t *Tracer) through(r geom.Ray, in media) geom.Vec3 {
+// in are the solids that r.O lies in. What catches shadows is in the way unless
+// they are its own.
+func (t *Tracer) through(r geom.Ray, in media, caught bool) geom.Vec3 {
 	w := t.w
 	if w.solid.blocked(t.stack, &r) {
 		return geom.Vec3{}
@@ -108,7 +110,7 @@ func (t *Tracer) through(r geom.Ray, in media) geom.Vec3 {
 			if !f.thin {
 				in = in.crossed(f, pt.back)
 			}
-		} else if pt.light >= 0 && w.set.Lights[pt.light].NoMirror {
+		} else if pt.light >= 0 && w.set.Lights[pt.light].NoMirror || caught && w.parts[pt.part].catches {
 			pass = geom.Splat(1)
 		}
 		if pt.f.alpha {

@@ -70,6 +70,9 @@ func (t *Tracer) sample(x, y, s int, px []float32, sums *film.Sums, i int) {
 		px[film.WeightA] += weight
 		add3(px[film.BeautyA:], t.beauty, weight)
 	}
+	if l.Caught {
+		t.caught.put(px[l.CaughtAt():], weight, s&1 == 0)
+	}
 	if o.Apart {
 		for k, c := range t.light {
 			add3(px[l.ElementAt(k):], c, weight)

@@ -52,7 +52,9 @@ type part struct {
 	way    []geom.Affine // where it is while the shutter is open, if it moves
 	mirror bool          // the transform turns triangles inside out
 	finish int
-	light  int32 // index in set.Lights, or -1
+	// catches says that the camera sees the backing in its place, and the shadows on it.
+	catches bool
+	light   int32 // index in set.Lights, or -1
 	// element keeps the part's own glow; -1 where it does not glow.
 	element int32
 	gain    geom.Vec3 // on its glow
@@ -192,7 +194,9 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 		// By chance only is light met that shadow rays pass through, or whose shape
 		// changes while the picture is taken.
 		byChance := f.passable()
-		if f.passable() {
+		catches := i < len(o.Catches) && o.Catches[i]
+		w.parts[i].catches = catches
+		if f.passable() || catches { // its own shadow rays pass it
 			to = &w.passable
 		}
 		moves := o.Shutter.Blur && w.parts[i].way != nil
@@ -206,7 +210,7 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 			}
 			w.parts[i].element = int32(w.element(name))
 		}
-		if moves || !f.Glowing() && shared[layerOf(f.passable())][p.Mesh] {
+		if moves || !f.Glowing() && !catches && shared[layerOf(f.passable())][p.Mesh] {
 			if meshes[p.Mesh] == nil {
 				meshes[p.Mesh] = buildMesh(m)
 			}

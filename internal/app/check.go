@@ -123,7 +123,7 @@ func (a *App) Outlook(ctx context.Context, id int64) (Outlook, error) {
 		}
 	}
 	o.Fits = o.Free == 0 || o.Memory <= o.Free/10*9
-	o.Passes = passes.List(t.Wanted(), elementsOf(s, t), s, job.IsLamp(s))
+	o.Passes = t.List(s, elementsOf(s, t))
 	project, err := a.Store.Project(ctx, j.Project)
 	if err != nil {
 		return o, err

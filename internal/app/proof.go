@@ -16,7 +16,6 @@ import (
 	"amberproof/core/imageio"
 	"amberproof/core/passes"
 	"amberproof/core/scene"
-	"amberproof/internal/job"
 	"amberproof/internal/store"
 )
 
@@ -65,7 +64,7 @@ func (a *App) loadProof(id int64) (*Proof, error) {
 	if err := film.Load(a.filmPath(id), f, run.Fingerprint); err != nil {
 		return nil, err
 	}
-	return &Proof{Run: run, Scene: s, Film: f, Passes: passes.List(t.Wanted(), run.Elements, s, job.IsLamp(s))}, nil
+	return &Proof{Run: run, Scene: s, Film: f, Passes: t.List(s, run.Elements)}, nil
 }
 
 func (p *Proof) pass(key string) (*passes.Pass, error) {

@@ -47,7 +47,7 @@ func (a *App) PassesOf(ctx context.Context, r *store.Run) ([]passes.Pass, error)
 	if err != nil {
 		return nil, err
 	}
-	return passes.List(r.Resolved.Ticket.Wanted(), r.Elements, s, job.IsLamp(s)), nil
+	return r.Resolved.Ticket.List(s, r.Elements), nil
 }
 
 // RenameJob gives a job another name.

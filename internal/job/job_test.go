@@ -302,6 +302,45 @@ func TestShapeRulesReachTheScene(t *testing.T) {
 	}
 }
 
+func TestAFloorIsLaidOrFoundForShadows(t *testing.T) {
+	s := lantern()
+	d := New()
+	c := &d.Stage.Catcher
+	c.On, d.Passes.PartMasks, d.Passes.Shadow = true, true, true
+	r, faults := Resolve(d, SceneRef{}, s, ViewsOf(s))
+	if len(faults) > 0 {
+		t.Fatal(faults)
+	}
+	staged := r.Staged(s)
+	o := r.Options(staged, nil)
+	if n := len(staged.Parts); n != 4 || len(s.Parts) != 3 || !o.Catches[3] || o.Catches[0] || !o.Layout.Caught {
+		t.Fatalf("%d parts, catching %v", n, o.Catches)
+	}
+	if b := staged.PartBounds(3); b.Max.Y > 0 || b.Max.Y < -1e-3 || b.Size().X < 100 {
+		t.Errorf("the floor is %v", b)
+	}
+	var keys []string
+	for _, p := range r.Ticket.List(staged, nil) {
+		keys = append(keys, p.Key)
+	}
+	if got := strings.Join(keys, " "); got != "beauty shadow part.Cap part.Cap_2" {
+		t.Errorf("passes %s", got)
+	}
+	c.Parts = "cap*"
+	r, _ = Resolve(d, SceneRef{}, s, ViewsOf(s))
+	if o := r.Options(r.Staged(s), nil); len(o.Catches) != 3 || !o.Catches[0] || !o.Catches[1] || o.Catches[2] {
+		t.Errorf("catching %v", o.Catches)
+	}
+	c.Parts = "carpet"
+	if _, f := Resolve(d, SceneRef{}, s, ViewsOf(s)); len(f) != 1 || !strings.Contains(f[0].Message, "carpet") {
+		t.Errorf("faults %v", f)
+	}
+	c.On = false
+	if l := r.Ticket.List(s, nil); r.Ticket.Stage.Catcher.On && len(l) == 0 || d.Wanted().Shadow {
+		t.Error("without a floor there is no caught shadow")
+	}
+}
+
 // An aperture is the focal length over the f-number, before a film 24 mm high.
 func TestTheLensInTheCoresTerms(t *testing.T) {
 	r := Resolved{Ticket: New(), Camera: Camera{YFov: float32(2 * math.Atan(12.0/85))}}

@@ -41,8 +41,8 @@ func (c Camera) Posed(s *scene.Scene, motion int, moment float64) Camera {
 }
 
 // Staged is the scene as the ticket has it stand: its parts placed by the
-// animation, and to be shaped by the shape rules. What is the same is shared
-// with s.
+// animation, to be shaped by the shape rules, with a floor to catch shadows if
+// it asks for one. What is the same is shared with s.
 func (r *Resolved) Staged(s *scene.Scene) *scene.Scene {
 	if len(r.Ticket.Surface.Shapes) > 0 {
 		how, _ := r.Ticket.Shapes(s)
@@ -50,7 +50,10 @@ func (r *Resolved) Staged(s *scene.Scene) *scene.Scene {
 	}
 	m := &r.Ticket.View.Motion
 	if at := s.MotionNamed(m.Animation); at >= 0 {
-		return s.At(at, float32(m.Moment))
+		s = s.At(at, float32(m.Moment))
+	}
+	if c := &r.Ticket.Stage.Catcher; c.On && c.Parts == "" {
+		s = laid(s)
 	}
 	return s
 }

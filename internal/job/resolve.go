@@ -14,7 +14,6 @@ import (
 	"amberproof/core/imageio"
 	"amberproof/core/lights"
 	"amberproof/core/noise"
-	"amberproof/core/passes"
 	"amberproof/core/sampling"
 	"amberproof/core/scene"
 	"amberproof/core/trace"
@@ -107,6 +106,7 @@ func Resolve(t Ticket, ref SceneRef, s *scene.Scene, views []View) (Resolved, []
 			r.Camera = r.Camera.Posed(s, at, t.View.Motion.Moment)
 		}
 	}
+	faults = append(faults, t.noFloor(s)...)
 	if len(t.Surface.Shapes) > 0 {
 		faults = append(faults, tooMany(r.Staged(s))...)
 	}
@@ -120,12 +120,6 @@ func Resolve(t Ticket, ref SceneRef, s *scene.Scene, views []View) (Resolved, []
 		}
 	}
 	return r, faults
-}
-
-// Wanted are the passes a ticket asks for.
-func (t *Ticket) Wanted() passes.Wanted {
-	p := t.Passes
-	return passes.Wanted{Lights: p.Lights, Occlusion: p.Occlusion.On, PartMasks: p.PartMasks, FinishMasks: p.FinishMasks, Normal: p.Normal, Depth: p.Depth, Motion: p.Motion, IDs: p.IDMattes}
 }
 
 // Stop and Look are the ticket's stop rule and way of looking.
@@ -187,6 +181,11 @@ func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options 
 		decisions = clay.Resolve(s, plan, IsLamp(s))
 	}
 	o.Finishes, o.Wears = clay.Dress(s, plan, decisions, trace.LeftOutOfPicture)
+	if catches := t.catching(s); t.Stage.Catcher.On {
+		for i := range s.Parts {
+			o.Catches = append(o.Catches, catches(i))
+		}
+	}
 	change := map[string]LightChange{}
 	for _, l := range t.Stage.Lights {
 		change[l.Name] = l

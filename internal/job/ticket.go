@@ -65,7 +65,14 @@ type StageSection struct {
 	Lights      []LightChange   `json:"lights" label:"Lights" nullable:"false" help:"Changes to the scene's lights; a light that is not listed is on at strength 1."`
 	Surround    SurroundSetting `json:"surround" label:"Surround"`
 	Backing     string          `json:"backing" label:"Backing" choices:"surround,tone,clear" def:"surround" help:"What is seen behind the scene: the surround, one flat tone, or nothing (transparent)."`
+	Catcher     Catcher         `json:"catcher" label:"Shadow floor"`
 	BackingTone float64         `json:"backingTone" label:"Backing tone" min:"0" max:"100" step:"0.05" def:"0.6" help:"Scene-linear grey of the flat backing; 0.18 is mid grey."`
+}
+
+// Catcher is a floor that shows nothing but the shadows it catches.
+type Catcher struct {
+	On    bool   `json:"on" label:"Catch shadows" def:"false" help:"The floor shows the backing and, over it, only the shadow that falls on it; reflections still show its finish, and it sends its light on to the product."`
+	Parts string `json:"parts" label:"Floor" maxlen:"200" def:"" help:"Pattern over the parts that are the floor. Empty: an endless floor is laid under the product."`
 }
 
 // LightChange switches one light of the scene.
@@ -159,6 +166,7 @@ type PassSection struct {
 	Lights       bool          `json:"lights" label:"Lights apart" def:"false" help:"Each light as an element; together they add up to the beauty."`
 	Normal       bool          `json:"normal" label:"Normals" def:"false" help:"World-space shading normals."`
 	Depth        bool          `json:"depth" label:"Depth" def:"false" help:"Metres along the view axis."`
+	Shadow       bool          `json:"shadow" label:"Caught shadow" def:"false" help:"How much of the light does not reach the floor that catches shadows: 1 is black. Nothing without such a floor."`
 	Motion       bool          `json:"motion" label:"Motion vectors" def:"false" help:"How far what is seen goes while the shutter is open, in pixels to the right and up: for blurring in compositing. Always 32 bit."`
 }
 

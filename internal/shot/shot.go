@@ -55,7 +55,7 @@ func Memory(r *job.Resolved, s *scene.Scene, surround *imageio.HDR) (needs, free
 // as much again at most for what is compressed of them.
 func delivering(r *job.Resolved, s *scene.Scene, o *trace.Options) int64 {
 	channels, most := 0, 0
-	for _, p := range passes.List(r.Ticket.Wanted(), trace.ElementsOf(s, o), s, job.IsLamp(s)) {
+	for _, p := range r.Ticket.List(s, trace.ElementsOf(s, o)) {
 		n := len(p.Channels())
 		channels, most = channels+n, max(most, n)
 	}
@@ -95,6 +95,6 @@ func Prepare(ctx context.Context, r *job.Resolved, s *scene.Scene, surround *ima
 	}
 	return &Shot{
 		World: w, Film: film.New(w.Options().Window, w.Options().Layout),
-		Passes: passes.List(r.Ticket.Wanted(), w.Elements(), s, job.IsLamp(s)),
+		Passes: r.Ticket.List(s, w.Elements()),
 	}, nil
 }

@@ -358,6 +358,10 @@ export interface components {
              */
             ymag: number;
         };
+        Catcher: {
+            on: boolean;
+            parts: string;
+        };
         "Change-viewRequest": {
             camera?: components["schemas"]["Camera"];
             locked?: boolean;
@@ -650,7 +654,7 @@ export interface components {
             /** @description Unique name, used in addresses and file names */
             key: string;
             /** @enum {string} */
-            kind: "beauty" | "light" | "occlusion" | "part" | "finish" | "normal" | "depth" | "motion" | "ids";
+            kind: "beauty" | "light" | "occlusion" | "part" | "finish" | "normal" | "depth" | "motion" | "shadow" | "ids";
             /** @description Name for people */
             title: string;
         };
@@ -670,6 +674,7 @@ export interface components {
             normal: boolean;
             occlusion: components["schemas"]["OcclusionPass"];
             partMasks: boolean;
+            shadow: boolean;
         };
         Picture: {
             name: string;
@@ -896,6 +901,7 @@ export interface components {
             backing: string;
             /** Format: double */
             backingTone: number;
+            catcher: components["schemas"]["Catcher"];
             lights: components["schemas"]["LightChange"][];
             surround: components["schemas"]["SurroundSetting"];
         };

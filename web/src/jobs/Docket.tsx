@@ -53,7 +53,7 @@ const sections: Section[] = [
       const off = t.stage.lights.filter((l) => !l.on).length;
       return [
         `${p.scene.lamps.length - off} of ${p.scene.lamps.length} lights`,
-        `surround ${t.stage.surround.on ? `${t.stage.surround.kind === "sky" ? `sky, sun at ${t.stage.surround.sun}°` : t.stage.surround.picture.name || "even tone"} × ${t.stage.surround.strength}` : "off"} · backing ${t.stage.backing}`,
+        `surround ${t.stage.surround.on ? `${t.stage.surround.kind === "sky" ? `sky, sun at ${t.stage.surround.sun}°` : t.stage.surround.picture.name || "even tone"} × ${t.stage.surround.strength}` : "off"} · backing ${t.stage.backing}${t.stage.catcher.on ? " · floor catches shadows" : ""}`,
       ];
     },
     body: (p) => <StageBody {...p} />,
@@ -93,6 +93,7 @@ const sections: Section[] = [
         t.passes.normal && "normals",
         t.passes.depth && "depth",
         t.passes.motion && "motion vectors",
+        t.passes.shadow && t.stage.catcher.on && "caught shadow",
       ].filter(Boolean);
       return [
         `${p.outlook?.passes.length ?? names.length} ${p.outlook?.passes.length === 1 ? "pass" : "passes"}`,

@@ -1,7 +1,7 @@
-import { Button, Segmented, Select } from "antd";
+import { AutoComplete, Button, Segmented, Select } from "antd";
 import { useState } from "react";
 import { useSettings, useSurrounds } from "../api/client";
-import { Field, Row, useEditing, useSetting } from "../parts/Field";
+import { Field, Row, helpOf, useEditing, useSetting } from "../parts/Field";
 import type { SectionProps } from "./Docket";
 import { KeepRules } from "./KeepRules";
 import { LampRows } from "./LampRows";
@@ -143,7 +143,30 @@ export function StageBody({ scene }: SectionProps) {
       )}
       <Field path="stage.backing" />
       {ticket.stage.backing === "tone" && <Field path="stage.backingTone" />}
+      <Field path="stage.catcher.on" />
+      {ticket.stage.catcher.on && <CatcherParts scene={scene} />}
     </>
+  );
+}
+
+/** CatcherParts say which parts are the floor that catches shadows. */
+function CatcherParts({ scene }: Pick<SectionProps, "scene">) {
+  const { ticket, set, faults } = useEditing();
+  const s = useSetting("stage.catcher.parts");
+  const parts = scene.parts.filter((p) => !p.lamp).map((p) => ({ value: p.key }));
+  return (
+    <Row label={s?.label} help={s && helpOf(s)} fault={faults.find((f) => f.path === "stage.catcher.parts")?.message}>
+      <AutoComplete
+        size="small"
+        value={ticket.stage.catcher.parts}
+        placeholder="laid under the product"
+        aria-label="Floor"
+        allowClear
+        options={parts}
+        filterOption={(typed, o) => String(o?.value).toLowerCase().includes(typed.toLowerCase())}
+        onChange={(v: string | undefined) => set("stage.catcher.parts", v ?? "")}
+      />
+    </Row>
   );
 }
 
@@ -250,6 +273,7 @@ export function PassesBody({ scene }: SectionProps) {
       <Field path="passes.normal" />
       <Field path="passes.depth" />
       {scene.animations.length > 0 && <Field path="passes.motion" />}
+      {ticket.stage.catcher.on && <Field path="passes.shadow" />}
     </>
   );
 }

@@ -1,0 +1,93 @@
+package film
+
+import "amberproof/core/geom"
+
+// A floor that catches shadows shows what is behind it, dimmed by the share of
+// light that reaches it. That share is a ratio of means, so it is taken of the
+// sums of a pixel and not of single samples; the film keeps both sums.
+
+// Places of these sums from CaughtAt on. Each is kept for all samples and then
+// again for half A.
+const (
+	Caught      = 0 // weight of the samples on such a floor
+	Behind      = 1 // RGB of what is seen behind it
+	BehindAlpha = 4
+	Lit         = 5 // the light that reaches it
+	Unlit       = 6 // the light that would, if nothing were in the way
+	CaughtSums  = 7
+)
+
+// CaughtAt is the place of the sums of what catches shadows.
+func (l Layout) CaughtAt() int { return l.MotionAt() + 3*b2i(l.Motion) }
+
+// reaches is the share of light that reaches a floor: 1 is without shadow.
+func reaches(c []float32) float32 {
+	if !(c[Unlit] > 0) {
+		return 1
+	}
+	return geom.Clamp01(c[Lit] / c[Unlit])
+}
+
+// Light is the beauty of pixel i and its alpha: means over the samples. Where
+// a floor catches shadows, these are black over what is behind it.
+func (s *Sums) Light(i int) (c geom.Vec3, alpha float32) {
+	px := s.Pixel(i)
+	if !(px[Weight] > 0) {
+		return c, 0
+	}
+	c, alpha = rgb(px[Beauty:]), px[Alpha]
+	if s.Layout.Caught {
+		k := px[s.Layout.CaughtAt():]
+		open := reaches(k)
+		c = c.MulAdd(rgb(k[Behind:]), open)
+		alpha += k[Caught]*(1-open) + k[BehindAlpha]*open
+	}
+	return c.Scale(1 / px[Weight]), alpha / px[Weight]
+}
+
+// Seen is what a floor that catches shadows adds to the light of pixel i, from
+// behind it.
+func (s *Sums) Seen(i int) geom.Vec3 {
+	px := s.Pixel(i)
+	if !s.Layout.Caught || !(px[Weight] > 0) {
+		return geom.Vec3{}
+	}
+	k := px[s.Layout.CaughtAt():]
+	return rgb(k[Behind:]).Scale(reaches(k) / px[Weight])
+}
+
+// Shadow is how much shadow a floor catches at pixel i: 1 where no light reaches
+// it, 0 beside the floor.
+func (s *Sums) Shadow(i int) float32 {
+	px := s.Pixel(i)
+	if !s.Layout.Caught || !(px[Weight] > 0) {
+		return 0
+	}
+	k := px[s.Layout.CaughtAt():]
+	return geom.Clamp01(k[Caught] / px[Weight] * (1 - reaches(k)))
+}
+
+// Halves are the beauty of pixel i as either half of the samples has it; false
+// while one has none.
+func (s *Sums) Halves(i int) (a, b geom.Vec3, ok bool) {
+	px := s.Pixel(i)
+	wa, wb := px[WeightA], px[Weight]-px[WeightA]
+	if wa <= 0 || wb <= 0 {
+		return a, b, false
+	}
+	a = rgb(px[BeautyA:])
+	b = rgb(px[Beauty:]).Sub(a)
+	if s.Layout.Caught {
+		all := px[s.Layout.CaughtAt():]
+		half := all[CaughtSums:]
+		var rest [CaughtSums]float32
+		for k := range rest {
+			rest[k] = all[k] - half[k]
+		}
+		a = a.MulAdd(rgb(half[Behind:]), reaches(half))
+		b = b.MulAdd(rgb(rest[Behind:]), reaches(rest[:]))
+	}
+	return a.Scale(1 / wa), b.Scale(1 / wb), true
+}
+
+func rgb(p []float32) geom.Vec3 { return geom.V(p[0], p[1], p[2]) }

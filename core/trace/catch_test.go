@@ -1,0 +1,155 @@
+package trace
+
+import (
+	"math"
+	"testing"
+
+	"amberproof/core/film"
+	"amberproof/core/geom"
+	"amberproof/core/imageio"
+	"amberproof/core/scene"
+)
+
+// catcher is a bench looking straight down, through a lens without perspective,
+// at a floor that catches shadows: sixteen pixels a metre.
+func catcher(width, height int, backing Backing) *bench {
+	b := newBench(width, height)
+	b.opt.Layout.Caught, b.opt.Backing = true, backing
+	b.part("floor", floor(50), b.finish(matte(0.5)))
+	b.opt.Catches = []bool{true}
+	b.opt.Camera = Camera{World: geom.LookAt(geom.V(0, 9, 0), geom.Vec3{}, geom.V(0, 0, -1)), YMag: float32(height) / 32}
+	return b
+}
+
+// meanCaught is the mean over all pixels of what catches shadows, and a bar.
+func meanCaught(f *film.Film, of func(s *film.Sums, i int) float32) (mean, bar float64) {
+	var sq, n float64
+	for k := range f.Tiles {
+		for i := range f.Tiles[k].Rect.Dx() * f.Tiles[k].Rect.Dy() {
+			v := float64(of(f.Tiles[k].Sums, i))
+			mean, sq, n = mean+v, sq+v*v, n+1
+		}
+	}
+	mean /= n
+	return mean, 4 * math.Sqrt(max(0, sq/n-mean*mean)/n)
+}
+
+func shadow(s *film.Sums, i int) float32 { return s.Shadow(i) }
+
+// Under a plate that one of two lamps does not pass, the floor catches that lamp's
+// share of the light; beside its shadow, nothing.
+func TestAFloorCatchesTheShareOfTheLightThatIsBlocked(t *testing.T) {
+	b := catcher(32, 16, BackClear)
+	b.light(scene.Light{Name: "one", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: 3}, geom.LookAt(geom.V(0, 1, 0), geom.Vec3{}, geom.V(1, 0, 0)))
+	b.light(scene.Light{Name: "two", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: 1}, geom.LookAt(geom.V(0, 1, 100), geom.Vec3{}, geom.V(0, 1, 0)))
+	b.part("plate", quad(geom.V(-50, 1, 50), geom.V(50, 0, 0), geom.V(0, 0, -60)), b.finish(matte(0.5)))
+	b.opt.Camera.World = geom.LookAt(geom.V(0, 0.9, 0), geom.Vec3{}, geom.V(0, 0, -1))
+	f := b.render(t, 4)
+	// The low sun shines under the plate; the high one makes 3 of 3.01 on the floor.
+	low := 1 / math.Sqrt(1+100*100)
+	for x := range 32 {
+		s, i := f.At(x, 8)
+		want := 0.0
+		if x < 16 {
+			want = 3 / (3 + low)
+		}
+		c, alpha := s.Light(i)
+		if math.Abs(float64(s.Shadow(i))-want) > 1e-4 || math.Abs(float64(alpha)-want) > 1e-4 || !c.IsZero() {
+			t.Fatalf("pixel %d: shadow %v, alpha %v, colour %v; want %v, as much, and black", x, s.Shadow(i), alpha, c, want)
+		}
+	}
+}
+
+// Beside a ball under an even sky, the floor misses what the ball covers of the
+// cosine-weighted sky: (r/d)^2 times the cosine of its direction.
+func TestAFloorUnderABallMissesItsFormFactor(t *testing.T) {
+	for _, picture := range []bool{false, true} {
+		b := catcher(4, 4, BackClear)
+		b.part("ball", ball(geom.V(0.6, 1.2, 0), 0.5, 64), b.finish(matte(0.5)))
+		b.opt.Surround = Surround{On: true, Tone: geom.Splat(1), Strength: 1}
+		if picture {
+			// As a picture of one tone but for a corner below the floor it is sampled as a light.
+			b.opt.Surround.Picture = onesWithASpot()
+		}
+		b.opt.Camera.YMag = 0.001
+		f := b.render(t, 4096)
+		d2 := 0.6*0.6 + 1.2*1.2
+		got, bar := meanCaught(f, shadow)
+		expect(t, "shadow beside a ball", got, 0.25/d2*1.2/math.Sqrt(d2), bar+1e-3)
+	}
+}
+
+// Against a tone the floor is that tone, dimmed, and the elements still add up;
+// what stands on the floor is as it would be on a floor that shows.
+func TestCaughtShadowsAddUpOverATone(t *testing.T) {
+	take := func(catches bool) *film.Film {
+		b := catcher(32, 32, BackTone)
+		b.opt.BackingTone = geom.V(0.3, 0.4, 0.5)
+		b.opt.Catches[0] = catches
+		b.opt.Apart = true
+		b.part("ball", ball(geom.V(0, 0.4, 0), 0.4, 32), b.finish(plain("ball", geom.V(0.7, 0.2, 0.1), 0.2)))
+		b.part("panel", quad(geom.V(-2, 3, -0.5), geom.V(1, 0, 0), geom.V(0, 0, 1)), b.finish(glow(5)))
+		b.opt.Surround = Surround{On: true, Tone: geom.Splat(0.4), Strength: 1}
+		return b.render(t, 64)
+	}
+	f := take(true)
+	l := f.Layout
+	darkest := float32(1)
+	for y := range 32 {
+		for x := range 32 {
+			s, i := f.At(x, y)
+			px := s.Pixel(i)
+			c, alpha := s.Light(i)
+			sum := s.Seen(i)
+			for e := range l.Elements {
+				at := l.ElementAt(e)
+				sum = sum.Add(geom.V(px[at], px[at+1], px[at+2]).Scale(1 / px[film.Weight]))
+			}
+			if d := sum.Sub(c); geom.Abs(d.X)+geom.Abs(d.Y)+geom.Abs(d.Z) > 1e-5 || geom.Abs(alpha-1) > 1e-5 {
+				t.Fatalf("pixel %d, %d: elements %v, beauty %v, alpha %v", x, y, sum, c, alpha)
+			}
+			if px[l.CaughtAt()+film.Caught] == px[film.Weight] { // nothing but floor
+				open := 1 - s.Shadow(i)
+				if geom.Abs(c.X-0.3*open)+geom.Abs(c.Y-0.4*open)+geom.Abs(c.Z-0.5*open) > 1e-5 {
+					t.Fatalf("pixel %d, %d: %v is not the tone at %v", x, y, c, open)
+				}
+				darkest = min(darkest, open)
+			}
+		}
+	}
+	if darkest > 0.6 {
+		t.Errorf("the darkest shadow lets %v through", darkest)
+	}
+	a, _ := f.At(16, 16)
+	p, _ := take(false).At(16, 16)
+	for _, i := range []int{16*32 + 16, 14*32 + 18} {
+		ca, _ := a.Light(i)
+		cp, _ := p.Light(i)
+		if ca != cp {
+			t.Errorf("the ball is %v on the floor that catches shadows, %v on one that shows", ca, cp)
+		}
+	}
+}
+
+// A wall that belongs to the floor throws no shadow on it: they are one backdrop.
+func TestWhatCatchesShadowsThrowsNoneOnItself(t *testing.T) {
+	b := catcher(8, 8, BackClear)
+	b.part("wall", quad(geom.V(-5, 0, -1), geom.V(10, 0, 0), geom.V(0, 5, 0)), 0)
+	b.opt.Catches = []bool{true, true}
+	b.light(scene.Light{Name: "behind", Kind: scene.PointLight, Colour: geom.Splat(1), Intensity: 9}, geom.Translate(geom.V(0, 2, -3)))
+	got, _ := meanCaught(b.render(t, 4), shadow)
+	expect(t, "shadow of the wall on its floor", got, 0, 1e-6)
+}
+
+// onesWithASpot is an environment of one tone but for a spot straight below.
+func onesWithASpot() *imageio.HDR {
+	p := &imageio.HDR{W: 16, H: 8}
+	for i := range 16 * 8 {
+		v := float32(1)
+		if i == 16*8-1 {
+			v = 3
+		}
+		p.Pix = append(p.Pix, v, v, v)
+	}
+	return p
+}
