@@ -75,9 +75,7 @@ func (g *gltf) material(i int) {
 	f.BaseTexture = g.texture(name, p.BaseColorTexture)
 	f.MetalRoughTexture = g.texture(name, p.MetallicRoughnessTexture)
 	f.NormalTexture = g.texture(name, m.NormalTexture)
-	if m.NormalTexture != nil && m.NormalTexture.Scale != nil {
-		f.NormalScale = clamp(*m.NormalTexture.Scale, -10, 10)
-	}
+	f.NormalScale = normalScale(m.NormalTexture)
 	if m.OcclusionTexture != nil {
 		g.note(name, "its baked occlusion picture is not used: occlusion is computed")
 	}
@@ -100,6 +98,14 @@ func (g *gltf) material(i int) {
 	}
 	g.finishExtras(&f, m.Extras)
 	g.s.Finishes = append(g.s.Finishes, f)
+}
+
+// normalScale is how strongly a normal map turns normals.
+func normalScale(t *gltfTexture) float32 {
+	if t == nil || t.Scale == nil {
+		return 1
+	}
+	return clamp(*t.Scale, -10, 10)
 }
 
 func (g *gltf) materialExtension(f *scene.Finish, ext string, raw json.RawMessage) {
@@ -168,9 +174,8 @@ func (g *gltf) materialExtension(f *scene.Finish, ext string, raw json.RawMessag
 		f.ClearcoatRoughness = clamp(x.ClearcoatRoughnessFactor, 0, 1)
 		f.CoatTexture = g.texture(f.Name, x.ClearcoatTexture)
 		f.CoatRoughTexture = g.texture(f.Name, x.ClearcoatRoughnessTexture)
-		if x.ClearcoatNormalTexture != nil {
-			g.note(f.Name, "the normal map of its clear coat is left out; the coat follows the surface")
-		}
+		f.CoatNormalTexture = g.texture(f.Name, x.ClearcoatNormalTexture)
+		f.CoatNormalScale = normalScale(x.ClearcoatNormalTexture)
 	case "KHR_materials_specular":
 		if x.SpecularFactor != nil {
 			f.Specular = clamp(*x.SpecularFactor, 0, 1)

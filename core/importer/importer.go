@@ -154,8 +154,8 @@ func Import(b Bundle, lim Limits) (*scene.Scene, error) {
 	}
 	for i := range s.Meshes {
 		if m := &s.Meshes[i]; m.Finish >= 0 && m.Finish < len(s.Finishes) {
-			if f := &s.Finishes[m.Finish]; f.NormalTexture.Image >= 0 || f.Anisotropy > 0 {
-				m.AddTangents(f.NormalTexture.Set)
+			if set, ok := s.Finishes[m.Finish].TangentSet(); ok {
+				m.AddTangents(set)
 			}
 		}
 	}

@@ -161,7 +161,7 @@ func TestMaterialModel(t *testing.T) {
 			"KHR_materials_transmission":      object{"transmissionFactor": 0.9},
 			"KHR_materials_ior":               object{"ior": 1.33},
 			"KHR_materials_volume":            object{"thicknessFactor": 0.02, "attenuationDistance": 0.5, "attenuationColor": []float64{0.9, 0.8, 0.7}},
-			"KHR_materials_clearcoat":         object{"clearcoatFactor": 0.6, "clearcoatRoughnessFactor": 0.1},
+			"KHR_materials_clearcoat":         object{"clearcoatFactor": 0.6, "clearcoatRoughnessFactor": 0.1, "clearcoatNormalTexture": object{"index": 0, "scale": 0.75}},
 			"KHR_materials_nonesuch":          object{},
 			"KHR_materials_specular":          object{"specularFactor": 0.5, "specularColorFactor": []float64{1, 0.9, 0.8}, "specularTexture": object{"index": 0}},
 			"KHR_materials_sheen":             object{"sheenColorFactor": []float64{0.1, 0.2, 0.3}, "sheenRoughnessFactor": 0.4, "sheenRoughnessTexture": object{"index": 0}},
@@ -183,6 +183,7 @@ func TestMaterialModel(t *testing.T) {
 	want.Clearcoat, want.ClearcoatRoughness, want.NormalScale = 0.6, 0.1, 0.5
 	want.BaseTexture = scene.Texture{Image: 0, WrapU: scene.Clamp, WrapV: scene.Mirror, Transform: [6]float32{2, 0, 0.5, 0, 3, 0}}
 	want.NormalTexture = scene.Texture{Image: 0, WrapU: scene.Clamp, WrapV: scene.Mirror, Transform: [6]float32{1, 0, 0, 0, 1, 0}}
+	want.CoatNormalTexture, want.CoatNormalScale = want.NormalTexture, 0.75
 	want.Specular, want.SpecularColour, want.SpecularTexture = 0.5, geom.V(1, 0.9, 0.8), want.NormalTexture
 	want.Sheen, want.SheenRoughness, want.SheenRoughTexture = geom.V(0.1, 0.2, 0.3), 0.4, want.NormalTexture
 	want.Anisotropy, want.AnisotropyTurn, want.Dispersion = 0.7, 0.25, 0.4

@@ -106,9 +106,11 @@ func kept(f0, a, b float32) float32 { return min(1, (f0*a+b)*compensation(f0, a,
 func albedoMean(f0, rough float32) float32 { return lerpTable(&avgE, rough, f0) }
 
 // glassTable holds the share of energy that single scattering keeps at a rough
-// dielectric interface, for light from outside [0] and inside [1].
+// dielectric interface, for light from outside [0] and inside [1]: with Fresnel's
+// reflectance, and with none but where reflection is total. What is kept at a
+// share of that reflectance lies as far between the two.
 type glassTable struct {
-	e [2][tableN][tableN]float32
+	full, none [2][tableN][tableN]float32
 }
 
 var glassTables sync.Map // index of refraction (float32) to *glassTable
@@ -119,7 +121,7 @@ func glassOf(ior float32) *glassTable {
 		return t.(*glassTable)
 	}
 	t := &glassTable{}
-	for side := range t.e {
+	for side := range t.full {
 		eta := ior
 		if side == 1 {
 			eta = 1 / ior
@@ -127,7 +129,7 @@ func glassOf(ior float32) *glassTable {
 		for i := 0; i < tableN; i++ {
 			rough := float32(i) / (tableN - 1)
 			for j := 0; j < tableN; j++ {
-				t.e[side][i][j] = integrateGlass(rough*rough, cosOf(j), eta)
+				t.full[side][i][j], t.none[side][i][j] = integrateGlass(rough*rough, cosOf(j), eta)
 			}
 		}
 	}
@@ -135,14 +137,13 @@ func glassOf(ior float32) *glassTable {
 	return got.(*glassTable)
 }
 
-func integrateGlass(a, mu, eta float32) float32 {
+func integrateGlass(a, mu, eta float32) (full, none float32) {
 	if a < smooth {
-		return 1
+		return 1, 1
 	}
 	wo := geom.V(geom.Sqrt(1-mu*mu), 0, mu)
 	const n = 20
 	gl := even(a)
-	var e float32
 	for i := 0; i < n; i++ {
 		for j := 0; j < n; j++ {
 			h := gl.draw(wo, (float32(i)+0.5)/n, (float32(j)+0.5)/n)
@@ -150,22 +151,34 @@ func integrateGlass(a, mu, eta float32) float32 {
 			f := FresnelDielectric(d, eta)
 			g := 1 / gl.g1(wo) / (n * n)
 			if wi := h.Scale(2 * d).Sub(wo); wi.Z > 0 {
-				e += f * gl.g2(wo, wi) * g
+				e := f * gl.g2(wo, wi) * g
+				full += e
+				if f >= 1 {
+					none += e
+				}
 			}
 			if wi, ok := Refract(wo, h, eta); ok && wi.Z < 0 {
-				e += (1 - f) * gl.g2(wo, wi) * g
+				e := gl.g2(wo, wi) * g
+				full += (1 - f) * e
+				none += e
 			}
 		}
 	}
-	return max(e, 0.05)
+	return max(full, 0.05), max(none, 0.05)
 }
 
-func (t *glassTable) kept(inside bool, rough, mu float32) float32 {
+// kept is the share kept with so much of Fresnel's reflectance.
+func (t *glassTable) kept(inside bool, rough, mu, share float32) float32 {
 	side := 0
 	if inside {
 		side = 1
 	}
-	return lerpTable(&t.e[side], rough, geom.Sqrt(geom.Clamp01(mu)))
+	y := geom.Sqrt(geom.Clamp01(mu))
+	e := lerpTable(&t.full[side], rough, y)
+	if share != 1 {
+		e = e*share + lerpTable(&t.none[side], rough, y)*(1-share)
+	}
+	return e
 }
 
 // Absorption turns a colour kept after a distance into Beer-Lambert

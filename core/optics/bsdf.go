@@ -29,6 +29,7 @@ type Surface struct {
 	Transmission        float32
 	Thin                bool // a shell without inside
 	Coat, CoatRoughness float32
+	CoatNormal          geom.Vec3 // in the surface's own frame; zero is along it
 	Sheen               geom.Vec3
 	SheenRoughness      float32
 	Film                Film
@@ -58,9 +59,15 @@ type BSDF struct {
 	eta        float32
 	tint       geom.Vec3
 	glassScale float32
+	toned      bool // its reflectance is not that of its index alone
+	glass0     geom.Vec3
+	glass90    float32
 	coat       float32
 	coatA      gloss
 	coatScale  float32
+	tilted     bool // the coat has a normal of its own
+	coatFrame  geom.Frame
+	coatWo     geom.Vec3
 	under      float32 // what coat and sheen let through
 	sheen      geom.Vec3
 	sheenA     float32
@@ -94,10 +101,16 @@ func New(s *Surface, wo geom.Vec3, inside bool) BSDF {
 	coatTook := float32(0)
 	if s.Coat > 0 && !inside {
 		r := geom.Clamp01(s.CoatRoughness)
-		b.coat, b.coatA = s.Coat, even(max(r*r, smooth))
-		ca, cb := tablesAB(r, mu)
+		b.coat, b.coatA, b.coatWo = s.Coat, even(max(r*r, smooth)), wo
+		if b.tilted = !s.CoatNormal.IsZero(); b.tilted {
+			b.coatFrame = geom.NewFrame(s.CoatNormal)
+			b.coatWo = b.coatFrame.ToLocal(wo)
+			b.coatWo.Z = max(b.coatWo.Z, 1e-4)
+		}
+		muCoat := max(b.coatWo.Z, 1e-4)
+		ca, cb := tablesAB(r, muCoat)
 		b.coatScale = compensation(0.04, ca, cb)
-		coatTook = s.Coat * albedo(0.04, r, mu)
+		coatTook = s.Coat * albedo(0.04, r, muCoat)
 		b.under = 1 - coatTook
 	}
 	sheenTook := float32(0)
@@ -148,6 +161,12 @@ func New(s *Surface, wo geom.Vec3, inside bool) BSDF {
 		if inside {
 			b.eta = 1 / s.IOR
 		}
+		share := float32(1) // of Fresnel's reflectance
+		if b.toned = s.Specular != 1 || s.SpecularColour != geom.Splat(1); b.toned {
+			b.glass0 = geom.Min3(s.SpecularColour.Scale(F0OfIOR(s.IOR)), geom.Splat(1)).Scale(s.Specular)
+			b.glass90 = s.Specular
+			share = colour.Luminance(b.glass0) / max(F0OfIOR(s.IOR), 1e-6)
+		}
 		b.tint = s.Base
 		if !s.Thin { // a body is crossed by two interfaces and shows its tint once
 			b.tint = geom.V(geom.Sqrt(max(s.Base.X, 0)), geom.Sqrt(max(s.Base.Y, 0)), geom.Sqrt(max(s.Base.Z, 0)))
@@ -158,7 +177,7 @@ func New(s *Surface, wo geom.Vec3, inside bool) BSDF {
 				ta, tb := tablesAB(b.rough, mu)
 				b.glassScale = b.glass / (ta + tb)
 			} else {
-				b.glassScale = b.glass / glassOf(s.IOR).kept(inside, b.rough, mu)
+				b.glassScale = b.glass / glassOf(s.IOR).kept(inside, b.rough, mu, share)
 			}
 		}
 	}
@@ -181,18 +200,40 @@ func (b *BSDF) fresnel(cosH float32) geom.Vec3 {
 	return b.f0.Scale(1 - s).Add(b.f90.Scale(s))
 }
 
-// reflectance of the clear model at a micro-normal: of one interface, or of
-// both faces of a thin shell with all bounces between them.
-func (b *BSDF) glassR(cosH float32) float32 {
+// clearR is the reflectance of the clear model's interface in its strongest
+// colour, and the tone of what it reflects: Fresnel's, or with a gloss of other
+// strength or colour than its index makes, as much between that at normal
+// incidence and that at grazing as Fresnel's is. Total reflection stays total.
+func (b *BSDF) clearR(cos, eta float32) (r float32, tone geom.Vec3) {
+	f := FresnelDielectric(cos, eta)
+	if !b.toned || f >= 1 {
+		return f, geom.Splat(1)
+	}
+	f0 := F0OfIOR(eta)
+	w := max(0, (f-f0)/(1-f0))
+	c := b.glass0.Scale(1 - w).Add(geom.Splat(b.glass90 * w))
+	if r = c.Max(); r <= 0 {
+		return 0, geom.Splat(1)
+	}
+	return r, c.Scale(1 / r)
+}
+
+// glassR is the reflectance of the clear model at a micro-normal: of one
+// interface, or of both faces of a thin shell with all bounces between them.
+func (b *BSDF) glassR(cosH float32) (r float32, tone geom.Vec3) {
 	if !b.thin {
-		return FresnelDielectric(cosH, b.eta)
+		return b.clearR(cosH, b.eta)
 	}
-	e := b.eta
+	r, tone = b.clearR(cosH, b.outsideEta())
+	return 2 * r / (1 + r), tone
+}
+
+// outsideEta is the index met from without.
+func (b *BSDF) outsideEta() float32 {
 	if b.inside {
-		e = 1 / e
+		return 1 / b.eta
 	}
-	f := FresnelDielectric(cosH, e)
-	return 2 * f / (1 + f)
+	return b.eta
 }
 
 // Matte is the share of Eval without any gloss.
@@ -227,17 +268,14 @@ func (b *BSDF) Eval(wi geom.Vec3) (f geom.Vec3, pdf float32) {
 				pdf += b.pSpec * ph
 			}
 			if b.pGlass > 0 {
-				r := b.glassR(d)
-				f = f.Add(geom.Splat(r * b.glassScale * g * b.under))
+				r, tone := b.glassR(d)
+				f = f.Add(tone.Scale(r * b.glassScale * g * b.under))
 				pdf += b.pGlass * r * ph
 			}
 		}
 		if b.coat > 0 {
-			dist := b.coatA.d(h)
-			s := schlick(d)
-			g := b.coatA.g2(wo, wi) * dist / (4 * wo.Z)
-			f = f.Add(geom.Splat(b.coat * (0.04 + 0.96*s) * b.coatScale * g))
-			pdf += b.pCoat * b.coatA.g1(wo) * dist / (4 * wo.Z)
+			c, p := b.evalCoat(wi, h)
+			f, pdf = f.Add(geom.Splat(c)), pdf+b.pCoat*p
 		}
 		if b.pSheen > 0 {
 			f = f.Add(b.sheen.Scale(sheenValue(wo.Z, wi.Z, h.Z, b.sheenA) * wi.Z))
@@ -251,7 +289,8 @@ func (b *BSDF) Eval(wi geom.Vec3) (f geom.Vec3, pdf float32) {
 	if b.thin {
 		m := geom.V(wi.X, wi.Y, -wi.Z)
 		h := wo.Add(m).Unit()
-		t := 1 - b.glassR(wo.Dot(h))
+		r, _ := b.glassR(wo.Dot(h))
+		t := 1 - r
 		dist := b.a.d(h)
 		g := b.a.g2(wo, m) * dist / (4 * wo.Z)
 		return b.tint.Scale(t * b.glassScale * g * b.under), b.pGlass * t * b.a.g1(wo) * dist / (4 * wo.Z)
@@ -264,12 +303,28 @@ func (b *BSDF) Eval(wi geom.Vec3) (f geom.Vec3, pdf float32) {
 	if do <= 0 || di >= 0 {
 		return f, pdf
 	}
-	t := 1 - b.glassR(do)
+	r, _ := b.glassR(do)
+	t := 1 - r
 	q := do + b.eta*di
 	jac := b.eta * b.eta * -di / (q * q)
 	p := b.a.density(wo, h) * jac * t
 	w := b.a.g2(wo, wi) / b.a.g1(wo)
 	return b.tint.Scale(p * w * b.glassScale * b.under), b.pGlass * p
+}
+
+// evalCoat is what the coat adds for a direction above the surface, and the
+// density of drawing it from the coat.
+func (b *BSDF) evalCoat(wi, h geom.Vec3) (f, pdf float32) {
+	wo := b.coatWo
+	if b.tilted {
+		if wi = b.coatFrame.ToLocal(wi); wi.Z <= 0 {
+			return 0, 0
+		}
+		h = wo.Add(wi).Unit()
+	}
+	share := b.coatA.d(h) / (4 * wo.Z)
+	fresnel := 0.04 + 0.96*schlick(wo.Dot(h))
+	return b.coat * fresnel * b.coatScale * b.coatA.g2(wo, wi) * share, b.coatA.g1(wo) * share
 }
 
 // Sample draws a direction. uc chooses the lobe, u and v the direction within it.
@@ -289,8 +344,11 @@ func (b *BSDF) Sample(uc, u, v float32) (s Sample, ok bool) {
 		s.Wi = h.Scale(2 * wo.Dot(h)).Sub(wo)
 	case uc < b.pDiffuse+b.pSpec+b.pCoat:
 		s.Kind = Glossy
-		h := b.coatA.draw(wo, u, v)
-		s.Wi = h.Scale(2 * wo.Dot(h)).Sub(wo)
+		h := b.coatA.draw(b.coatWo, u, v)
+		s.Wi = h.Scale(2 * b.coatWo.Dot(h)).Sub(b.coatWo)
+		if b.tilted {
+			s.Wi = b.coatFrame.ToWorld(s.Wi)
+		}
 	case uc < b.pDiffuse+b.pSpec+b.pCoat+b.pSheen:
 		s.Kind = Glossy
 		t, c := geom.SinCosTurn(u)
@@ -317,10 +375,10 @@ func (b *BSDF) sampleGlass(uc, u, v float32) (s Sample, ok bool) {
 	s.Kind = Clear
 	if b.a.polished() {
 		s.Delta, s.PDF = true, float32(math.Inf(1))
-		r := b.glassR(wo.Z)
+		r, tone := b.glassR(wo.Z)
 		scale := b.glassScale * b.under / b.pGlass
 		if uc < r {
-			s.Wi, s.Weight = geom.V(-wo.X, -wo.Y, wo.Z), geom.Splat(scale)
+			s.Wi, s.Weight = geom.V(-wo.X, -wo.Y, wo.Z), tone.Scale(scale)
 			return s, true
 		}
 		s.Through, s.Weight = true, b.tint.Scale(scale)
@@ -333,7 +391,7 @@ func (b *BSDF) sampleGlass(uc, u, v float32) (s Sample, ok bool) {
 	}
 	h := b.a.draw(wo, u, v)
 	d := wo.Dot(h)
-	r := b.glassR(d)
+	r, _ := b.glassR(d)
 	switch {
 	case uc < r:
 		s.Wi = h.Scale(2 * d).Sub(wo)
@@ -365,11 +423,11 @@ func (b *BSDF) Split() (mirror, through Sample, reflected float32, ok bool) {
 	if b.pGlass < 1 || !b.a.polished() {
 		return mirror, through, 0, false
 	}
-	reflected = b.glassR(b.wo.Z)
+	reflected, tone := b.glassR(b.wo.Z)
 	scale := b.glassScale * b.under
 	delta := Sample{PDF: float32(math.Inf(1)), Kind: Clear, Delta: true}
 	mirror, through = delta, delta
-	mirror.Wi, mirror.Weight = geom.V(-b.wo.X, -b.wo.Y, b.wo.Z), geom.Splat(reflected*scale)
+	mirror.Wi, mirror.Weight = geom.V(-b.wo.X, -b.wo.Y, b.wo.Z), tone.Scale(reflected*scale)
 	through.Wi, through.Weight, through.Through = b.wo.Neg(), b.tint.Scale((1-reflected)*scale), true
 	ok = true
 	if !b.thin {
@@ -384,11 +442,7 @@ func (b *BSDF) Split() (mirror, through Sample, reflected float32, ok bool) {
 // angle, whose reflectance from within is the same (reciprocity). So it is
 // always taken from outside, and never meets total reflection.
 func (b *BSDF) Straight() geom.Vec3 {
-	eta := b.eta
-	if b.inside {
-		eta = 1 / eta
-	}
-	f := FresnelDielectric(b.wo.Z, eta)
+	f, _ := b.clearR(b.wo.Z, b.outsideEta())
 	if b.thin {
 		f = 2 * f / (1 + f)
 	}

@@ -31,6 +31,11 @@ func whites() map[string]Surface {
 		m["thin glass "+name] = with(func(s *Surface) { s.Transmission, s.Roughness, s.Thin = 1, r, true })
 		m["coated "+name] = with(func(s *Surface) { s.Roughness, s.Coat, s.CoatRoughness = r, 1, 0.2 })
 		m["dull plastic "+name] = with(func(s *Surface) { s.Roughness, s.Specular = r, 0.4 })
+		m["dull glass "+name] = with(func(s *Surface) { s.Transmission, s.Roughness, s.Specular = 1, r, 0.3 })
+		m["dull thin glass "+name] = with(func(s *Surface) { s.Transmission, s.Roughness, s.Specular, s.Thin = 1, r, 0.3, true })
+		m["tilted coat "+name] = with(func(s *Surface) {
+			s.Roughness, s.Coat, s.CoatRoughness, s.CoatNormal = r, 1, 0.2, dir(0.995, 0.4)
+		})
 		m["cloth "+name] = with(func(s *Surface) { s.Roughness, s.Sheen, s.SheenRoughness = 1, geom.Splat(1), r })
 		m["coated cloth "+name] = with(func(s *Surface) {
 			s.Roughness, s.Sheen, s.SheenRoughness, s.Coat, s.CoatRoughness = 1, geom.Splat(0.7), r, 0.5, 0.4
@@ -242,5 +247,77 @@ func BenchmarkSampleAndEval(b *testing.B) {
 		bs := New(&s, dir(0.6, u[k]), false)
 		smp, _ := bs.Sample(u[k], u[k+1], u[k+2])
 		bs.Eval(smp.Wi)
+	}
+}
+
+// The gloss of glass at normal incidence is its strength and colour times that of
+// its index, and what goes through is what the strongest colour leaves; grazing
+// light is returned by its strength alone, and total reflection stays total.
+func TestGlassWithAGlossOfItsOwn(t *testing.T) {
+	s := NewSurface()
+	s.Transmission, s.Specular, s.SpecularColour = 1, 0.5, geom.V(1, 0.5, 0)
+	b := New(&s, geom.V(0, 0, 1), false)
+	mirror, through, r, ok := b.Split()
+	if !ok {
+		t.Fatal("it does not split")
+	}
+	near := func(what string, got, want float32) {
+		if geom.Abs(got-want) > 1e-5 {
+			t.Errorf("%s: expected %v, got %v", what, want, got)
+		}
+	}
+	near("mirrored share", r, 0.5*0.04)
+	near("mirrored red", mirror.Weight.X, 0.02)
+	near("mirrored green", mirror.Weight.Y, 0.01)
+	near("mirrored blue", mirror.Weight.Z, 0)
+	near("through", through.Weight.Y, 0.98)
+	near("straight through", b.Straight().Y, 0.98)
+	s.Thin = true
+	b = New(&s, geom.V(0, 0, 1), false)
+	near("through both faces", b.Straight().X, (1-0.02)/(1+0.02))
+	s.Thin = false
+	graze := New(&s, dir(1e-3, 0), false)
+	if r, _ := graze.glassR(graze.wo.Z); r < 0.49 || r > 0.5 {
+		t.Errorf("grazing: %v", r)
+	}
+	inside := New(&s, dir(0.5, 0), true) // beyond the critical angle of 41.8 degrees
+	if r, tone := inside.glassR(0.5); r != 1 || tone != geom.Splat(1) {
+		t.Errorf("total reflection: %v %v", r, tone)
+	}
+}
+
+// A coat with a normal of its own mirrors about that, over a base that does not.
+func TestACoatMirrorsAboutItsOwnNormal(t *testing.T) {
+	s := NewSurface()
+	s.Roughness, s.Base, s.Coat, s.CoatRoughness = 1, geom.Vec3{}, 1, 0.1
+	s.CoatNormal = dir(float32(math.Cos(0.2)), 0)
+	wo := geom.V(0, 0, 1)
+	b := New(&s, wo, false)
+	best, at := float32(0), 0.0
+	for a := -0.6; a < 0.6; a += 0.01 {
+		wi := geom.V(float32(math.Sin(a)), 0, float32(math.Cos(a)))
+		if f, _ := b.Eval(wi); f.X > best {
+			best, at = f.X, a
+		}
+	}
+	if math.Abs(at-0.4) > 0.02 {
+		t.Errorf("the highlight is at %.2f rad, not at 0.4", at)
+	}
+	// Sample agrees with Eval: the mean weight is the albedo by even sampling.
+	s.CoatRoughness = 0.5
+	b = New(&s, wo, false)
+	rng := rand.New(rand.NewPCG(3, 3))
+	const n = 200000
+	var drawn, even float64
+	for range n {
+		if smp, ok := b.Sample(rng.Float32(), rng.Float32(), rng.Float32()); ok {
+			drawn += float64(smp.Weight.X) / n
+		}
+		z := rng.Float32()
+		f, _ := b.Eval(dir(z, rng.Float32()))
+		even += float64(f.X) * 2 * math.Pi / n
+	}
+	if math.Abs(drawn-even) > 0.02*even+0.002 {
+		t.Errorf("drawn %v, summed up evenly %v", drawn, even)
 	}
 }

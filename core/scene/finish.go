@@ -69,6 +69,8 @@ type Finish struct {
 	Shadows                       ShadowMode
 	Clearcoat, ClearcoatRoughness float32
 	CoatTexture, CoatRoughTexture Texture // red; green
+	CoatNormalTexture             Texture // without it the coat follows the mesh, not the NormalTexture
+	CoatNormalScale               float32
 
 	Sheen              geom.Vec3
 	SheenTexture       Texture
@@ -102,7 +104,7 @@ const (
 func NewFinish(name string) Finish {
 	f := Finish{
 		Name: name, Base: geom.Splat(1), Alpha: 1, Cutoff: 0.5, Metallic: 1, Roughness: 1, IOR: 1.5, Specular: 1, SpecularColour: geom.Splat(1),
-		AttenuationColour: geom.Splat(1), NormalScale: 1, FilmIOR: 1.3, FilmThin: 100, FilmThick: 400,
+		AttenuationColour: geom.Splat(1), NormalScale: 1, CoatNormalScale: 1, FilmIOR: 1.3, FilmThin: 100, FilmThick: 400,
 	}
 	for _, t := range f.Textures() {
 		*t = NoTexture
@@ -114,9 +116,21 @@ func NewFinish(name string) Finish {
 func (f *Finish) Textures() []*Texture {
 	return []*Texture{
 		&f.BaseTexture, &f.MetalRoughTexture, &f.SpecularTexture, &f.SpecColourTexture, &f.AnisotropyTexture,
-		&f.TransmissionTexture, &f.CoatTexture, &f.CoatRoughTexture,
+		&f.TransmissionTexture, &f.CoatTexture, &f.CoatRoughTexture, &f.CoatNormalTexture,
 		&f.SheenTexture, &f.SheenRoughTexture, &f.IridescenceTexture, &f.FilmTexture, &f.EmissionTexture, &f.NormalTexture,
 	}
+}
+
+// TangentSet is the set of texture coordinates whose directions on the surface
+// the finish needs to know; false where it needs none.
+func (f *Finish) TangentSet() (set int, ok bool) {
+	switch {
+	case f.NormalTexture.Image >= 0:
+		return f.NormalTexture.Set, true
+	case f.CoatNormalTexture.Image >= 0:
+		return f.CoatNormalTexture.Set, true
+	}
+	return 0, f.Anisotropy > 0
 }
 
 // Missing is worn by parts for which the file names no finish: unmistakable in

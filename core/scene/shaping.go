@@ -282,7 +282,8 @@ func (s *Scene) Made(ctx context.Context, want func(part int) bool) (*Scene, err
 			defer func() { <-turns }()
 			m := s.Meshes[i].Shaped()
 			if len(s.Meshes[i].Tangents) > 0 && m.Finish >= 0 {
-				m.AddTangents(s.Finishes[m.Finish].NormalTexture.Set)
+				set, _ := s.Finishes[m.Finish].TangentSet()
+				m.AddTangents(set)
 			}
 			out.Meshes[i] = m
 		})

@@ -96,6 +96,18 @@ func drawing(b *bench, n int, at func(x, y int) [4]byte) scene.Texture {
 	return scene.Texture{Image: len(b.s.Images) - 1, Transform: [6]float32{1, 0, 0, 0, 1, 0}}
 }
 
+// bumps is a normal map of round bumps in rows; down is -1 for green that points down.
+func bumps(b *bench, down float64) scene.Texture {
+	return drawing(b, 64, func(x, y int) [4]byte {
+		u, v := (float64(x%16)-7.5)/8, (7.5-float64(y%16))/8
+		r2 := u*u + v*v
+		if r2 > 0.8 {
+			return [4]byte{128, 128, 255, 255}
+		}
+		return [4]byte{byte(128 + 110*u), byte(128 + 110*v*down), byte(128 + 127*math.Sqrt(1-r2)), 255}
+	})
+}
+
 var goldens = []golden{
 	{"corner", "Bounced colour, soft shadow, no light through the seams of the walls.", func(b *bench) {
 		b.part("floor", quad(geom.V(-1, 0, 1), geom.V(2, 0, 0), geom.V(0, 0, -2)), b.finish(matte(0.7)))
@@ -174,23 +186,34 @@ var goldens = []golden{
 	}},
 	{"relief", "Normal maps of both green conventions look alike, and never go black.", func(b *bench) {
 		b.camera(geom.V(0, 0.7, 4.2), geom.V(0, 0.6, 0), 0.5)
-		bumps := func(down float64) scene.Texture {
-			return drawing(b, 64, func(x, y int) [4]byte {
-				u, v := (float64(x%16)-7.5)/8, (7.5-float64(y%16))/8
-				r2 := u*u + v*v
-				if r2 > 0.8 {
-					return [4]byte{128, 128, 255, 255}
-				}
-				return [4]byte{byte(128 + 110*u), byte(128 + 110*v*down), byte(128 + 127*math.Sqrt(1-r2)), 255}
-			})
-		}
 		up, dn := plain("up", geom.Splat(0.6), 0.4), plain("down", geom.Splat(0.6), 0.4)
-		up.NormalTexture, dn.NormalTexture, dn.GreenDown = bumps(1), bumps(-1), true
+		up.NormalTexture, dn.NormalTexture, dn.GreenDown = bumps(b, 1), bumps(b, -1), true
 		for i, f := range []scene.Finish{up, dn} {
 			m := withUV(quad(geom.V(float32(i)*1.05-1.02, 0.1, 0), geom.V(1, 0, 0), geom.V(0, 1, -0.1)))
 			b.part("board", m, b.finish(f))
 		}
 		b.part("panel", quad(geom.V(-1, 3, 0), geom.V(2, 0, 0), geom.V(0, -0.6, 1.6)), b.finish(glow(12)))
+		b.opt.Surround = Surround{On: true, Tone: geom.Splat(0.2), Strength: 1}
+	}},
+	{"lacquer", "A coat that lies smooth over bumps; a coat with bumps of its own over a smooth ground; glass whose gloss is dull, and glass whose gloss is red.", func(b *bench) {
+		b.camera(geom.V(0, 0.7, 4.2), geom.V(0, 0.6, 0), 0.5)
+		coated := func(name string) scene.Finish {
+			f := plain(name, geom.V(0.25, 0.05, 0.03), 0.6)
+			f.Clearcoat, f.ClearcoatRoughness = 1, 0.12
+			return f
+		}
+		over, own := coated("over"), coated("own")
+		over.NormalTexture, own.CoatNormalTexture = bumps(b, 1), bumps(b, 1)
+		for i, f := range []scene.Finish{over, own} {
+			m := withUV(quad(geom.V(float32(i)*1.05-1.02, 0.45, -0.1), geom.V(1, 0, 0), geom.V(0, 0.8, -0.35)))
+			b.part("board", m, b.finish(f))
+		}
+		dull, red := glass(0), glass(0)
+		dull.Specular, red.SpecularColour = 0.05, geom.V(9, 0.4, 0.4)
+		b.part("dull", ball(geom.V(-0.5, 0.25, 0.3), 0.22, 32), b.finish(dull))
+		b.part("red", ball(geom.V(0.5, 0.25, 0.3), 0.22, 32), b.finish(red))
+		b.part("panel", quad(geom.V(-1, 3, 0), geom.V(2, 0, 0), geom.V(0, -0.6, 1.6)), b.finish(glow(12)))
+		b.part("floor", floor(8), b.finish(plain("floor", geom.Splat(0.5), 0.9)))
 		b.opt.Surround = Surround{On: true, Tone: geom.Splat(0.2), Strength: 1}
 	}},
 	{"facets", "A coarse ball with smooth normals under a small lamp: no staircase where the shadow begins.", func(b *bench) {

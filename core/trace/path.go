@@ -149,6 +149,9 @@ func (t *Tracer) follow(k *walk) float32 {
 			s.IOR *= dispersed(&pt.f.Finish, k.colour)
 		}
 		frame := pt.frame()
+		if !pt.coat.IsZero() {
+			s.CoatNormal = frame.ToLocal(pt.coat)
+		}
 		b := optics.New(&s, frame.ToLocal(k.r.D.Neg()), pt.back && !pt.f.thin)
 		next := arrival{pdf: float32(math.Inf(1))}
 		if !b.AllDelta() {

@@ -26,6 +26,8 @@ type point struct {
 	t      float32
 	colour geom.Vec3
 	alphaV float32
+	// coat is the normal of a clear coat, where it has one of its own.
+	coat geom.Vec3
 	// along is the first tangent of a surface with anisotropic gloss.
 	along geom.Vec3
 }
@@ -83,7 +85,7 @@ func (t *Tracer) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray, wide cone) 
 		}
 		pt.colour, pt.alphaV = geom.V(k[0], k[1], k[2]), k[3]
 	}
-	pt.along = geom.Vec3{}
+	pt.along, pt.coat = geom.Vec3{}, geom.Vec3{}
 	if pt.f.textured || pt.f.Anisotropy > 0 {
 		for s := range m.UV {
 			if uv := m.UV[s]; len(uv) > 0 {
@@ -93,7 +95,7 @@ func (t *Tracer) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray, wide cone) 
 			}
 		}
 		pt.tex.cover(m, i, twiceArea, wide.at(h.T), geom.Abs(pt.ng.Dot(r.D)))
-		if pt.f.NormalTexture.Image >= 0 || pt.f.Anisotropy > 0 {
+		if pt.f.tangents {
 			w.relief(pt, p, m, i, h)
 		}
 	}
@@ -108,9 +110,21 @@ func (t *Tracer) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray, wide cone) 
 	// A shading normal that faces away from the viewer would make the surface
 	// black: it is bent back to just within sight.
 	wo := r.D.Neg()
-	if d := pt.ns.Dot(wo); d < 0.01 {
-		pt.ns = pt.ns.MulAdd(wo, 0.01-d).Unit()
+	pt.ns = within(pt.ns, wo)
+	if !pt.coat.IsZero() {
+		if pt.back {
+			pt.coat = pt.coat.Neg()
+		}
+		pt.coat = within(pt.coat, wo)
 	}
+}
+
+// within bends a normal to just within sight from wo.
+func within(n, wo geom.Vec3) geom.Vec3 {
+	if d := n.Dot(wo); d < 0.01 {
+		return n.MulAdd(wo, 0.01-d).Unit()
+	}
+	return n
 }
 
 // lift moves the start of rays out to the smooth surface that the triangle
@@ -137,11 +151,11 @@ func (pt *point) lift(p *part, normals, corners [3]geom.Vec3, weights [3]float32
 	}
 }
 
-// relief turns the shading normal by the normal map and finds the tangent of
-// anisotropic gloss.
+// relief turns the shading normal by the normal map, finds the tangent of
+// anisotropic gloss, and the normal of a coat that does not follow the map.
 func (w *World) relief(pt *point, p *part, m *scene.Mesh, i []uint32, h accel.Hit) {
 	f := pt.f
-	tangent, bitangent, ok := tangents(pt.ns, p, m, i, h, max(f.NormalTexture.Set, 0))
+	tangent, bitangent, ok := tangents(pt.ns, p, m, i, h, f.tangentSet)
 	if f.Anisotropy > 0 {
 		if !ok {
 			fr := geom.NewFrame(pt.ns)
@@ -157,16 +171,27 @@ func (w *World) relief(pt *point, p *part, m *scene.Mesh, i []uint32, h accel.Hi
 		}
 		pt.along = tangent.Scale(x).Add(bitangent.Scale(y))
 	}
-	if t := &f.NormalTexture; ok && t.Image >= 0 {
+	if !ok {
+		return
+	}
+	turned := func(t *scene.Texture, scale float32) geom.Vec3 {
+		if t.Image < 0 {
+			return pt.ns
+		}
 		c, _ := w.texel(t, &pt.tex, false)
-		n := geom.V((c.X*2-1)*f.NormalScale, (c.Y*2-1)*f.NormalScale, c.Z*2-1)
+		n := geom.V((c.X*2-1)*scale, (c.Y*2-1)*scale, c.Z*2-1)
 		if f.GreenDown {
 			n.Y = -n.Y
 		}
 		if s := tangent.Scale(n.X).Add(bitangent.Scale(n.Y)).Add(pt.ns.Scale(n.Z)).Unit(); !s.IsZero() {
-			pt.ns = s
+			return s
 		}
+		return pt.ns
 	}
+	if f.Clearcoat > 0 {
+		pt.coat = turned(&f.CoatNormalTexture, f.CoatNormalScale)
+	}
+	pt.ns = turned(&f.NormalTexture, f.NormalScale)
 }
 
 // tangents are the directions of the texture's u and (upwards) v on the surface:

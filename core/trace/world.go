@@ -18,7 +18,7 @@ import (
 
 // Revision tells apart renderers that give different pixels for the same
 // ticket; raise it with every change that does.
-const Revision = 2
+const Revision = 3
 
 // World is a scene prepared for one picture. It is only read while tracing.
 type World struct {
@@ -68,6 +68,9 @@ type finish struct {
 	straight bool // shadow rays go straight through it
 	alpha    bool // has holes
 	textured bool
+	tangents bool // needs the directions of the texture coordinates of tangentSet
+
+	tangentSet int
 }
 
 // Elements are the names of the lights kept apart, in the film's order.
@@ -292,6 +295,7 @@ func prepareFinish(f scene.Finish, straight bool) finish {
 	p.clear = f.Clear() && optics.Smooth(f.Roughness)
 	p.straight = p.clear && (f.Shadows == scene.StraightShadows || straight && f.Shadows != scene.BentShadows)
 	p.alpha = f.AlphaMode != scene.Opaque
+	p.tangentSet, p.tangents = f.TangentSet()
 	for _, t := range f.Textures() {
 		p.textured = p.textured || t.Image >= 0
 	}
