@@ -290,3 +290,25 @@ func BenchmarkBuild250k(b *testing.B) {
 		Build(t)
 	}
 }
+
+// A box that begins exactly at the ray's origin, at zeros of either sign, comes first.
+func TestBoxesAtTheOriginAreNotSortedLast(t *testing.T) {
+	var tris []Triangle
+	for i := range 64 { // sheets across the axis, the nearest at 0
+		x := float32(i)
+		tris = append(tris, Triangle{geom.V(x, -1, -1), geom.V(x, 3, -1), geom.V(x+0.5, -1, 3)}, Triangle{geom.V(-x, -1, -1), geom.V(-x, 3, -1), geom.V(-x-0.5, -1, 3)})
+	}
+	b := Build(tris)
+	s := NewStack(b)
+	minus := float32(math.Copysign(0, -1))
+	for _, zero := range []float32{0, minus} {
+		for _, dx := range []float32{1, -1} {
+			r := geom.Ray{O: geom.V(zero, zero, zero), D: geom.V(dx, zero, zero), TMax: 100}
+			h, ok := b.Closest(s, &r)
+			p, okp := b.closestPortable(s, &r)
+			if !ok || !okp || h != p || math.Abs(float64(h.T)-0.125) > 1e-6 {
+				t.Errorf("from %v along %v: %+v %v, portable %+v %v", zero, dx, h, ok, p, okp)
+			}
+		}
+	}
+}

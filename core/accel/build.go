@@ -4,6 +4,7 @@ import (
 	"math"
 	"runtime"
 	"sync"
+	"unsafe"
 
 	"amberproof/core/geom"
 )
@@ -25,14 +26,29 @@ func Build(tris []Triangle) *BVH {
 	whole := collect(tris, refs)
 	b.bounds = whole.box.box()
 	c := plan(refs, whole, wide)
-	b.nodes, b.blocks = make([]node, 0, c.nodes), make([]block, c.units)
-	huge(b.nodes[:c.nodes])
-	huge(b.blocks)
+	b.nodes, b.blocks = room(c.nodes, c.units)
 	var depth int
 	b.nodes, depth = c.layOut(b.nodes)
 	c.fill(b, tris, refs)
 	b.stack = depth*wide + wide
 	return b
+}
+
+// room makes room for the nodes and blocks of a hierarchy, next to each other and
+// on huge pages if it is large: rays jump about in it, and much of what they wait
+// for else is the translation of addresses.
+func room(nodes, blocks int) ([]node, []block) {
+	const page = 2 << 20
+	n, m := uintptr(nodes)*nodeBytes, uintptr(blocks)*blockBytes
+	if n+m < 2*page {
+		return make([]node, 0, nodes), make([]block, blocks)
+	}
+	whole := (n + m + page - 1) &^ (page - 1)
+	all := make([]byte, whole+page) // without pointers: the collector does not look into it
+	p := unsafe.Pointer(unsafe.SliceData(all))
+	p = unsafe.Add(p, -uintptr(p)&(page-1))
+	huge(unsafe.Slice((*byte)(p), whole))
+	return unsafe.Slice((*node)(p), nodes)[:0], unsafe.Slice((*block)(unsafe.Add(p, n)), blocks)
 }
 
 // plan orders refs and finds their eight-wide tree, whose leaves take up one

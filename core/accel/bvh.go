@@ -139,6 +139,10 @@ func (b *BVH) Blocked(s *Stack, r *geom.Ray) bool {
 // are lifted to it, so that no box test meets 0 times infinity.
 const tiny = 1e-18
 
+// nearest is the least distance at which a ray begins. It is not zero, so that no
+// box lies at a negative zero, whose bits would sort last.
+const nearest = 0x1p-126
+
 // slabError bounds the rounding of an origin's product with an inverse
 // direction, which box tests take off a near distance and add to a far one.
 const slabError = 4.0 / (1 << 24)

@@ -153,7 +153,7 @@ func (g *Group) walk(s *Stack, r *geom.Ray, visit func(p *place) (stop bool, rea
 	for {
 		if ref&leafBit == 0 {
 			n := &g.nodes[ref]
-			if m := n.boxes(r.O, &l, r.TMin, reach, &near); m != 0 {
+			if m := n.boxes(r.O, &l, max(r.TMin, nearest), reach, &near); m != 0 {
 				sp = push(s.tops, sp, n, m, &near)
 			}
 		} else {

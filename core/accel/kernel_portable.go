@@ -90,7 +90,7 @@ func (b *block) lane(k int, o geom.Vec3, l *lane, tmin, tmax float32) (t, u, v f
 }
 
 func (b *BVH) closestPortable(s *Stack, r *geom.Ray) (Hit, bool) {
-	l := prepare(r.D)
+	l, tmin := prepare(r.D), max(r.TMin, nearest)
 	best := Hit{T: r.TMax}
 	found := false
 	var near [wide]float32
@@ -100,7 +100,7 @@ func (b *BVH) closestPortable(s *Stack, r *geom.Ray) (Hit, bool) {
 	for {
 		if ref&leafBit == 0 {
 			n := &b.nodes[ref]
-			if m := n.boxes(r.O, &l, r.TMin, best.T, &near); m != 0 {
+			if m := n.boxes(r.O, &l, tmin, best.T, &near); m != 0 {
 				sp = push(stack, sp, n, m, &near)
 				sp--
 				ref = uint32(stack[sp])
@@ -111,7 +111,7 @@ func (b *BVH) closestPortable(s *Stack, r *geom.Ray) (Hit, bool) {
 			for i := first; i <= first+int(ref&^leafBit>>blockBits); i++ {
 				bl := &b.blocks[i]
 				for k := 0; k < wide; k++ {
-					t, u, v, ok := bl.lane(k, r.O, &l, r.TMin, best.T)
+					t, u, v, ok := bl.lane(k, r.O, &l, tmin, best.T)
 					if p := bl.prim[k]; ok && (t < best.T || p < best.Prim) {
 						best, found = Hit{t, u, v, p}, true
 					}
@@ -132,7 +132,7 @@ func (b *BVH) closestPortable(s *Stack, r *geom.Ray) (Hit, bool) {
 }
 
 func (b *BVH) blockedPortable(s *Stack, r *geom.Ray) bool {
-	l := prepare(r.D)
+	l, tmin := prepare(r.D), max(r.TMin, nearest)
 	var near [wide]float32
 	stack := s.refs
 	stack[0] = 0
@@ -141,7 +141,7 @@ func (b *BVH) blockedPortable(s *Stack, r *geom.Ray) bool {
 		ref := uint32(stack[sp])
 		if ref&leafBit == 0 {
 			n := &b.nodes[ref]
-			m := n.boxes(r.O, &l, r.TMin, r.TMax, &near)
+			m := n.boxes(r.O, &l, tmin, r.TMax, &near)
 			for k := 0; m != 0; k, m = k+1, m>>1 {
 				if m&1 == 1 {
 					stack[sp] = uint64(math.Float32bits(n.rows[6][k]))
@@ -153,7 +153,7 @@ func (b *BVH) blockedPortable(s *Stack, r *geom.Ray) bool {
 		first := int(ref & blockMask)
 		for i := first; i <= first+int(ref&^leafBit>>blockBits); i++ {
 			for k := 0; k < wide; k++ {
-				if t, _, _, ok := b.blocks[i].lane(k, r.O, &l, r.TMin, r.TMax); ok && t < r.TMax {
+				if t, _, _, ok := b.blocks[i].lane(k, r.O, &l, tmin, r.TMax); ok && t < r.TMax {
 					return true
 				}
 			}

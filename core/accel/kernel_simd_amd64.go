@@ -91,7 +91,7 @@ func (s *Stack) aim(r *geom.Ray) {
 	archsimd.BroadcastFloat32x8(ray[(3+i)&7]).Mul(m).Store(&a.s[0])
 	archsimd.BroadcastFloat32x8(ray[(3+j)&7]).Mul(m).Store(&a.s[1])
 	m.Store(&a.s[2])
-	archsimd.BroadcastFloat32x8(r.TMin).Store(&a.tmin)
+	archsimd.BroadcastFloat32x8(max(r.TMin, nearest)).Store(&a.tmin)
 	a.shorten(r.TMax)
 }
 
@@ -114,8 +114,8 @@ func (b *BVH) closestSIMD(s *Stack, r *geom.Ray) (Hit, bool) {
 	for {
 		if ref&leafBit == 0 {
 			n := unsafe.Add(nodes, uintptr(ref)*nodeBytes)
-			tn := row(n, nx).MulAdd(ix, nox).Max(row(n, ny).MulAdd(iy, noy)).Max(row(n, nz).MulAdd(iz, noz)).Max(archsimd.LoadFloat32x8(&a.tmin))
-			tf := row(n, fx).MulAdd(jx, fox).Min(row(n, fy).MulAdd(jy, foy)).Min(row(n, fz).MulAdd(jz, foz)).Min(archsimd.LoadFloat32x8(&a.limit))
+			tn := row(n, nx).MulAdd(ix, nox).Max(row(n, ny).MulAdd(iy, noy)).Max(row(n, nz).MulAdd(iz, noz).Max(archsimd.LoadFloat32x8(&a.tmin)))
+			tf := row(n, fx).MulAdd(jx, fox).Min(row(n, fy).MulAdd(jy, foy)).Min(row(n, fz).MulAdd(jz, foz).Min(archsimd.LoadFloat32x8(&a.limit)))
 			if m := tn.LessEqual(tf).ToBits(); m != 0 {
 				k := bits.TrailingZeros8(m)
 				if m &= m - 1; m == 0 {
@@ -241,8 +241,8 @@ func (b *BVH) blockedSIMD(s *Stack, r *geom.Ray) bool {
 	for {
 		if ref&leafBit == 0 {
 			n := unsafe.Add(nodes, uintptr(ref)*nodeBytes)
-			tn := row(n, nx).MulAdd(ix, nox).Max(row(n, ny).MulAdd(iy, noy)).Max(row(n, nz).MulAdd(iz, noz)).Max(archsimd.LoadFloat32x8(&a.tmin))
-			tf := row(n, fx).MulAdd(jx, fox).Min(row(n, fy).MulAdd(jy, foy)).Min(row(n, fz).MulAdd(jz, foz)).Min(archsimd.LoadFloat32x8(&a.limit))
+			tn := row(n, nx).MulAdd(ix, nox).Max(row(n, ny).MulAdd(iy, noy)).Max(row(n, nz).MulAdd(iz, noz).Max(archsimd.LoadFloat32x8(&a.tmin)))
+			tf := row(n, fx).MulAdd(jx, fox).Min(row(n, fy).MulAdd(jy, foy)).Min(row(n, fz).MulAdd(jz, foz).Min(archsimd.LoadFloat32x8(&a.limit)))
 			if m := tn.LessEqual(tf).ToBits(); m != 0 {
 				ref = lane32(n, childRow, bits.TrailingZeros8(m))
 				for m &= m - 1; m != 0; m &= m - 1 {

@@ -9,7 +9,7 @@ const (
 	bins         = 32
 	parallelFrom = 4096
 	// smallLeaf is where splitting ends; what is a leaf in the end, collapsing decides.
-	smallLeaf = 4
+	smallLeaf = 2
 	// Beyond this depth sets are halved, so that no input makes a deep tree.
 	deepest = 60
 )
