@@ -121,6 +121,21 @@ func meanOf(f *film.Film, place int) (mean, bar float64) {
 	return mean, 4 * math.Sqrt(max(0, sq/n-mean*mean)/n)
 }
 
+// meanDifference is how much more a sum is on average in one film than in another,
+// pixel by pixel, and four standard errors of that.
+func meanDifference(a, b *film.Film, place int) (mean, bar float64) {
+	var sq, n float64
+	for i := range a.Tiles {
+		for k := 0; k < a.Tiles[i].Rect.Dx()*a.Tiles[i].Rect.Dy(); k++ {
+			p, q := a.Tiles[i].Pixel(k), b.Tiles[i].Pixel(k)
+			v := float64(p[place]/p[film.Weight] - q[place]/q[film.Weight])
+			mean, sq, n = mean+v, sq+v*v, n+1
+		}
+	}
+	mean /= n
+	return mean, 4 * math.Sqrt(max(0, sq/n-mean*mean)/n)
+}
+
 func expect(t *testing.T, what string, got, want, bar float64) {
 	t.Helper()
 	if !(math.Abs(got-want) <= bar) {
