@@ -44,12 +44,16 @@ func (a *aimed) shorten(t float32) {
 }
 
 var (
-	spreadO  = [wide]uint32{0, 1, 2, 0, 1, 2, 6, 7}
-	spreadD  = [wide]uint32{3, 4, 5, 3, 4, 5, 3, 3}
-	padFar   = [wide]float32{farPad, farPad, farPad, 1, 1, 1, 1, 1}
-	slack    = [wide]float32{slabError, slabError, slabError, -slabError, -slabError, -slabError, 0, 0}
-	nextAxis = [4]uintptr{1, 2, 0, 0}
-	lastAxis = [4]uintptr{2, 0, 1, 0}
+	spreadO   = [wide]uint32{0, 1, 2, 0, 1, 2, 6, 7}
+	spreadD   = [wide]uint32{3, 4, 5, 3, 4, 5, 3, 3}
+	spreadMin = [wide]uint32{6, 6, 6, 6, 6, 6, 6, 6}
+	spreadMax = [wide]uint32{7, 7, 7, 7, 7, 7, 7, 7}
+	nearests  = [wide]float32{nearest, nearest, nearest, nearest, nearest, nearest, nearest, nearest}
+	padAll    = [wide]float32{farPad, farPad, farPad, farPad, farPad, farPad, farPad, farPad}
+	padFar    = [wide]float32{farPad, farPad, farPad, 1, 1, 1, 1, 1}
+	slack     = [wide]float32{slabError, slabError, slabError, -slabError, -slabError, -slabError, 0, 0}
+	nextAxis  = [4]uintptr{1, 2, 0, 0}
+	lastAxis  = [4]uintptr{2, 0, 1, 0}
 )
 
 // aim prepares a ray, as prepare does for the portable path, but all axes at a
@@ -91,8 +95,10 @@ func (s *Stack) aim(r *geom.Ray) {
 	archsimd.BroadcastFloat32x8(ray[(3+i)&7]).Mul(m).Store(&a.s[0])
 	archsimd.BroadcastFloat32x8(ray[(3+j)&7]).Mul(m).Store(&a.s[1])
 	m.Store(&a.s[2])
-	archsimd.BroadcastFloat32x8(max(r.TMin, nearest)).Store(&a.tmin)
-	a.shorten(r.TMax)
+	v.Permute(archsimd.LoadUint32x8(&spreadMin)).Max(archsimd.LoadFloat32x8(&nearests)).Store(&a.tmin)
+	end := v.Permute(archsimd.LoadUint32x8(&spreadMax))
+	end.Store(&a.tmax)
+	end.Mul(archsimd.LoadFloat32x8(&padAll)).Store(&a.limit)
 }
 
 func (b *BVH) closestSIMD(s *Stack, r *geom.Ray) (Hit, bool) {
