@@ -22,7 +22,6 @@ import (
 	"sort"
 	"strings"
 
-	"amberproof/core/geom"
 	"amberproof/core/scene"
 )
 
@@ -169,13 +168,8 @@ func Import(b Bundle, lim Limits) (*scene.Scene, error) {
 	if n := s.Triangles(); n > lim.Triangles {
 		return nil, refuse("%d triangles are more than the limit of %d", n, lim.Triangles)
 	}
-	// Beyond this, single precision cannot tell the product's details apart.
-	const reach = 1e6
-	for i := range s.Parts {
-		box := s.PartBounds(i)
-		if !box.Empty() && !(box.Min.Finite() && box.Max.Finite() && box.Size().Max() < reach && geom.Max3(box.Max, box.Min.Neg()).Max() < reach) {
-			return nil, refuse("part %q lies or reaches absurdly far out (over %g m); check its transform and units", s.Parts[i].Name, float64(reach))
-		}
+	if i := s.FarOut(); i >= 0 {
+		return nil, refuse("part %q lies or reaches absurdly far out (over %g m); check its transform and units", s.Parts[i].Name, float64(scene.Reach))
 	}
 	return s, nil
 }

@@ -491,6 +491,15 @@ func fuzzed(t *testing.T, b Bundle) {
 	if err := s.Check(); err != nil {
 		t.Fatal(err)
 	}
+	for i := range s.Motions {
+		end := s.Motions[i].Length()
+		s.At(i, end/3)
+		for _, way := range s.Sweep(i, 0, end) {
+			if len(way) < 2 {
+				t.Fatalf("a way of %d places", len(way))
+			}
+		}
+	}
 }
 
 func FuzzGLB(f *testing.F) {

@@ -159,6 +159,21 @@ func (s *Scene) Bounds() geom.Box {
 	return b
 }
 
+// Reach is how far out parts may lie, metres: beyond, single precision cannot tell
+// a product's details apart.
+const Reach = 1e6
+
+// FarOut is the first part that lies or reaches beyond Reach, or -1.
+func (s *Scene) FarOut() int {
+	for i := range s.Parts {
+		box := s.PartBounds(i)
+		if !box.Empty() && !(box.Min.Finite() && box.Max.Finite() && box.Size().Max() < Reach && geom.Max3(box.Max, box.Min.Neg()).Max() < Reach) {
+			return i
+		}
+	}
+	return -1
+}
+
 // Check reports the first inconsistency of the value: what a reader of files
 // must never let through.
 func (s *Scene) Check() error {

@@ -1,6 +1,8 @@
 package trace
 
 import (
+	"fmt"
+
 	"amberproof/core/accel"
 	"amberproof/core/geom"
 	"amberproof/core/lights"
@@ -18,11 +20,19 @@ type Shutter struct {
 }
 
 // ways are those of the objects that move while the shutter is open.
-func (h *Shutter) ways(s *scene.Scene) map[int][]geom.Affine {
+func (h *Shutter) ways(s *scene.Scene) (map[int][]geom.Affine, error) {
 	if !(h.Close > h.Open) || h.Motion < 0 || h.Motion >= len(s.Motions) {
-		return nil
+		return nil, nil
 	}
-	return s.Sweep(h.Motion, h.Open, h.Close)
+	ways := s.Sweep(h.Motion, h.Open, h.Close)
+	for i, way := range ways {
+		for k := range way {
+			if o := way[k].Origin(); !way[k].Finite() || geom.Max3(o, o.Neg()).Max() > scene.Reach {
+				return nil, fmt.Errorf("the animation takes %q absurdly far out while the shutter is open; shorten the shutter, or mend the animation", s.Objects[i].Name)
+			}
+		}
+	}
+	return ways, nil
 }
 
 // place puts a part somewhere else, and its way with it.

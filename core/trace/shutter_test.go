@@ -1,7 +1,9 @@
 package trace
 
 import (
+	"context"
 	"math"
+	"strings"
 	"testing"
 
 	"amberproof/core/film"
@@ -143,6 +145,19 @@ func TestTheMotionPassTellsTheWayInPixels(t *testing.T) {
 		// The frame is 32 pixels and 4 metres high at the sheet.
 		expect(t, "pixels to the right", float64(p[0]/p[2]), dx*8, 1e-3)
 		expect(t, "pixels up", float64(p[1]/p[2]), dy*8, 1e-3)
+	}
+}
+
+// A part that flies out of the world is told of, and not rendered as nonsense.
+func TestAWayOutOfTheWorldIsAnError(t *testing.T) {
+	for _, far := range []float32{1e7, 1e38, float32(math.NaN())} {
+		b := newBench(8, 8)
+		b.part("rocket", floor(1), b.finish(matte(0.5)))
+		b.moving(line(geom.V(0, -far, 0), geom.V(0, far, 0)), nil, nil)
+		b.opt.Finishes, b.opt.Wears = b.s.Finishes, []int{0}
+		if _, err := Prepare(context.Background(), &b.s, b.opt); err == nil || !strings.Contains(err.Error(), "rocket") {
+			t.Errorf("%v m: %v", far, err)
+		}
 	}
 }
 

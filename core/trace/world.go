@@ -149,7 +149,10 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	}
 	w := &World{opt: o, scene: s, filter: sampling.NewFilter(o.Filter, o.FilterWidth)}
 	w.eye = newEye(&o.Camera, o.Width, o.Height)
-	ways := o.Shutter.ways(s)
+	ways, err := o.Shutter.ways(s)
+	if err != nil {
+		return nil, err
+	}
 	w.elements = ElementsOf(s, &o)
 	w.finishes = make([]finish, len(o.Finishes))
 	for i, f := range o.Finishes {

@@ -104,6 +104,9 @@ func Resolve(t Ticket, ref SceneRef, s *scene.Scene, views []View) (Resolved, []
 			faults = append(faults, Fault{"view.motion.animation", fmt.Sprintf("The scene has no animation %q", name)})
 		} else {
 			r.Camera = r.Camera.Posed(s, at, t.View.Motion.Moment)
+			if i := s.At(at, float32(t.View.Motion.Moment)).FarOut(); i >= 0 {
+				faults = append(faults, Fault{"view.motion.moment", fmt.Sprintf("At this moment the animation has %q absurdly far out, over %g m; choose another, or mend the animation", s.Parts[i].Name, float64(scene.Reach))})
+			}
 		}
 	}
 	faults = append(faults, t.noFloor(s)...)
