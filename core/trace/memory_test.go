@@ -80,6 +80,37 @@ func TestForecastOfMemoryHolds(t *testing.T) {
 	}
 }
 
+// A texel takes what is told of it: four bytes, and its smaller sizes, once as
+// colour and once as numbers where it is used as both.
+func TestForecastOfTexelsHolds(t *testing.T) {
+	const n = 1024
+	told, taken := [2]int64{}, [2]int64{}
+	for k := range told {
+		b := newBench(8, 8)
+		f := matte(0.5)
+		if k == 1 {
+			f.BaseTexture = drawing(b, n, func(x, y int) [4]byte { return [4]byte{byte(x), byte(y), 9, 255} })
+			f.MetalRoughTexture = f.BaseTexture
+		}
+		b.part("sheet", withDrawing(sheet(2)), b.finish(f))
+		b.opt.Finishes, b.opt.Wears = b.s.Finishes, []int{0}
+		told[k] = Forecast(&b.s, &b.opt)
+		var before, after runtime.MemStats
+		runtime.ReadMemStats(&before)
+		if _, err := Prepare(context.Background(), &b.s, b.opt); err != nil {
+			t.Fatal(err)
+		}
+		runtime.ReadMemStats(&after)
+		taken[k] = int64(after.TotalAlloc - before.TotalAlloc)
+	}
+	more := float64(taken[1]-taken[0])/(n*n) + 4 // the picture was there before
+	per := float64(told[1]-told[0]) / (n * n)
+	t.Logf("told %.2f bytes a texel, taken %.2f", per, more)
+	if more > per+0.01 || per > 1.2*more || per > 6.7 {
+		t.Errorf("told %.2f bytes a texel, taken %.2f", per, more)
+	}
+}
+
 // Shaping gives up when the picture is no longer wanted.
 func TestSubdivisionIsCancelled(t *testing.T) {
 	b := newBench(8, 8)
