@@ -159,6 +159,13 @@ export function ScenePage() {
             <span className="faint">{l.kind}</span>
           </div>
         ))}
+        {s.animations.length > 0 && <h3>Animations</h3>}
+        {s.animations.map((a) => (
+          <div key={a.name} className="pair">
+            <span>{a.name}</span>
+            <span className="faint">{+a.length.toFixed(2)} s</span>
+          </div>
+        ))}
         <h3>Left out of the import</h3>
         {s.scene.leftOut.length === 0 ? (
           <p className="faint">Nothing: everything in the file is here.</p>
