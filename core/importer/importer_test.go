@@ -514,6 +514,9 @@ func FuzzGLTF(f *testing.F) {
 	doc, bin := square()
 	j, _ := json.Marshal(doc)
 	f.Add(j, bin)
+	doc, bin = swing()
+	j, _ = json.Marshal(doc)
+	f.Add(j, bin)
 	f.Fuzz(func(t *testing.T, j, bin []byte) { fuzzed(t, Bundle{"a.gltf": j, "data.bin": bin}) })
 }
 
