@@ -76,15 +76,24 @@ func (e *Env) Radiance(d geom.Vec3) geom.Vec3 {
 	x, y := u*float32(e.w)-0.5, v*float32(e.h)-0.5
 	fx0, fy0 := float32(math.Floor(float64(x))), float32(math.Floor(float64(y)))
 	tx, ty := x-fx0, y-fy0
-	x0, y0 := int(fx0), int(fy0)
-	a := e.at(x0, y0).Lerp(e.at(x0+1, y0), tx)
-	b := e.at(x0, y0+1).Lerp(e.at(x0+1, y0+1), tx)
+	// Wrapped round, without a division: the left of the two is at most one before
+	// the picture. The bounds hold for any direction, even none.
+	x0 := min(max(int(fx0), -1), e.w-1)
+	x1 := x0 + 1
+	if x0 < 0 {
+		x0 = e.w - 1
+	}
+	if x1 == e.w {
+		x1 = 0
+	}
+	y0 := min(max(int(fy0), 0), e.h-1)
+	y1 := min(max(int(fy0)+1, 0), e.h-1)
+	a := e.at(x0, y0).Lerp(e.at(x1, y0), tx)
+	b := e.at(x0, y1).Lerp(e.at(x1, y1), tx)
 	return a.Lerp(b, ty).Scale(e.gain)
 }
 
 func (e *Env) at(x, y int) geom.Vec3 {
-	x = (x%e.w + e.w) % e.w
-	y = min(max(y, 0), e.h-1)
 	p := e.pix[(y*e.w+x)*3:]
 	return geom.V(p[0], p[1], p[2])
 }
