@@ -1,10 +1,9 @@
 import { useState, type ReactNode } from "react";
-import type { Schemas, SceneBody, Ticket } from "../api/client";
+import type { SceneBody, Ticket } from "../api/client";
 import { useEditing } from "../parts/Field";
 import { count } from "../parts/words";
+import type { SectionProps } from "./props";
 import { OutputBody, PassesBody, QualityBody, StageBody, SurfaceBody, ViewBody } from "./sections";
-
-export type SectionProps = { scene: SceneBody; outlook?: Schemas["Outlook"] };
 
 type Section = {
   key: keyof Ticket;

@@ -3,7 +3,7 @@ import { useMemo } from "react";
 import type { Schemas } from "../api/client";
 import { useEditing, useSetting } from "../parts/Field";
 import { RuleTools, hitsOf } from "./RuleTools";
-import type { SectionProps } from "./Docket";
+import type { SectionProps } from "./props";
 
 type Rule = Schemas["KeepRule"];
 

@@ -1,10 +1,12 @@
-import { AutoComplete, Button, Segmented, Select } from "antd";
+import { Button, Segmented, Select } from "antd";
 import { useState } from "react";
 import { useSettings, useSurrounds } from "../api/client";
-import { Field, Row, helpOf, useEditing, useSetting } from "../parts/Field";
-import type { SectionProps } from "./Docket";
+import { Field, Row, useEditing } from "../parts/Field";
+import type { SectionProps } from "./props";
+import { CatcherParts } from "./CatcherParts";
 import { KeepRules } from "./KeepRules";
 import { LampRows } from "./LampRows";
+import { MotionRows } from "./MotionRows";
 import { ShapeRules } from "./ShapeRules";
 
 /** Frame sizes that are asked for again and again. */
@@ -84,36 +86,6 @@ export function ViewBody({ scene }: SectionProps) {
   );
 }
 
-/** MotionRows choose the moment of one of the scene's animations. */
-function MotionRows({ scene }: Pick<SectionProps, "scene">) {
-  const { ticket, set, faults } = useEditing();
-  const m = ticket.view.motion;
-  const s = useSetting("view.motion.animation");
-  return (
-    <>
-      <Row label="Animation" help={s?.help} fault={faults.find((f) => f.path === "view.motion.animation")?.message}>
-        <Select
-          size="small"
-          value={m.animation}
-          aria-label="Animation"
-          options={[
-            { value: "", label: "As saved" },
-            ...scene.animations.map((a) => ({ value: a.name, label: `${a.name}, ${+a.length.toFixed(2)} s` })),
-          ]}
-          onChange={(n) => set("view.motion.animation", n)}
-        />
-      </Row>
-      {m.animation !== "" && (
-        <>
-          <Field path="view.motion.moment" />
-          <Field path="view.motion.blur" />
-          {(m.blur || ticket.passes.motion) && <Field path="view.motion.shutter" />}
-        </>
-      )}
-    </>
-  );
-}
-
 export function StageBody({ scene }: SectionProps) {
   const { ticket } = useEditing();
   const su = ticket.stage.surround;
@@ -146,27 +118,6 @@ export function StageBody({ scene }: SectionProps) {
       <Field path="stage.catcher.on" />
       {ticket.stage.catcher.on && <CatcherParts scene={scene} />}
     </>
-  );
-}
-
-/** CatcherParts say which parts are the floor that catches shadows. */
-function CatcherParts({ scene }: Pick<SectionProps, "scene">) {
-  const { ticket, set, faults } = useEditing();
-  const s = useSetting("stage.catcher.parts");
-  const parts = scene.parts.filter((p) => !p.lamp).map((p) => ({ value: p.key }));
-  return (
-    <Row label={s?.label} help={s && helpOf(s)} fault={faults.find((f) => f.path === "stage.catcher.parts")?.message}>
-      <AutoComplete
-        size="small"
-        value={ticket.stage.catcher.parts}
-        placeholder="laid under the product"
-        aria-label="Floor"
-        allowClear
-        options={parts}
-        filterOption={(typed, o) => String(o?.value).toLowerCase().includes(typed.toLowerCase())}
-        onChange={(v: string | undefined) => set("stage.catcher.parts", v ?? "")}
-      />
-    </Row>
   );
 }
 
