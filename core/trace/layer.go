@@ -9,8 +9,13 @@ import (
 // layer is a set of triangles to be traced: most laid out flat in the world,
 // which is fastest, and meshes with many places held once.
 type layer struct {
-	flat   *accel.BVH
-	prims  []prim // of flat
+	flat  *accel.BVH
+	prims []prim // of flat
+	// Few rays meet a layer that stands aside: those that go by are found by a
+	// sphere around it, whose squared radius has some slack.
+	aside  bool
+	middle geom.Vec3
+	reach2 float32
 	shared *accel.Group
 	parts  []uint32 // of the instances of shared
 
@@ -32,6 +37,17 @@ func (l *layer) add(t accel.Triangle, p prim) {
 func (l *layer) build() {
 	l.flat, l.shared = accel.Build(l.tris), accel.NewGroup(l.instances)
 	l.tris, l.instances = nil, nil
+	b := l.bounds()
+	l.middle, l.reach2 = b.Centre(), 1.001*b.Radius()*b.Radius()
+}
+
+// passes reports whether a ray surely goes by everything in the layer. Its
+// direction is of unit length.
+func (l *layer) passes(r *geom.Ray) bool {
+	to := l.middle.Sub(r.O)
+	d2, along := to.Len2(), to.Dot(r.D)
+	reach2 := l.reach2 + 1e-5*d2 // the difference below may lose that much
+	return d2 > reach2 && (along < 0 || d2-along*along > reach2)
 }
 
 func (l *layer) empty() bool { return l.flat.Empty() && l.shared.Empty() }
@@ -44,6 +60,9 @@ func (l *layer) bytes() int64 {
 
 // closest finds the nearest triangle of the layer.
 func (l *layer) closest(s *accel.Stack, r *geom.Ray) (h accel.Hit, p prim, ok bool) {
+	if l.aside && l.passes(r) {
+		return h, p, false
+	}
 	if h, ok = l.flat.Closest(s, r); ok {
 		p = l.prims[h.Prim]
 	}

@@ -9,9 +9,11 @@ import (
 	"slices"
 	"testing"
 
+	"amberproof/core/accel"
 	"amberproof/core/film"
 	"amberproof/core/geom"
 	"amberproof/core/optics"
+	"amberproof/core/sampling"
 	"amberproof/core/scene"
 )
 
@@ -405,6 +407,40 @@ func TestTwoEstimatorsAgreeWithTheirCombination(t *testing.T) {
 			off, bar := meanDifference(take(rough, how), both, film.Beauty)
 			expect(t, fmt.Sprintf("roughness %.2f, sampling %s alone", rough, how), want+off, want, bar)
 		}
+	}
+}
+
+// Rays that go by a layer that stands aside are told from those that meet it, from
+// any distance, and never wrongly.
+func TestRaysThatGoByALayerMissIt(t *testing.T) {
+	b := newBench(8, 8)
+	b.part("ball", ball(geom.V(3, 1, -2), 0.4, 24), b.finish(glass(0)))
+	w := b.world(t)
+	l := &w.passable
+	stack := accel.NewStack(l.flat, l.shared)
+	rng := rand.New(rand.NewPCG(4, 4))
+	dir := func() geom.Vec3 { return sampling.Sphere(rng.Float32(), rng.Float32()) }
+	by, met := 0, 0
+	for i := range 40000 {
+		far := []float32{0.1, 1, 30, 5000}[i%4]
+		r := geom.Ray{O: geom.V(3, 1, -2).MulAdd(dir(), far), TMax: float32(math.Inf(1))}
+		to := geom.V(3, 1, -2).MulAdd(dir(), 0.5*rng.Float32())
+		r.D = to.Sub(r.O).Unit()
+		if i%3 == 0 {
+			r.D = dir()
+		}
+		_, hit := l.flat.Closest(stack, &r)
+		switch passes := l.passes(&r); {
+		case passes && hit:
+			t.Fatalf("a ray from %v m is said to go by, and hits", far)
+		case passes:
+			by++
+		case hit:
+			met++
+		}
+	}
+	if by < 8000 || met < 10000 {
+		t.Errorf("%d go by, %d meet it", by, met)
 	}
 }
 

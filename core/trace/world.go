@@ -244,6 +244,7 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	}
 	var wg sync.WaitGroup
 	wg.Add(1)
+	w.passable.aside = true
 	go func() { defer wg.Done(); w.passable.build() }()
 	w.solid.build()
 	wg.Wait()
