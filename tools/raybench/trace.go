@@ -24,7 +24,7 @@ type timing struct{ cpu, wall time.Duration }
 
 // stretch is how many rays a thread takes at a time: some of a picture's rays
 // cost far more than others, and no thread must wait for another.
-const stretch = 4096
+const stretch = 512
 
 // trace answers every ray. Each thread counts its own processor time.
 func trace(b *accel.BVH, rays []geom.Ray, out []answer, anyHit bool, threads int) (timing, error) {
