@@ -1,7 +1,6 @@
 package optics
 
 import (
-	"math"
 	"sync"
 
 	"amberproof/core/geom"
@@ -52,10 +51,7 @@ func drawnGloss(a, anisotropy float32) gloss {
 
 // brushedAB is tablesAB for an anisotropic surface seen along wo.
 func brushedAB(rough, anisotropy float32, wo geom.Vec3) (a, b float32) {
-	turn := float32(0)
-	if wo.X != 0 || wo.Y != 0 {
-		turn = float32(math.Atan2(math.Abs(float64(wo.Y)), math.Abs(float64(wo.X))) * 2 / math.Pi)
-	}
+	turn := 4 * geom.Atan2Turn(geom.Abs(wo.Y), geom.Abs(wo.X)) // of a quarter
 	at := [4]float32{
 		geom.Clamp01(rough) * (brushedN - 1), geom.Clamp01(anisotropy) * (brushedDrawn - 1),
 		geom.Sqrt(geom.Clamp01(wo.Z)) * (brushedN - 1), geom.Clamp01(turn) * (brushedQuarts - 1),

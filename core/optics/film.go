@@ -67,20 +67,38 @@ func unSchlick(f, s float32) float32 {
 	return geom.Clamp01((min(max(f, 0), 1) - s) / max(1-s, 1e-4))
 }
 
-// sensitivity is the eye's response to a cosine over the spectrum, for a path
-// difference in nanometres, as scene-linear Rec.709 (Belcour & Barla 2017).
-func sensitivity(path float32, shift geom.Vec3) geom.Vec3 {
-	phase := 2 * math.Pi * float64(path) * 1e-9
-	gauss := func(value, place, variance float64, shift float32) float64 {
-		return value * math.Sqrt(2*math.Pi*variance) * math.Cos(place*phase+float64(shift)) * math.Exp(-phase*phase*variance)
-	}
+// bell is a curve of the eye's sensitivity over the spectrum as its Fourier
+// transform: the height, the place (waves a metre) and the variance of a Gaussian.
+type bell struct{ height, place, variance float32 }
+
+func newBell(value, place, variance float64) bell {
 	const unit = 1.0685e-7
-	x := (gauss(5.4856e-13, 1.6810e+06, 4.3278e+09, shift.X) +
-		9.7470e-14*math.Sqrt(2*math.Pi*4.5282e+09)*math.Cos(2.2399e+06*phase+float64(shift.X))*math.Exp(-4.5282e+09*phase*phase)) / unit
-	y := gauss(4.4201e-13, 1.7953e+06, 9.3046e+09, shift.Y) / unit
-	z := gauss(5.2481e-13, 2.2084e+06, 6.6121e+09, shift.Z) / unit
-	return geom.V(
-		float32(3.2404542*x-1.5371385*y-0.4985314*z),
-		float32(-0.9692660*x+1.8760108*y+0.0415560*z),
-		float32(0.0556434*x-0.2040259*y+1.0572252*z))
+	return bell{float32(value * math.Sqrt(2*math.Pi*variance) / unit), float32(place), float32(variance)}
+}
+
+// The curves of X, which has two, Y and Z (Belcour & Barla 2017).
+var (
+	bellX  = newBell(5.4856e-13, 1.6810e+06, 4.3278e+09)
+	bellX2 = newBell(9.7470e-14, 2.2399e+06, 4.5282e+09)
+	bellY  = newBell(4.4201e-13, 1.7953e+06, 9.3046e+09)
+	bellZ  = newBell(5.2481e-13, 2.2084e+06, 6.6121e+09)
+)
+
+// at is the response to a cosine over the spectrum, for a path difference in
+// metres and a shift in turns.
+func (b *bell) at(path, shift float32) float32 {
+	t := b.place*path + shift
+	_, cos := geom.SinCosTurn(t - float32(math.Floor(float64(t))))
+	phase := 2 * math.Pi * path
+	return b.height * cos * float32(math.Exp(float64(-phase*phase*b.variance)))
+}
+
+// sensitivity is the eye's response to a cosine over the spectrum, for a path
+// difference in nanometres and shifts in radians, as scene-linear Rec.709.
+func sensitivity(path float32, shift geom.Vec3) geom.Vec3 {
+	path *= 1e-9
+	shift = shift.Scale(1 / (2 * math.Pi))
+	x := bellX.at(path, shift.X) + bellX2.at(path, shift.X)
+	y, z := bellY.at(path, shift.Y), bellZ.at(path, shift.Z)
+	return geom.V(3.2404542*x-1.5371385*y-0.4985314*z, -0.9692660*x+1.8760108*y+0.0415560*z, 0.0556434*x-0.2040259*y+1.0572252*z)
 }
