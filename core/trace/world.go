@@ -137,9 +137,28 @@ func heldTriangles(s *scene.Scene, o *Options) (n int) {
 	return n
 }
 
-// Prepare builds the hierarchy and the lights. It returns early with the
-// context's error when cancelled.
+// Prepare builds the hierarchy and the lights. It returns at once with the
+// context's error when cancelled; what it was at then ends by itself, at its next
+// step.
 func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
+	type prepared struct {
+		w   *World
+		err error
+	}
+	done := make(chan prepared, 1)
+	go func() {
+		w, err := prepare(ctx, s, o)
+		done <- prepared{w, err}
+	}()
+	select {
+	case p := <-done:
+		return p.w, p.err
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+}
+
+func prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	if len(o.Wears) != len(s.Parts) {
 		return nil, fmt.Errorf("the picture dresses %d parts, the scene has %d", len(o.Wears), len(s.Parts))
 	}
