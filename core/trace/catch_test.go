@@ -141,6 +141,15 @@ func TestWhatCatchesShadowsThrowsNoneOnItself(t *testing.T) {
 	expect(t, "shadow of the wall on its floor", got, 0, 1e-6)
 }
 
+// The lens can be focused on such a floor, which is there though it does not show.
+func TestTheLensFocusesOnAFloorThatCatchesShadows(t *testing.T) {
+	b := catcher(8, 8, BackClear)
+	b.camera(geom.V(0, 3, 0.0001), geom.Vec3{}, 0.3)
+	b.opt.Camera.Aperture, b.opt.Camera.FocusAt = 0.01, [2]float32{0.5, 0.5}
+	b.part("ball", ball(geom.V(5, 20, 0), 0.3, 8), b.finish(matte(0.5)))
+	expect(t, "focus", float64(b.world(t).eye.focus), 3, 1e-3)
+}
+
 // onesWithASpot is an environment of one tone but for a spot straight below.
 func onesWithASpot() *imageio.HDR {
 	p := &imageio.HDR{W: 16, H: 8}

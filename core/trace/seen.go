@@ -13,7 +13,13 @@ const maxWindows = 32
 // one or, looking through, the first that is not clear, along the refracted
 // view, so that the pass lies exactly over the beauty. The set of dimensions
 // decides where holes are, as on the path itself.
+// What catches shadows, and what is behind it, is not shown.
 func (t *Tracer) firstSeen(r geom.Ray, through bool, pt *point) bool {
+	return t.firstMet(r, through, pt) && !t.w.parts[pt.part].catches
+}
+
+// firstMet is firstSeen, but finds what catches shadows as well.
+func (t *Tracer) firstMet(r geom.Ray, through bool, pt *point) bool {
 	w := t.w
 	var in media
 	wide := w.eye.cone()
@@ -22,7 +28,7 @@ func (t *Tracer) firstSeen(r geom.Ray, through bool, pt *point) bool {
 			return false
 		}
 		if w.parts[pt.part].catches {
-			return false // data passes show neither it nor what is behind it
+			return true
 		}
 		if pt.light >= 0 && invisible(&w.set.Lights[pt.light], true) {
 			r.TMin = nextAfter(pt.t, pt.p)
