@@ -141,6 +141,22 @@ func TestWhatCatchesShadowsThrowsNoneOnItself(t *testing.T) {
 	expect(t, "shadow of the wall on its floor", got, 0, 1e-6)
 }
 
+// A coarse bulging floor with smooth normals is not in its own shadow, nor in that
+// of the very lamp that lights it: rays begin above its facets.
+func TestACoarseBulgingFloorIsUnshadowed(t *testing.T) {
+	b := newBench(16, 16)
+	b.opt.Layout.Caught, b.opt.Backing = true, BackClear
+	b.part("dome", ball(geom.Vec3{}, 1, 6), b.finish(matte(0.5)))
+	b.opt.Catches = []bool{true}
+	b.part("panel", quad(geom.V(-0.2, 1.6, -0.2), geom.V(0.4, 0, 0), geom.V(0, 0, 0.4)), b.finish(glow(5)))
+	unseen := AsInScene()
+	unseen.Camera = false
+	b.opt.Lamps = []LightSetting{unseen}
+	b.opt.Camera = Camera{World: geom.LookAt(geom.V(0, 5, 0), geom.Vec3{}, geom.V(0, 0, -1)), YMag: 0.3}
+	got, _ := meanCaught(b.render(t, 16), shadow)
+	expect(t, "shadow on a bare dome", got, 0, 1e-6)
+}
+
 // The lens can be focused on such a floor, which is there though it does not show.
 func TestTheLensFocusesOnAFloorThatCatchesShadows(t *testing.T) {
 	b := catcher(8, 8, BackClear)

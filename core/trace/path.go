@@ -374,18 +374,22 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 			beyond = in.crossed(pt.f, pt.back)
 		}
 	}
-	r := geom.Ray{O: o, D: k.Wi, TMax: k.Dist}
-	if !math.IsInf(float64(k.Dist), 1) {
-		// From where it begins to just before the light itself.
-		to := pt.p.MulAdd(k.Wi, k.Dist).Sub(o)
-		d := to.Len()
-		r.D, r.TMax = to.Scale(1/max(d, 1e-20)), d*(1-1e-4)
-	}
+	r := pt.shadowRay(o, k.Wi, k.Dist)
 	if l.NoShadows {
 		t.record(l.Element, c, indirect)
 	} else if see := t.through(r, beyond, false); !see.IsZero() {
 		t.record(l.Element, c.Mul(see), indirect)
 	}
+}
+
+// shadowRay goes from o to just before what lies so far from the point along wi.
+func (pt *point) shadowRay(o, wi geom.Vec3, dist float32) geom.Ray {
+	if math.IsInf(float64(dist), 1) {
+		return geom.Ray{O: o, D: wi, TMax: dist}
+	}
+	to := pt.p.MulAdd(wi, dist).Sub(o)
+	d := to.Len()
+	return geom.Ray{O: o, D: to.Scale(1 / max(d, 1e-20)), TMax: d * (1 - 1e-4)}
 }
 
 // glowAt is the radiance of the sampled point of a glowing mesh towards the vertex.
