@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"context"
 	"testing"
 
 	"amberproof/core/imageio"
@@ -15,7 +16,7 @@ func load(t *testing.T) *scene.Scene {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s, err := importer.Import(importer.Bundle{SceneFile: glb}, importer.DefaultLimits)
+	s, err := importer.Import(context.Background(), importer.Bundle{SceneFile: glb}, importer.DefaultLimits)
 	if err != nil {
 		t.Fatal(err)
 	}

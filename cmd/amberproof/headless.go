@@ -30,7 +30,7 @@ import (
 )
 
 // openScene reads a scene file with whatever lies beside it.
-func openScene(path string) (*scene.Scene, job.SceneRef, error) {
+func openScene(ctx context.Context, path string) (*scene.Scene, job.SceneRef, error) {
 	data, err := os.ReadFile(path)
 	if err != nil {
 		return nil, job.SceneRef{}, err
@@ -49,7 +49,7 @@ func openScene(path string) (*scene.Scene, job.SceneRef, error) {
 			}
 		}
 	}
-	s, err := importer.Import(b, importer.DefaultLimits)
+	s, err := importer.Import(ctx, b, importer.DefaultLimits)
 	if err != nil {
 		return nil, job.SceneRef{}, err
 	}
@@ -184,7 +184,7 @@ func renderTicket(ctx context.Context, log io.Writer, sceneFile, ticketFile, out
 		return fmt.Errorf("%s is there already; deliveries are never overwritten, name a new folder", out)
 	}
 	started := time.Now()
-	s, ref, err := openScene(sceneFile)
+	s, ref, err := openScene(ctx, sceneFile)
 	if err != nil {
 		return err
 	}
@@ -271,7 +271,7 @@ func ticketCommand() *cobra.Command {
 			}
 			t := job.New()
 			if sceneFile != "" {
-				s, _, err := openScene(sceneFile)
+				s, _, err := openScene(cmd.Context(), sceneFile)
 				if err != nil {
 					return err
 				}
@@ -299,7 +299,7 @@ func demoCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			s, err := importer.Import(importer.Bundle{demo.SceneFile: glb}, importer.DefaultLimits)
+			s, err := importer.Import(cmd.Context(), importer.Bundle{demo.SceneFile: glb}, importer.DefaultLimits)
 			if err != nil {
 				return err
 			}

@@ -1,11 +1,13 @@
 package importer
 
 import (
+	"context"
 	"encoding/base64"
 	"encoding/binary"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"net/url"
 	"path"
@@ -108,6 +110,7 @@ var knownExtensions = map[string]bool{
 
 type gltf struct {
 	reader
+	ctx     context.Context // of the one call that reads the file
 	doc     gltfDoc
 	bundle  Bundle
 	main    string
@@ -117,10 +120,15 @@ type gltf struct {
 	meshes  map[int][]int
 	objects []int // glTF node to object, -1 for none
 	keys    int   // of all animations
+	motions []string
+	// What accessors hold, read once however many primitives use them; nothing
+	// that is made of it changes it.
+	numbers map[[2]int][]float32 // by accessor and width
+	corners map[int][]uint32     // indices, by accessor
 }
 
-func readGLTF(b Bundle, main string, lim Limits) (*scene.Scene, error) {
-	g := &gltf{reader: reader{lim: lim}, bundle: b, main: main, images: map[int]int{}, meshes: map[int][]int{}}
+func readGLTF(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Scene, error) {
+	g := &gltf{ctx: ctx, reader: newReader(b, lim), bundle: b, main: main, images: map[int]int{}, meshes: map[int][]int{}, numbers: map[[2]int][]float32{}, corners: map[int][]uint32{}}
 	doc := b[main]
 	if len(doc) >= 4 && string(doc[:4]) == "glTF" {
 		var err error
@@ -157,7 +165,13 @@ func readGLTF(b Bundle, main string, lim Limits) (*scene.Scene, error) {
 	if len(g.doc.Nodes) > lim.Objects {
 		return nil, refuse("%d objects are more than the limit of %d", len(g.doc.Nodes), lim.Objects)
 	}
+	if err := g.take(len(g.doc.Nodes), 512); err != nil { // with the part that each may become
+		return nil, err
+	}
 	for i := range g.doc.Materials {
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
 		g.material(i)
 	}
 	var roots []int
@@ -287,7 +301,7 @@ func (g *gltf) view(i int) ([]byte, int, error) {
 		return nil, 0, refuse("buffer view %d is not there", i)
 	}
 	v := g.doc.BufferViews[i]
-	for e := range v.Extensions {
+	for _, e := range slices.Sorted(maps.Keys(v.Extensions)) {
 		return nil, 0, refuse("buffer view %d is packed with %s, which is not supported; export without compression", i, e)
 	}
 	if v.Buffer < 0 || v.Buffer >= len(g.buffers) {
@@ -302,7 +316,7 @@ func (g *gltf) view(i int) ([]byte, int, error) {
 
 // nameOf is a node's name, or one made from its place.
 func (g *gltf) nameOf(i int) string {
-	if n := g.doc.Nodes[i].Name; n != "" {
+	if n := nameFrom(g.doc.Nodes[i].Name); n != "" {
 		return n
 	}
 	return fmt.Sprintf("object %d", i+1)
@@ -312,6 +326,9 @@ func (g *gltf) nameOf(i int) string {
 func (g *gltf) node(i, parent int, above geom.Affine, depth int) error {
 	if i < 0 || i >= len(g.doc.Nodes) {
 		return refuse("object %d is not there", i)
+	}
+	if g.ctx.Err() != nil {
+		return g.ctx.Err()
 	}
 	if g.objects[i] >= 0 {
 		return refuse("%s is its own ancestor or has two parents", g.nameOf(i))
@@ -343,11 +360,11 @@ func (g *gltf) node(i, parent int, above geom.Affine, depth int) error {
 	if n.Camera != nil {
 		g.camera(*n.Camera, at, name)
 	}
-	for ext, raw := range n.Extensions {
+	for _, ext := range slices.Sorted(maps.Keys(n.Extensions)) {
 		switch ext {
 		case "KHR_lights_punctual":
 			var ref struct{ Light int }
-			if json.Unmarshal(raw, &ref) == nil {
+			if json.Unmarshal(n.Extensions[ext], &ref) == nil {
 				g.light(ref.Light, at, name)
 			}
 		default:
@@ -422,8 +439,8 @@ func (g *gltf) camera(i, object int, name string) {
 	}
 	c := g.doc.Cameras[i]
 	cam := scene.Camera{Name: name, Object: object}
-	if c.Name != "" && strings.HasPrefix(name, "object ") {
-		cam.Name = c.Name
+	if n := nameFrom(c.Name); n != "" && strings.HasPrefix(name, "object ") {
+		cam.Name = n
 	}
 	switch {
 	case c.Perspective != nil && c.Perspective.YFov > 0 && c.Perspective.YFov < math.Pi:
@@ -440,6 +457,10 @@ func (g *gltf) camera(i, object int, name string) {
 func (g *gltf) light(i, object int, name string) {
 	if g.doc.Extensions.Lights == nil || i < 0 || i >= len(g.doc.Extensions.Lights.Lights) {
 		g.note(name, "light %d is not there", i)
+		return
+	}
+	if len(g.s.Lights) >= g.lim.Lights {
+		g.note("the file", "there are more than %d lights; those after them are left out", g.lim.Lights)
 		return
 	}
 	src := g.doc.Extensions.Lights.Lights[i]

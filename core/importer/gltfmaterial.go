@@ -6,6 +6,7 @@ import (
 	"maps"
 	"math"
 	"slices"
+	"strings"
 
 	"amberproof/core/geom"
 	"amberproof/core/scene"
@@ -56,7 +57,7 @@ func clamp(v, lo, hi float64) float32 {
 // into it; what is not understood is noted.
 func (g *gltf) material(i int) {
 	m := &g.doc.Materials[i]
-	name := m.Name
+	name := nameFrom(m.Name)
 	if name == "" {
 		name = fmt.Sprintf("finish %d", i+1)
 	}
@@ -109,6 +110,10 @@ func normalScale(t *gltfTexture) float32 {
 }
 
 func (g *gltf) materialExtension(f *scene.Finish, ext string, raw json.RawMessage) {
+	if !knownExtensions[ext] { // by name: what it holds may have any form
+		g.note(f.Name, "%s is not supported and is left out", ext)
+		return
+	}
 	var x struct {
 		EmissiveStrength          *float64
 		TransmissionFactor        float64
@@ -249,7 +254,7 @@ func (g *gltf) texture(where string, t *gltfTexture) scene.Texture {
 	}
 	src := &g.doc.Textures[t.Index]
 	if src.Source == nil {
-		for e := range src.Extensions {
+		for _, e := range slices.Sorted(maps.Keys(src.Extensions)) {
 			g.note(where, "a picture stored as %s is not supported; the finish goes without it", e)
 		}
 		return out
@@ -302,7 +307,7 @@ func (g *gltf) image(i int, where string) int {
 		return -1
 	}
 	im := g.doc.Images[i]
-	name := im.Name
+	name := nameFrom(im.Name)
 	if name == "" {
 		name = fmt.Sprintf("picture %d", i+1)
 	}
@@ -314,7 +319,8 @@ func (g *gltf) image(i int, where string) int {
 		data, err = g.resource(im.URI)
 	}
 	if err != nil {
-		g.note(where, "%v; the finish goes without it", err)
+		// The reason without its opening: the scene is imported.
+		g.note(where, "%s; the finish goes without it", strings.TrimPrefix(err.Error(), ErrRefused.Error()+": "))
 		return -1
 	}
 	return g.picture(name, data)

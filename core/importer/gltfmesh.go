@@ -3,7 +3,9 @@ package importer
 import (
 	"encoding/binary"
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 	"strings"
 
 	"amberproof/core/geom"
@@ -104,14 +106,30 @@ func (g *gltf) accessor(i int) (*gltfAccessor, int, int, error) {
 	return a, size, width, nil
 }
 
-// floats reads an accessor of the wanted width, count numbers each.
+// floats reads an accessor of the wanted width, count numbers each. What it
+// returns is shared and must not be changed.
 func (g *gltf) floats(i, width int) ([]float32, error) {
+	key := [2]int{i, width}
+	if have, ok := g.numbers[key]; ok {
+		return have, nil
+	}
+	out, err := g.readFloats(i, width)
+	if err == nil {
+		g.numbers[key] = out
+	}
+	return out, err
+}
+
+func (g *gltf) readFloats(i, width int) ([]float32, error) {
 	a, size, w, err := g.accessor(i)
 	if err != nil {
 		return nil, err
 	}
 	if w != width {
 		return nil, refuse("accessor %d is %s where %d numbers are needed", i, a.Type, width)
+	}
+	if err := g.take(a.Count, int64(4*w)); err != nil {
+		return nil, err
 	}
 	var out []float32
 	if a.BufferView != nil {
@@ -127,9 +145,6 @@ func (g *gltf) floats(i, width int) ([]float32, error) {
 			}
 		}
 	} else {
-		if a.Sparse == nil && a.Count > 1<<20 {
-			return nil, refuse("accessor %d has no data", i)
-		}
 		out = make([]float32, a.Count*w)
 	}
 	if sp := a.Sparse; sp != nil {
@@ -169,6 +184,9 @@ func (g *gltf) vectors(i int) ([]geom.Vec3, error) {
 	if err != nil {
 		return nil, err
 	}
+	if err := g.take(len(f)/3, 12); err != nil {
+		return nil, err
+	}
 	out := make([]geom.Vec3, len(f)/3)
 	for k := range out {
 		out[k] = geom.V(f[k*3], f[k*3+1], f[k*3+2])
@@ -176,7 +194,11 @@ func (g *gltf) vectors(i int) ([]geom.Vec3, error) {
 	return out, nil
 }
 
+// indices reads an accessor of indices; it is shared and must not be changed.
 func (g *gltf) indices(i int) ([]uint32, error) {
+	if have, ok := g.corners[i]; ok {
+		return have, nil
+	}
 	a, size, w, err := g.accessor(i)
 	if err != nil {
 		return nil, err
@@ -188,10 +210,14 @@ func (g *gltf) indices(i int) ([]uint32, error) {
 	if err != nil {
 		return nil, err
 	}
+	if err := g.take(a.Count, 4); err != nil {
+		return nil, err
+	}
 	out := make([]uint32, a.Count)
 	for k := range out {
 		out[k] = index(s.at(k), a.ComponentType)
 	}
+	g.corners[i] = out
 	return out, nil
 }
 
@@ -240,8 +266,8 @@ func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 	if len(p.Targets) > 0 {
 		g.note(name, "its morph targets are left out; it has its base shape")
 	}
-	for e := range p.Extensions {
-		if strings.Contains(e, "draco") {
+	for _, e := range slices.Sorted(maps.Keys(p.Extensions)) {
+		if strings.Contains(e, "compression") {
 			return 0, refuse("object %q is packed with %s, which is not supported; export without compression", name, e)
 		}
 		g.note(name, "%s is not supported and is left out", e)
@@ -251,7 +277,7 @@ func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 		g.note(name, "a set of faces has no positions and is left out")
 		return -1, nil
 	}
-	m := scene.Mesh{Name: g.doc.Meshes[mesh].Name, Finish: -1}
+	m := scene.Mesh{Name: nameFrom(g.doc.Meshes[mesh].Name), Finish: -1}
 	var err error
 	if m.Positions, err = g.vectors(pos); err != nil {
 		return 0, err
@@ -267,12 +293,17 @@ func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 		if err != nil {
 			return 0, err
 		}
-		m.Tangents = fours(f)
+		if m.Tangents, err = g.fours(f); err != nil {
+			return 0, err
+		}
 	}
 	for s := range m.UV {
 		if a, ok := p.Attributes[fmt.Sprintf("TEXCOORD_%d", s)]; ok {
 			f, err := g.floats(a, 2)
 			if err != nil {
+				return 0, err
+			}
+			if err := g.take(len(f)/2, 8); err != nil {
 				return 0, err
 			}
 			m.UV[s] = make([][2]float32, len(f)/2)
@@ -297,6 +328,9 @@ func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 			return 0, err
 		}
 	} else {
+		if err := g.take(n, 4); err != nil {
+			return 0, err
+		}
 		idx = make([]uint32, n)
 		for i := range idx {
 			idx[i] = uint32(i)
@@ -307,7 +341,16 @@ func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 			return 0, refuse("object %q names vertex %d of %d", name, v, n)
 		}
 	}
+	if mode != 4 {
+		if err := g.take(len(idx), 12); err != nil {
+			return 0, err
+		}
+	}
 	m.Indices = triangles(idx, mode)
+	// Normals, tangents and the like may be made for it.
+	if err := g.take(len(m.Indices), 16); err != nil {
+		return 0, err
+	}
 	if p.Material != nil {
 		if *p.Material < 0 || *p.Material >= len(g.s.Finishes) {
 			return 0, refuse("object %q wears material %d, which is not there", name, *p.Material)
@@ -323,22 +366,34 @@ func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 func (g *gltf) colours(a int) ([][4]float32, error) {
 	if a >= 0 && a < len(g.doc.Accessors) && g.doc.Accessors[a].Type == "VEC3" {
 		v, err := g.vectors(a)
+		if err == nil {
+			err = g.take(len(v), 16)
+		}
+		if err != nil {
+			return nil, err
+		}
 		out := make([][4]float32, len(v))
 		for i, c := range v {
 			out[i] = [4]float32{c.X, c.Y, c.Z, 1}
 		}
-		return out, err
+		return out, nil
 	}
 	f, err := g.floats(a, 4)
-	return fours(f), err
+	if err != nil {
+		return nil, err
+	}
+	return g.fours(f)
 }
 
-func fours(f []float32) [][4]float32 {
+func (g *gltf) fours(f []float32) ([][4]float32, error) {
+	if err := g.take(len(f)/4, 16); err != nil {
+		return nil, err
+	}
 	out := make([][4]float32, len(f)/4)
 	for i := range out {
 		out[i] = [4]float32(f[i*4 : i*4+4])
 	}
-	return out
+	return out, nil
 }
 
 // triangles turns strips and fans into single triangles.

@@ -1,9 +1,11 @@
 package importer
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 
+	"amberproof/core/names"
 	"amberproof/core/scene"
 )
 
@@ -82,15 +84,14 @@ func (g *gltf) motion(i int) error {
 
 // motionName is an animation's name, made unique.
 func (g *gltf) motionName(i int) string {
-	name := g.doc.Animations[i].Name
-	if name == "" {
-		name = fmt.Sprintf("animation %d", i+1)
+	if g.motions == nil {
+		all := make([]string, len(g.doc.Animations))
+		for k := range all {
+			all[k] = cmp.Or(nameFrom(g.doc.Animations[k].Name), fmt.Sprintf("animation %d", k+1))
+		}
+		g.motions = names.Style{Join: " ", Most: mostName}.Unique(all)
 	}
-	unique := name
-	for n := 2; g.s.MotionNamed(unique) >= 0; n++ {
-		unique = fmt.Sprintf("%s %d", name, n)
-	}
-	return unique
+	return g.motions[i]
 }
 
 // Bounds of an animation's keys.

@@ -9,6 +9,7 @@ package importer
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
@@ -18,10 +19,14 @@ import (
 	_ "image/jpeg" // textures
 	_ "image/png"  // textures
 	"io"
+	"maps"
+	"math"
 	"path"
+	"slices"
 	"sort"
 	"strings"
 
+	"amberproof/core/names"
 	"amberproof/core/scene"
 )
 
@@ -39,11 +44,25 @@ type Limits struct {
 	Triangles int
 	Objects   int
 	Texels    int // of all pictures together
-	Depth     int // of the object tree
+	Lights    int
+	Depth     int   // of the object tree
+	Memory    int64 // bytes the scene may take while it is read, see Budget
 }
 
 // DefaultLimits suit one product scene on one machine.
-var DefaultLimits = Limits{Bytes: 2 << 30, Files: 2000, Triangles: scene.MostTriangles, Objects: 200_000, Texels: 1 << 29, Depth: 256}
+var DefaultLimits = Limits{Bytes: 2 << 30, Files: 2000, Triangles: scene.MostTriangles, Objects: 200_000, Texels: 1 << 29, Lights: 2000, Depth: 256, Memory: 8 << 30}
+
+// What a scene may take beside its files: the least is enough for what a few
+// kilobytes can honestly ask for (a large picture of one colour), and no honest
+// file grows by more than the factor.
+const (
+	leastBudget = 512 << 20
+	growth      = 40
+)
+
+// Budget is how many bytes reading files of so many bytes may take. It is
+// counted before anything is allocated, so that a small file cannot grow to more.
+func (l Limits) Budget(files int64) int64 { return min(l.Memory, leastBudget+growth*files) }
 
 // Bundle is a set of files by name; names use forward slashes.
 type Bundle map[string][]byte
@@ -57,27 +76,44 @@ func (b Bundle) AddZip(data []byte, lim Limits) error {
 	if len(z.File) > lim.Files {
 		return refuse("the archive holds %d files, more than the limit of %d", len(z.File), lim.Files)
 	}
+	// What the directory says is held against the limits first, so that nothing is
+	// unpacked of an archive that is too large; what then comes out may be no more.
 	total := b.size()
+	for _, f := range z.File {
+		if f.UncompressedSize64 > uint64(lim.Bytes) || total+int64(f.UncompressedSize64) > lim.Bytes {
+			return refuse("the archive unpacks to more than %d MB", lim.Bytes>>20)
+		}
+		total += int64(f.UncompressedSize64)
+	}
+	if most := lim.Budget(int64(len(data))); total > most {
+		return refuse("the archive of %d kB unpacks to %d MB, which no scene does; pack it again", len(data)>>10, total>>20)
+	}
 	for _, f := range z.File {
 		if strings.HasSuffix(f.Name, "/") {
 			continue
 		}
-		r, err := f.Open()
+		out, err := unpack(f)
 		if err != nil {
 			return refuse("%q in the archive: %v", f.Name, err)
 		}
-		// The size in the directory may lie: what counts is what comes out.
-		data, err := io.ReadAll(io.LimitReader(r, lim.Bytes-total+1))
-		_ = r.Close()
-		if err != nil {
-			return refuse("%q in the archive: %v", f.Name, err)
-		}
-		if total += int64(len(data)); total > lim.Bytes {
-			return refuse("the archive unpacks to more than %d MB", lim.Bytes>>20)
-		}
-		b[path.Clean(strings.ReplaceAll(f.Name, "\\", "/"))] = data
+		b[path.Clean(strings.ReplaceAll(f.Name, "\\", "/"))] = out
 	}
 	return nil
+}
+
+// unpack reads a file of an archive; one that is longer than the directory says
+// is damaged.
+func unpack(f *zip.File) ([]byte, error) {
+	r, err := f.Open()
+	if err != nil {
+		return nil, err
+	}
+	out, err := io.ReadAll(io.LimitReader(r, int64(f.UncompressedSize64)+1))
+	err = errors.Join(err, r.Close())
+	if err == nil && uint64(len(out)) != f.UncompressedSize64 {
+		err = zip.ErrFormat
+	}
+	return out, err
 }
 
 func (b Bundle) size() (n int64) {
@@ -87,18 +123,32 @@ func (b Bundle) size() (n int64) {
 	return n
 }
 
-// find looks a file up as named from the main file, then by its bare name.
+// find looks a file up as named from the main file, then by its bare name, as
+// file systems that do not tell case apart would. Of several that fit, the one
+// nearest to the main file is taken, and of those the first in the alphabet, so
+// that the same files always give the same scene.
 func (b Bundle) find(main, name string) ([]byte, bool) {
 	name = strings.ReplaceAll(name, "\\", "/")
-	if d, ok := b[path.Join(path.Dir(main), name)]; ok {
+	want := path.Join(path.Dir(main), name)
+	if d, ok := b[want]; ok {
 		return d, true
 	}
-	for n, d := range b {
-		if strings.EqualFold(path.Base(n), path.Base(name)) {
-			return d, true
+	best, rank := "", [2]int{math.MaxInt, 0}
+	for n := range b {
+		r := [2]int{2, strings.Count(n, "/")}
+		switch {
+		case names.Fold(n) == names.Fold(want):
+			r[0] = 0
+		case names.Fold(path.Base(n)) != names.Fold(path.Base(name)):
+			continue
+		case path.Dir(n) == path.Dir(main):
+			r[0] = 1
+		}
+		if c := slices.Compare(r[:], rank[:]); c < 0 || c == 0 && n < best {
+			best, rank = n, r
 		}
 	}
-	return nil, false
+	return b[best], rank[0] != math.MaxInt
 }
 
 // Main names the one scene file of a bundle.
@@ -121,17 +171,11 @@ func (b Bundle) Main() (string, error) {
 	case len(found) > 1:
 		return "", refuse("there are several scene files (%s); give one at a time", strings.Join(found, ", "))
 	}
-	for _, n := range all {
-		switch e := strings.ToLower(path.Ext(n)); e {
-		case ".usd", ".usda", ".usdc", ".usdz", ".fbx", ".abc", ".dae", ".stl", ".ply", ".blend", ".max", ".c4d", ".ma", ".mb":
-			return "", refuse("%s files are not supported; export the scene as .glb, .gltf or .obj", e)
-		}
-	}
-	return "", refuse("there is no .glb, .gltf or .obj among the files (%s)", strings.Join(all[:min(len(all), 5)], ", "))
+	return "", refuse("there is no scene of a known type among the files (%s); scenes come as .glb, .gltf or .obj", strings.Join(all[:min(len(all), 5)], ", "))
 }
 
-// Import reads the scene of a bundle.
-func Import(b Bundle, lim Limits) (*scene.Scene, error) {
+// Import reads the scene of a bundle. It gives up with the context's error.
+func Import(ctx context.Context, b Bundle, lim Limits) (*scene.Scene, error) {
 	if n := b.size(); n > lim.Bytes {
 		return nil, refuse("the files have %d MB together, more than the limit of %d", n>>20, lim.Bytes>>20)
 	}
@@ -141,9 +185,9 @@ func Import(b Bundle, lim Limits) (*scene.Scene, error) {
 	}
 	var s *scene.Scene
 	if strings.ToLower(path.Ext(main)) == ".obj" {
-		s, err = readOBJ(b, main, lim)
+		s, err = readOBJ(ctx, b, main, lim)
 	} else {
-		s, err = readGLTF(b, main, lim)
+		s, err = readGLTF(ctx, b, main, lim)
 	}
 	if err != nil {
 		return nil, err
@@ -179,7 +223,25 @@ type reader struct {
 	s      scene.Scene
 	lim    Limits
 	texels int
+	left   int64 // of the byte budget
 }
+
+func newReader(b Bundle, lim Limits) reader { return reader{lim: lim, left: lim.Budget(b.size())} }
+
+// take counts bytes that are about to be allocated.
+func (r *reader) take(n int, each int64) error {
+	if n < 0 || int64(n) > r.left/each {
+		return refuse("the scene would take far more memory than files of this size should; export it again, with less in it")
+	}
+	r.left -= int64(n) * each
+	return nil
+}
+
+// mostName is how many bytes a name out of a file may have.
+const mostName = 200
+
+// nameFrom makes proper text of a name out of a file.
+func nameFrom(s string) string { return names.Cut(names.Text(s), mostName) }
 
 func (r *reader) note(where, format string, a ...any) {
 	n := scene.Note{Where: where, What: fmt.Sprintf(format, a...)}
@@ -204,6 +266,11 @@ func (r *reader) picture(name string, data []byte) int {
 		r.note(name, "the picture of %d x %d pixels is beyond the limit; the finish goes without it", cfg.Width, cfg.Height)
 		return -1
 	}
+	// Decoded at up to eight bytes a texel, and kept at four.
+	if r.take(cfg.Width*cfg.Height, 12) != nil {
+		r.note(name, "the picture of %d x %d pixels would take more memory than files of this size should; the finish goes without it", cfg.Width, cfg.Height)
+		return -1
+	}
 	img, _, err := image.Decode(bytes.NewReader(data))
 	if err != nil {
 		r.note(name, "the %s picture is damaged; the finish goes without it", strings.ToUpper(kind))
@@ -215,25 +282,18 @@ func (r *reader) picture(name string, data []byte) int {
 		out = image.NewNRGBA(image.Rect(0, 0, cfg.Width, cfg.Height))
 		draw.Draw(out, out.Rect, img, img.Bounds().Min, draw.Src)
 	}
-	pix := make([]byte, 0, cfg.Width*cfg.Height*4)
-	for y := 0; y < cfg.Height; y++ {
-		pix = append(pix, out.Pix[y*out.Stride:y*out.Stride+cfg.Width*4]...)
-	}
-	r.s.Images = append(r.s.Images, scene.Image{Name: name, W: cfg.Width, H: cfg.Height, Pix: pix})
+	// Both the decoder and what is made above have rows without gaps.
+	r.s.Images = append(r.s.Images, scene.Image{Name: name, W: cfg.Width, H: cfg.Height, Pix: out.Pix[:cfg.Width*cfg.Height*4]})
 	return len(r.s.Images) - 1
 }
 
 // Checksum is a SHA-256 over the names and contents of all files, in hex. A
 // bundle of one file has the checksum of that file's contents.
 func (b Bundle) Checksum() string {
-	names := make([]string, 0, len(b))
-	for n := range b {
-		names = append(names, n)
-	}
-	sort.Strings(names)
+	all := slices.Sorted(maps.Keys(b))
 	h := sha256.New()
-	for _, n := range names {
-		if len(names) > 1 {
+	for _, n := range all {
+		if len(all) > 1 {
 			sum := sha256.Sum256(b[n])
 			fmt.Fprintf(h, "%s\n%x\n", n, sum)
 		} else {

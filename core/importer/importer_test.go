@@ -3,6 +3,7 @@ package importer
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"encoding/base64"
 	"encoding/binary"
 	"encoding/json"
@@ -84,13 +85,13 @@ func at(doc object, path ...any) object {
 
 func load(t *testing.T, doc object, bin []byte) (*scene.Scene, error) {
 	t.Helper()
-	return Import(Bundle{"a.glb": glb(doc, bin)}, DefaultLimits)
+	return Import(context.Background(), Bundle{"a.glb": glb(doc, bin)}, DefaultLimits)
 }
 
 func TestReadsAPlateByEveryRoute(t *testing.T) {
 	doc, bin := square()
 	check := func(route string, b Bundle) {
-		s, err := Import(b, DefaultLimits)
+		s, err := Import(context.Background(), b, DefaultLimits)
 		if err != nil {
 			t.Fatalf("%s: %v", route, err)
 		}
@@ -327,15 +328,15 @@ func TestRefusesBrokenFiles(t *testing.T) {
 	}
 	for want, spoil := range cases {
 		doc, bin := square()
-		_, err := Import(Bundle{"a.glb": spoil(doc, bin)}, DefaultLimits)
+		_, err := Import(context.Background(), Bundle{"a.glb": spoil(doc, bin)}, DefaultLimits)
 		if !errors.Is(err, ErrRefused) || !strings.Contains(fmt.Sprint(err), strings.TrimSpace(want)) {
 			t.Errorf("%q: got %v", want, err)
 		}
 	}
 	for want, b := range map[string]Bundle{
-		".usdz files are not": {"a.usdz": nil},
+		"no scene of a known": {"a.xyz": nil},
 		"several scene files": {"a.obj": nil, "b.glb": nil},
-		"there is no .glb":    {"readme.txt": nil},
+		"come as .glb, .gltf": {"readme.txt": nil},
 		"more than the limit": {"a.obj": make([]byte, 2000)},
 		"damaged: v needs":    {"a.obj": []byte("v 1 two 3")},
 		"is not there":        {"a.obj": []byte("v 0 0 0\nf 1 2 3")},
@@ -344,7 +345,7 @@ func TestRefusesBrokenFiles(t *testing.T) {
 	} {
 		lim := DefaultLimits
 		lim.Bytes = 1000
-		if _, err := Import(b, lim); !errors.Is(err, ErrRefused) || !strings.Contains(err.Error(), want) {
+		if _, err := Import(context.Background(), b, lim); !errors.Is(err, ErrRefused) || !strings.Contains(err.Error(), want) {
 			t.Errorf("%q: got %v", want, err)
 		}
 	}
@@ -367,7 +368,7 @@ func TestZipBombIsStopped(t *testing.T) {
 // off are not.
 func TestOBJSmoothsWhatHasNoNormals(t *testing.T) {
 	fold := func(height, off string) *scene.Mesh {
-		s, err := Import(Bundle{"a.obj": []byte("v 0 0 0\nv 0 1 0\nv 1 0 " + height + "\nv -1 0 " + height + "\n" + off + "f 1 3 2\nf 1 2 4\n")}, DefaultLimits)
+		s, err := Import(context.Background(), Bundle{"a.obj": []byte("v 0 0 0\nv 0 1 0\nv 1 0 " + height + "\nv -1 0 " + height + "\n" + off + "f 1 3 2\nf 1 2 4\n")}, DefaultLimits)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -405,7 +406,7 @@ f 1 2 3
 curv 1 2
 `
 	m := "newmtl red\nKd 0.5 0.25 0.125\nPr 0.3\nNi 1.4\nd 0.5\nmap_Kd gone.png\nnewmtl glow\nKe 3 2 1\n"
-	s, err := Import(Bundle{"a.obj": []byte(o), "things.mtl": []byte(m)}, DefaultLimits)
+	s, err := Import(context.Background(), Bundle{"a.obj": []byte(o), "things.mtl": []byte(m)}, DefaultLimits)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -464,7 +465,7 @@ func TestLargeFile(t *testing.T) {
 	if len(g) < 100<<20 {
 		t.Fatalf("only %d MB", len(g)>>20)
 	}
-	s, err := Import(Bundle{"big.glb": g}, DefaultLimits)
+	s, err := Import(context.Background(), Bundle{"big.glb": g}, DefaultLimits)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -473,15 +474,15 @@ func TestLargeFile(t *testing.T) {
 	}
 	lim := DefaultLimits
 	lim.Triangles = 1000
-	if _, err := Import(Bundle{"big.glb": g}, lim); !errors.Is(err, ErrRefused) {
+	if _, err := Import(context.Background(), Bundle{"big.glb": g}, lim); !errors.Is(err, ErrRefused) {
 		t.Fatalf("over the limit: %v", err)
 	}
 }
 
-var fuzzLimits = Limits{Bytes: 1 << 20, Files: 10, Triangles: 10000, Objects: 1000, Texels: 1 << 16, Depth: 32}
+var fuzzLimits = Limits{Bytes: 1 << 20, Files: 10, Triangles: 10000, Objects: 1000, Texels: 1 << 16, Lights: 10, Depth: 32, Memory: 64 << 20}
 
 func fuzzed(t *testing.T, b Bundle) {
-	s, err := Import(b, fuzzLimits)
+	s, err := Import(context.Background(), b, fuzzLimits)
 	if err != nil {
 		if !errors.Is(err, ErrRefused) {
 			t.Fatalf("an error of another kind: %v", err)

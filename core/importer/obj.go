@@ -3,11 +3,14 @@ package importer
 import (
 	"bufio"
 	"bytes"
+	"cmp"
+	"context"
 	"math"
 	"path"
 	"strconv"
 	"strings"
 
+	"amberproof/core/colour"
 	"amberproof/core/geom"
 	"amberproof/core/scene"
 )
@@ -17,6 +20,7 @@ type obj struct {
 	bundle    Bundle
 	main      string
 	pos, norm []geom.Vec3
+	colour    []geom.Vec3 // of the corners in pos; empty until one has a colour
 	uv        [][2]float32
 	finishes  map[string]int
 	object    string
@@ -26,6 +30,7 @@ type obj struct {
 	meshes    map[string]*objMesh
 	order     []*objMesh
 	triangles int
+	clipped   int // comparisons made to cut polygons
 }
 
 // objMesh gathers the faces of one object in one finish.
@@ -36,12 +41,16 @@ type objMesh struct {
 	noNormal bool
 	flat     bool // a face of it was not to be smoothed
 	noUV     bool
+	coloured bool
 }
 
 // readOBJ reads a Wavefront OBJ and its MTL files. Lengths are taken as metres.
-func readOBJ(b Bundle, main string, lim Limits) (*scene.Scene, error) {
-	o := &obj{reader: reader{lim: lim}, bundle: b, main: main, finishes: map[string]int{}, meshes: map[string]*objMesh{}, object: strings.TrimSuffix(path.Base(main), path.Ext(main))}
+func readOBJ(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Scene, error) {
+	o := &obj{reader: newReader(b, lim), bundle: b, main: main, finishes: map[string]int{}, meshes: map[string]*objMesh{}, object: strings.TrimSuffix(path.Base(main), path.Ext(main))}
 	err := lines(b[main], func(n int, word string, arg []string, rest string) error {
+		if n&4095 == 0 && ctx.Err() != nil {
+			return ctx.Err()
+		}
 		return o.line(n, word, arg, rest)
 	})
 	if err != nil {
@@ -57,6 +66,9 @@ func readOBJ(b Bundle, main string, lim Limits) (*scene.Scene, error) {
 		}
 		if m.noUV {
 			m.UV[0] = nil
+		}
+		if !m.coloured {
+			m.Colours = nil
 		}
 		if m.noNormal && !m.flat {
 			m.AddNormals(crease)
@@ -137,6 +149,7 @@ func (o *obj) line(n int, word string, arg []string, rest string) error {
 			return bad()
 		}
 		o.pos = append(o.pos, geom.V(v[0], v[1], v[2]))
+		return o.cornerColour(arg)
 	case "vn":
 		v, ok := numbers(arg, 3)
 		if !ok {
@@ -155,7 +168,7 @@ func (o *obj) line(n int, word string, arg []string, rest string) error {
 		o.uv = append(o.uv, t)
 	case "o", "g":
 		if rest != "" {
-			o.object, o.mesh = rest, nil
+			o.object, o.mesh = cmp.Or(nameFrom(rest), o.object), nil
 		}
 	case "usemtl":
 		o.finish, o.mesh = rest, nil
@@ -175,6 +188,31 @@ func (o *obj) line(n int, word string, arg []string, rest string) error {
 	default:
 		o.note("line "+strconv.Itoa(n), "%q is not supported and left out", word)
 	}
+	return nil
+}
+
+// cornerColour takes the colour that may follow a corner's place: three numbers
+// from 0 to 1 as a screen shows them, which is what programs that write them mean.
+func (o *obj) cornerColour(arg []string) error {
+	if len(arg) < 6 && len(o.colour) == 0 {
+		return nil
+	}
+	if err := o.take(len(o.pos)-len(o.colour), 12); err != nil {
+		return err
+	}
+	for len(o.colour) < len(o.pos) {
+		o.colour = append(o.colour, geom.Splat(1))
+	}
+	if len(arg) < 6 {
+		return nil
+	}
+	v, ok := numbers(arg[3:], 3)
+	if !ok {
+		o.note(o.object, "a colour of a corner is not three finite numbers and is left out")
+		return nil
+	}
+	linear := func(x float32) float32 { return colour.DecodeSRGB(clamp(float64(x), 0, 1)) }
+	o.colour[len(o.pos)-1] = geom.V(linear(v[0]), linear(v[1]), linear(v[2]))
 	return nil
 }
 
@@ -245,6 +283,9 @@ func (o *obj) face(n int, arg []string) error {
 		}
 		at, ok := m.corners[c]
 		if !ok {
+			if err := o.take(1, cornerBytes); err != nil {
+				return err
+			}
 			at = uint32(len(m.Positions))
 			m.corners[c] = at
 			m.Positions = append(m.Positions, o.pos[c[0]])
@@ -262,16 +303,32 @@ func (o *obj) face(n int, arg []string) error {
 				m.noNormal = true
 			}
 			m.Normals = append(m.Normals, nrm)
+			paint := [4]float32{1, 1, 1, 1}
+			if c[0] < len(o.colour) {
+				p := o.colour[c[0]]
+				paint, m.coloured = [4]float32{p.X, p.Y, p.Z, 1}, m.coloured || p != geom.Splat(1)
+			}
+			m.Colours = append(m.Colours, paint)
 		}
 		idx[i] = at
 	}
-	m.Indices = append(m.Indices, polygon(m.Positions, idx)...)
+	m.Indices = append(m.Indices, o.polygon(m.Positions, idx)...)
 	return nil
 }
 
+// cornerBytes is what a corner of a mesh takes, with its place in the map.
+const cornerBytes = 150
+
+// Bounds of the work of cutting polygons: of one, in corners, and of all in a
+// file, in comparisons. Beyond them polygons are fanned.
+const (
+	mostCorners  = 512
+	mostClipping = 2_000_000_000
+)
+
 // polygon cuts a polygon into triangles by clipping ears, so that concave ones
 // come out right; what cannot be clipped (coinciding corners) is fanned.
-func polygon(pos []geom.Vec3, idx []uint32) []uint32 {
+func (o *obj) polygon(pos []geom.Vec3, idx []uint32) []uint32 {
 	if len(idx) == 3 {
 		return idx
 	}
@@ -291,6 +348,7 @@ func polygon(pos []geom.Vec3, idx []uint32) []uint32 {
 				continue
 			}
 			inside := false
+			o.clipped += k
 			for j := range rest {
 				if j == i || j == (i+k-1)%k || j == (i+1)%k {
 					continue
@@ -303,7 +361,7 @@ func polygon(pos []geom.Vec3, idx []uint32) []uint32 {
 				break
 			}
 		}
-		if ear < 0 || len(rest) > 512 {
+		if ear < 0 || len(rest) > mostCorners || o.clipped > mostClipping {
 			for i := 2; i < len(rest); i++ {
 				out = append(out, rest[0], rest[i-1], rest[i])
 			}
@@ -325,7 +383,7 @@ func (o *obj) materials(name string, data []byte) error {
 				f = nil
 				return nil
 			}
-			nf := scene.NewFinish(rest)
+			nf := scene.NewFinish(cmp.Or(nameFrom(rest), "finish"))
 			nf.Base, nf.Metallic, nf.Roughness = geom.Splat(0.8), 0, 0.6
 			o.finishes[rest] = len(o.s.Finishes)
 			o.s.Finishes = append(o.s.Finishes, nf)

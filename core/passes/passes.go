@@ -3,14 +3,12 @@
 package passes
 
 import (
-	"fmt"
 	"math"
 	"slices"
-	"strings"
-	"unicode"
 
 	"amberproof/core/film"
 	"amberproof/core/imageio"
+	"amberproof/core/names"
 	"amberproof/core/scene"
 )
 
@@ -118,40 +116,22 @@ func List(w Wanted, elements []string, s *scene.Scene, bare func(part int) bool)
 			}
 		}
 	}
-	seen := map[string]int{}
+	keys := make([]string, len(out))
 	for i := range out {
-		k := out[i].Key
-		if seen[k]++; seen[k] > 1 {
-			out[i].Key = fmt.Sprintf("%s_%d", k, seen[k])
-		}
+		keys[i] = out[i].Key
+	}
+	for i, k := range (names.Style{Join: "_"}).Unique(keys) {
+		out[i].Key = k
 	}
 	return out
 }
 
+// mostWord bounds a name's part of a key, so that file names stay short.
+const mostWord = 80
+
 // Slug turns a name into one that every file system and layer name takes:
 // letters, digits and underscores, never empty.
-func Slug(name string) string {
-	var b strings.Builder
-	gap := false
-	for _, r := range name {
-		if r < 128 && (unicode.IsLetter(r) || unicode.IsDigit(r)) {
-			if gap && b.Len() > 0 {
-				b.WriteByte('_')
-			}
-			b.WriteRune(r)
-			gap = false
-		} else {
-			gap = true
-		}
-		if b.Len() > 80 {
-			break
-		}
-	}
-	if b.Len() == 0 {
-		return "unnamed"
-	}
-	return b.String()
-}
+func Slug(name string) string { return names.Word(name, mostWord) }
 
 // Names of the channels of a pass within a file of many layers.
 func (p *Pass) Channels() []string {

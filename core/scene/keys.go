@@ -1,8 +1,9 @@
 package scene
 
 import (
-	"fmt"
 	"strings"
+
+	"amberproof/core/names"
 )
 
 // Paths names every object by its place in the tree, parents first, parted by
@@ -10,11 +11,11 @@ import (
 func (s *Scene) Paths() []string {
 	out := make([]string, len(s.Objects))
 	for i := range s.Objects {
-		var names []string
+		var way []string
 		for o, n := i, 0; o >= 0 && n < 256; o, n = s.Objects[o].Parent, n+1 {
-			names = append([]string{s.Objects[o].Name}, names...)
+			way = append([]string{s.Objects[o].Name}, way...)
 		}
-		out[i] = strings.Join(names, " / ")
+		out[i] = strings.Join(way, " / ")
 	}
 	return out
 }
@@ -22,16 +23,11 @@ func (s *Scene) Paths() []string {
 // Keys names every part so that no two are the same: by its own name, numbered
 // from the second of a name on. Tickets and files refer to parts by key.
 func (s *Scene) Keys() []string {
-	seen := map[string]int{}
-	out := make([]string, len(s.Parts))
+	all := make([]string, len(s.Parts))
 	for i, p := range s.Parts {
-		seen[p.Name]++
-		out[i] = p.Name
-		if n := seen[p.Name]; n > 1 {
-			out[i] = fmt.Sprintf("%s #%d", p.Name, n)
-		}
+		all[i] = p.Name
 	}
-	return out
+	return names.Style{Join: " #"}.Unique(all)
 }
 
 // Names are what patterns for parts are held against.

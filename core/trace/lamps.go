@@ -1,10 +1,10 @@
 package trace
 
 import (
-	"fmt"
 	"math"
 
 	"amberproof/core/geom"
+	"amberproof/core/names"
 	"amberproof/core/scene"
 )
 
@@ -27,13 +27,7 @@ type rectangle struct {
 // LampsOf lists the lamps of a scene in a fixed order, with names made unique.
 func LampsOf(s *scene.Scene) []Lamp {
 	var out []Lamp
-	seen := map[string]int{}
-	add := func(l Lamp) {
-		if seen[l.Name]++; seen[l.Name] > 1 {
-			l.Name = fmt.Sprintf("%s %d", l.Name, seen[l.Name])
-		}
-		out = append(out, l)
-	}
+	add := func(l Lamp) { out = append(out, l) }
 	for i, p := range s.Parts {
 		f := s.FinishOf(i)
 		if !f.Glowing() || f.EmissionTexture.Image >= 0 {
@@ -51,6 +45,13 @@ func LampsOf(s *scene.Scene) []Lamp {
 			kind = "sphere"
 		}
 		add(Lamp{Name: l.Name, Kind: kind, Part: -1, Light: i})
+	}
+	all := make([]string, len(out))
+	for i := range out {
+		all[i] = out[i].Name
+	}
+	for i, n := range (names.Style{Join: " "}).Unique(all) {
+		out[i].Name = n
 	}
 	return out
 }
@@ -139,51 +140,4 @@ func diskOf(m *scene.Mesh, world *geom.Affine) (r rectangle, ok bool) {
 	}
 	full := math.Pi * radius * radius
 	return r, radius > 0 && flat.X < 1e-3*radius && area.Len() > 0.999*size && size > 0.9*full
-}
-
-// ElementsOf names the lights that Prepare would keep apart, in its order,
-// without preparing anything.
-func ElementsOf(s *scene.Scene, o *Options) []string {
-	var out []string
-	add := func(n string) {
-		for _, e := range out {
-			if e == n {
-				return
-			}
-		}
-		out = append(out, n)
-	}
-	lamps := LampsOf(s)
-	lampPart := map[int]int{}
-	for i, l := range lamps {
-		if l.Part >= 0 {
-			lampPart[l.Part] = i
-		}
-	}
-	on := func(i int) bool { st := o.setting(i); return st.On && st.Strength > 0 }
-	for i := range s.Parts {
-		if o.Wears[i] == LeftOutOfPicture || !o.Finishes[o.Wears[i]].Glowing() || len(s.Meshes[s.Parts[i].Mesh].Indices) < 3 {
-			continue
-		}
-		if l, ok := lampPart[i]; !ok {
-			add(o.Finishes[o.Wears[i]].Name)
-		} else if on(l) {
-			add(lamps[l].Name)
-		}
-	}
-	for i, l := range lamps {
-		if l.Part < 0 && on(i) {
-			add(l.Name)
-		}
-	}
-	if o.Surround.On && o.Surround.Strength > 0 {
-		add(SurroundName)
-		if o.Surround.Sky != nil {
-			add(SkySunName)
-		}
-	}
-	if o.Backing == BackTone {
-		add(BackingName)
-	}
-	return out
 }

@@ -31,7 +31,7 @@ type Tracer struct {
 
 // NewTracer makes scratch for one goroutine.
 func (w *World) NewTracer() *Tracer {
-	return &Tracer{w: w, eye: w.eye, drifts: make([]drift, len(w.drifters)), stack: accel.NewStack(w.solid.flat, w.solid.shared, w.passable.flat, w.passable.shared), light: make([]geom.Vec3, len(w.elements))}
+	return &Tracer{w: w, eye: w.eye, drifts: make([]drift, len(w.drifters)), stack: accel.NewStack(w.solid.flat, w.solid.shared, w.passable.flat, w.passable.shared), light: make([]geom.Vec3, len(w.elements.names))}
 }
 
 // Sets of sample dimensions. Each vertex of a path has its own block.

@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"math"
-	"slices"
 	"sync"
 
 	"amberproof/core/accel"
@@ -37,7 +36,7 @@ type World struct {
 	set                     lights.Set
 	spheres                 []int // lights that only rays can meet, not triangles
 	drifters                []drifter
-	elements                []string
+	elements                elements
 	surroundElement, backer int
 }
 
@@ -74,7 +73,7 @@ type finish struct {
 }
 
 // Elements are the names of the lights kept apart, in the film's order.
-func (w *World) Elements() []string { return w.elements }
+func (w *World) Elements() []string { return w.elements.names }
 
 // Options are those the world was prepared for, with the layout filled in.
 func (w *World) Options() *Options { return &w.opt }
@@ -172,7 +171,6 @@ func prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	if err != nil {
 		return nil, err
 	}
-	w.elements = ElementsOf(s, &o)
 	w.finishes = make([]finish, len(o.Finishes))
 	for i, f := range o.Finishes {
 		w.finishes[i] = prepareFinish(f, o.StraightShadows)
@@ -182,6 +180,7 @@ func prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	}
 	lampPart := map[int]int{}
 	lamps := LampsOf(s)
+	w.elements = elementsOf(s, &o, lamps)
 	for i, l := range lamps {
 		if l.Part >= 0 {
 			lampPart[l.Part] = i
@@ -229,11 +228,11 @@ func prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 			byChance = true
 		}
 		if f.Glowing() {
-			name := f.Name
+			from := source{fromFinish, o.Wears[i]}
 			if isLamp {
-				name = lamps[lamp].Name
+				from = source{fromLamp, lamp}
 			}
-			w.parts[i].element = int32(w.element(name))
+			w.parts[i].element = int32(w.element(from))
 		}
 		if moves || !f.Glowing() && !catches && shared[layerOf(f.passable())][p.Mesh] {
 			if meshes[p.Mesh] == nil {
@@ -259,7 +258,7 @@ func prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	w.addPunctual(lamps, ways)
 	w.addSurround()
 	if o.Apart {
-		w.opt.Layout.Elements = len(w.elements)
+		w.opt.Layout.Elements = len(w.elements.names)
 	}
 	var wg sync.WaitGroup
 	wg.Add(1)
@@ -325,13 +324,18 @@ func prepareFinish(f scene.Finish, straight bool) finish {
 	return p
 }
 
-// element returns the index of a named element; ElementsOf has named all.
-func (w *World) element(name string) int { return slices.Index(w.elements, name) }
+// element returns the index of the element that light is kept in, or -1.
+func (w *World) element(from source) int {
+	if e, ok := w.elements.of[from]; ok {
+		return e
+	}
+	return -1
+}
 
 // addGlow makes a light of a glowing part.
 func (w *World) addGlow(i int, f *finish, lamps []Lamp, lamp int, isLamp bool, st LightSetting) {
 	p := &w.parts[i]
-	l := lights.Light{Name: w.elements[p.element], Element: int(p.element), Part: i}
+	l := lights.Light{Name: w.elements.names[p.element], Element: int(p.element), Part: i}
 	st.onto(&l)
 	p.light = int32(len(w.set.Lights))
 	radiance := f.Emission.Mul(p.gain)
@@ -390,7 +394,7 @@ func (w *World) addPunctual(lamps []Lamp, ways map[int][]geom.Affine) {
 		src := w.scene.Lights[lamp.Light]
 		world := w.scene.Objects[src.Object].World
 		l := lights.Light{
-			Name: lamp.Name, Element: w.element(lamp.Name), P: world.Origin(), N: world.Axis(2).Neg().Unit(),
+			Name: lamp.Name, Element: w.element(source{fromLamp, i}), P: world.Origin(), N: world.Axis(2).Neg().Unit(),
 			Colour: src.Colour.Scale(src.Intensity * st.Strength), Range: src.Range, CosInner: -1, CosOuter: -1,
 		}
 		switch src.Kind {
@@ -422,18 +426,11 @@ func (w *World) addPunctual(lamps []Lamp, ways map[int][]geom.Affine) {
 	}
 }
 
-// Names of the elements that are not lights of the scene.
-const (
-	SurroundName = "surround"
-	SkySunName   = "sky sun"
-	BackingName  = "backing"
-)
-
 func (w *World) addSurround() {
 	o := &w.opt
 	w.surroundElement, w.backer = -1, -1
 	if o.Surround.On && o.Surround.Strength > 0 {
-		w.surroundElement = w.element(SurroundName)
+		w.surroundElement = w.element(source{kind: fromSurround})
 		l := lights.Light{Name: SurroundName, Element: w.surroundElement}
 		if sky := o.Surround.Sky; sky != nil {
 			w.set.AddEnv(l, sky.Env(o.Surround.Turn, o.Surround.Strength))
@@ -445,7 +442,7 @@ func (w *World) addSurround() {
 		}
 	}
 	if o.Backing == BackTone {
-		w.backer = w.element(BackingName)
+		w.backer = w.element(source{kind: fromBacking})
 	}
 }
 
@@ -458,7 +455,7 @@ func (w *World) addSkySun(sky *lights.Sky) {
 	// A turn is counter-clockwise seen from above, as that of the picture.
 	to.X, to.Z = float32(cos*x+sin*z), float32(cos*z-sin*x)
 	w.set.Lights = append(w.set.Lights, lights.Light{
-		Kind: lights.Sun, Name: SkySunName, Element: w.element(SkySunName), N: to.Neg(),
+		Kind: lights.Sun, Name: SkySunName, Element: w.element(source{kind: fromSkySun}), N: to.Neg(),
 		Colour: sky.Sunlight().Scale(o.Surround.Strength), OneMinusCos: float32(2 * math.Pow(math.Sin(lights.SunAngle/2), 2)),
 	})
 }

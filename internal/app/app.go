@@ -54,7 +54,7 @@ func New(st *store.Store, files *store.Files, version string, threads int, log *
 		if err != nil {
 			return nil, err
 		}
-		return importer.Import(b, importer.DefaultLimits)
+		return importer.Import(context.Background(), b, importer.DefaultLimits)
 	})
 	a.hdrs = newCache(3, func(sum string) (*imageio.HDR, error) {
 		data, err := files.Surround(sum)
@@ -83,7 +83,7 @@ func nameOf(what, name string) (string, error) {
 // ImportScene reads a scene from files and keeps it. Nothing is kept of files
 // that are refused.
 func (a *App) ImportScene(ctx context.Context, project int64, b importer.Bundle) (store.Scene, error) {
-	s, err := importer.Import(b, importer.DefaultLimits)
+	s, err := importer.Import(ctx, b, importer.DefaultLimits)
 	if err != nil {
 		if errors.Is(err, importer.ErrRefused) {
 			return store.Scene{}, bad("%s", err.Error())

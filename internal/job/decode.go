@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"io"
 	"reflect"
+	"strings"
+	"unicode/utf8"
 )
 
 // maxTicket bounds a ticket's size in bytes.
@@ -19,16 +21,42 @@ func Decode(data []byte) (Ticket, []Fault) {
 	if len(data) > maxTicket {
 		return t, []Fault{{"", fmt.Sprintf("the ticket has %d bytes, at most %d are allowed", len(data), maxTicket)}}
 	}
+	if f := fromPreset(data, &t); f != nil {
+		return t, []Fault{*f}
+	}
 	d := json.NewDecoder(bytes.NewReader(data))
 	d.DisallowUnknownFields()
 	if err := d.Decode(&t); err != nil {
-		return t, []Fault{faultOf(err)}
+		return t, []Fault{faultOf(data, err)}
 	}
 	if _, err := d.Token(); err != io.EOF {
 		return t, []Fault{{"", "the ticket is followed by something else; give one ticket a file"}}
 	}
 	t.Tidy()
 	return t, Check(&t)
+}
+
+// fromPreset gives a ticket the numbers of the preset it names; those that the
+// file has beside the name are laid over them. A preset that is not known is a
+// fault.
+func fromPreset(data []byte, t *Ticket) *Fault {
+	var named struct{ Quality struct{ Preset string } }
+	if json.Unmarshal(data, &named) != nil {
+		return nil // what is wrong is told when all is read
+	}
+	key := named.Quality.Preset
+	if key == "" || key == OwnQuality {
+		return nil
+	}
+	var known []string
+	for _, p := range Presets() {
+		if p.Key == key {
+			t.Quality = p.Quality
+			return nil
+		}
+		known = append(known, p.Key)
+	}
+	return &Fault{"quality.preset", fmt.Sprintf("There is no preset %q; there are %s, and %s for numbers of one's own", key, strings.Join(known, ", "), OwnQuality)}
 }
 
 // Restore reads a ticket that was kept, perhaps by an earlier version: what that
@@ -63,12 +91,63 @@ func overDefaults(b []byte, entry any) error {
 	return nil
 }
 
-func faultOf(err error) Fault {
+// faultOf says in a person's words what is wrong with a document, and where.
+func faultOf(data []byte, err error) Fault {
 	var kind *json.UnmarshalTypeError
-	if errors.As(err, &kind) {
-		return Fault{kind.Field, fmt.Sprintf("must be a %s, not a %s", kind.Type, kind.Value)}
+	var syntax *json.SyntaxError
+	switch {
+	case errors.As(err, &kind):
+		return Fault{kind.Field, fmt.Sprintf("%s: must be %s, not %s", place(data, kind.Offset), needed(kind.Type), given(kind.Value))}
+	case errors.As(err, &syntax):
+		return Fault{"", fmt.Sprintf("%s: the ticket is not proper JSON: %s", place(data, syntax.Offset), strings.TrimPrefix(syntax.Error(), "json: "))}
+	case errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, io.EOF):
+		return Fault{"", place(data, int64(len(data))) + ": the ticket ends too early"}
+	}
+	if name, ok := strings.CutPrefix(err.Error(), "json: unknown field "); ok {
+		at := int64(bytes.Index(data, []byte(name)) + 1)
+		return Fault{"", fmt.Sprintf("%s: there is no setting called %s; `amberproof ticket --new` prints them all", place(data, at), name)}
 	}
 	return Fault{"", "the ticket cannot be read: " + err.Error()}
+}
+
+// place is where a byte lies: lines and columns count from 1.
+func place(data []byte, offset int64) string {
+	before := data[:min(max(offset-1, 0), int64(len(data)))]
+	line := bytes.Count(before, []byte("\n")) + 1
+	column := utf8.RuneCount(before[bytes.LastIndexByte(before, '\n')+1:]) + 1
+	return fmt.Sprintf("line %d, column %d", line, column)
+}
+
+// needed is what a setting of a type holds, in words.
+func needed(t reflect.Type) string {
+	switch t.Kind() {
+	case reflect.Int, reflect.Int64:
+		return "a whole number"
+	case reflect.Float64, reflect.Float32:
+		return "a number"
+	case reflect.Bool:
+		return "true or false"
+	case reflect.String:
+		return "text in quotes"
+	case reflect.Slice, reflect.Array:
+		return "a list in brackets"
+	}
+	return "a group of settings in braces"
+}
+
+// given is what a document has in its place.
+func given(value string) string {
+	switch value {
+	case "bool":
+		return "true or false"
+	case "string":
+		return "text"
+	case "array":
+		return "a list"
+	case "object":
+		return "a group"
+	}
+	return value // number, or number and its digits
 }
 
 // Encode writes a ticket for people to read and edit.

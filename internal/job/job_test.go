@@ -69,7 +69,7 @@ func TestFaultsAreFoundAndNamed(t *testing.T) {
 		{`{"view":{"width":0}}`, "view.width", "between 1 px and 16384 px"},
 		{`{"view":{"scale":33}}`, "view.scale", "one of 25, 50, 100"},
 		{`{"view":{"scael":50}}`, "", "scael"},
-		{`{"view":{"width":"wide"}}`, "view.width", "must be a int"},
+		{`{"view":{"width":"wide"}}`, "view.width", "must be a whole number, not text"},
 		{`{"quality":{"least":600}}`, "quality.least", "must not be more than most"},
 		{`{"quality":{"noise":-1}}`, "quality.noise", "between 0 %"},
 		{`{"view":{"region":{"on":true,"x":60,"width":50}}}`, "view.region", "beyond the frame"},
@@ -84,7 +84,7 @@ func TestFaultsAreFoundAndNamed(t *testing.T) {
 		{`{"output":{"name":"{pass"}}`, "output.name", "not closed"},
 		{`{} {}`, "", "one ticket a file"},
 		{`{"version":2}`, "version", "between 1 and 1"},
-		{`nonsense`, "", "cannot be read"},
+		{`nonsense`, "", "not proper JSON"},
 	} {
 		_, f := Decode([]byte(c.change))
 		found := false
@@ -195,27 +195,6 @@ func TestOptionsFollowTheTicket(t *testing.T) {
 	if !o.Lamps[0].On || o.Lamps[0].Strength != 2.5 || o.AOReach != 0.06 || !o.Apart || !o.Layout.AO {
 		t.Errorf("options %+v", o)
 	}
-}
-
-func FuzzDecode(f *testing.F) {
-	b, _ := json.Marshal(New())
-	f.Add(b)
-	f.Add([]byte(`{"view":{"width":1e99}}`))
-	f.Fuzz(func(t *testing.T, b []byte) {
-		d, faults := Decode(b)
-		if len(faults) > 0 {
-			return
-		}
-		again, faults := Decode(Encode(d))
-		if len(faults) > 0 {
-			t.Fatalf("an accepted ticket is refused when written again: %v", faults)
-		}
-		x, _ := json.Marshal(d)
-		y, _ := json.Marshal(again)
-		if string(x) != string(y) {
-			t.Fatalf("changed by writing:\n%s\n%s", x, y)
-		}
-	})
 }
 
 func TestDifferencesAreToldInWords(t *testing.T) {

@@ -1,28 +1,26 @@
 package job
 
 import (
-	"fmt"
+	"cmp"
 	"slices"
-	"strings"
 
 	"amberproof/core/geom"
+	"amberproof/core/names"
 	"amberproof/core/scene"
 	"amberproof/core/trace"
 )
 
 // cameraNames are the names of a scene's cameras, made unique.
 func cameraNames(s *scene.Scene) []string {
-	var out []string
-	seen := map[string]int{}
-	for _, c := range s.Cameras {
-		n := strings.TrimSpace(c.Name)
-		if seen[n]++; seen[n] > 1 {
-			n = fmt.Sprintf("%s %d", n, seen[n])
-		}
-		out = append(out, n)
+	all := make([]string, len(s.Cameras))
+	for i, c := range s.Cameras {
+		all[i] = cmp.Or(names.Text(c.Name), "Camera")
 	}
-	return out
+	return names.Style{Join: " ", Most: MostName}.Unique(all)
 }
+
+// MostName is how many bytes the name of a view, a job or a scene may have.
+const MostName = 120
 
 // followed is the object of the scene that a camera moves with, or -1.
 func followed(s *scene.Scene, c *Camera) int {

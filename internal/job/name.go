@@ -2,16 +2,23 @@ package job
 
 import (
 	"fmt"
-	"image"
-	"math"
 	"regexp"
+	"slices"
 	"strings"
 
+	"amberproof/core/names"
 	"amberproof/core/passes"
 )
 
+// ManifestName is the file name of the manifest within a delivery. No folder
+// and no other file may have it.
+const ManifestName = "manifest.json"
+
+// mostPath bounds a file's path within its delivery, in bytes.
+const mostPath = 1000
+
 // Words a file name template can hold.
-var templateWords = []string{"project", "scene", "view", "surface", "size", "run", "pass", "date"}
+var templateWords = []string{"project", "scene", "view", "surface", "size", "run", "frame", "pass", "date"}
 
 var inBraces = regexp.MustCompile(`\{([^{}]*)\}`)
 
@@ -22,11 +29,7 @@ func checkTemplate(t *Ticket) string {
 		return "A file name is missing"
 	}
 	for _, m := range inBraces.FindAllStringSubmatch(name, -1) {
-		known := false
-		for _, w := range templateWords {
-			known = known || w == m[1]
-		}
-		if !known {
+		if !slices.Contains(templateWords, m[1]) {
 			return fmt.Sprintf("{%s} is not known; use %s", m[1], strings.Join(templateWords, ", "))
 		}
 	}
@@ -46,44 +49,25 @@ func checkTemplate(t *Ticket) string {
 
 // Words fills a template.
 type Words struct {
-	Project, Scene, View, Date string
-	Run                        int
+	Project, Scene, View string
+	Date                 string // year-month-day
+	Run, Frame           int
 }
 
 // FileName fills the template for one pass; ext without a dot. Whatever the
-// words hold, the result is a safe relative path.
+// words hold, the result is a relative path of names that file systems take,
+// but for their length.
 func FileName(t *Ticket, w Words, pass, ext string) string {
 	size := t.Size()
 	fill := map[string]string{
 		"project": w.Project, "scene": w.Scene, "view": w.View, "date": w.Date, "surface": t.Surface.Mode,
-		"size": fmt.Sprintf("%dx%d", size.X, size.Y), "run": fmt.Sprintf("%03d", w.Run), "pass": pass,
+		"size": fmt.Sprintf("%dx%d", size.X, size.Y), "run": fmt.Sprintf("%03d", w.Run), "frame": fmt.Sprintf("%04d", w.Frame), "pass": pass,
 	}
-	out := inBraces.ReplaceAllStringFunc(t.Output.Name, func(m string) string {
-		return safe(fill[m[1:len(m)-1]], true)
-	})
 	var segs []string
-	for _, s := range strings.Split(out, "/") {
-		segs = append(segs, safe(s, false))
+	for _, s := range strings.Split(t.Output.Name, "/") {
+		segs = append(segs, names.Segment(inBraces.ReplaceAllStringFunc(s, func(m string) string { return fill[m[1:len(m)-1]] })))
 	}
 	return strings.Join(segs, "/") + "." + ext
-}
-
-// safe keeps what every file system takes; dots inside names are kept, those of words' own slashes are not.
-func safe(s string, word bool) string {
-	s = strings.Map(func(r rune) rune {
-		switch {
-		case r < ' ' || r == 127 || strings.ContainsRune(`\:*?"<>|`, r), r == '/' && word:
-			return '_'
-		case r == ' ':
-			return '_'
-		}
-		return r
-	}, s)
-	s = strings.Trim(s, ". ")
-	if s == "" {
-		return "_"
-	}
-	return s
 }
 
 // Planned is one file a run will deliver.
@@ -93,8 +77,9 @@ type Planned struct {
 	Passes []string `json:"passes" nullable:"false"`
 }
 
-// Files lists what a ticket delivers for the given passes. Two files that
-// would get the same name are a fault.
+// Files lists what a ticket delivers for the given passes, and what is wrong
+// with that: names that are too long, are the manifest's, or are those of
+// another file or folder to some file system.
 func Files(t *Ticket, w Words, list []passes.Pass) ([]Planned, []Fault) {
 	var out []Planned
 	var all []string
@@ -115,37 +100,43 @@ func Files(t *Ticket, w Words, list []passes.Pass) ([]Planned, []Fault) {
 			out = append(out, Planned{FileName(t, w, k, "png"), "png", []string{k}})
 		}
 	}
-	seen := map[string]bool{}
-	var faults []Fault
-	for _, f := range out {
-		key := strings.ToLower(f.Path) // some file systems do not tell case apart
-		if seen[key] {
-			faults = append(faults, Fault{"output.name", fmt.Sprintf("Two files would be called %q; add {pass}", f.Path)})
+	return out, checkPaths(out)
+}
+
+// checkPaths lists at most one fault of each kind.
+func checkPaths(files []Planned) []Fault {
+	const at = "output.name"
+	folders := map[string]bool{names.Fold(ManifestName): true}
+	for _, f := range files {
+		segs := strings.Split(names.Fold(f.Path), "/")
+		for k := 1; k < len(segs); k++ {
+			folders[strings.Join(segs[:k], "/")] = true
 		}
-		seen[key] = true
 	}
-	return out, faults
-}
-
-// Size is the size of the frame as rendered, scale applied.
-func (t *Ticket) Size() image.Point {
-	s := float64(t.View.Scale) / 100
-	return image.Pt(max(1, int(math.Round(float64(t.View.Width)*s))), max(1, int(math.Round(float64(t.View.Height)*s))))
-}
-
-// Window is the part of the frame to compute, in pixels of Size.
-func (t *Ticket) Window() image.Rectangle {
-	s := t.Size()
-	full := image.Rectangle{Max: s}
-	r := t.View.Region
-	if !r.On {
-		return full
+	var twice, inWay, long string
+	seen := map[string]bool{}
+	for _, f := range files {
+		folded := names.Fold(f.Path)
+		first, _, _ := strings.Cut(folded, "/")
+		switch {
+		case slices.ContainsFunc(strings.Split(f.Path, "/"), names.TooLong), len(f.Path) > mostPath:
+			long = f.Path
+		case seen[folded]:
+			twice = f.Path
+		case folders[folded], first == names.Fold(ManifestName):
+			inWay = f.Path
+		}
+		seen[folded] = true
 	}
-	px := func(p float64, n int) int { return int(math.Round(p / 100 * float64(n))) }
-	w := image.Rect(px(r.X, s.X), px(r.Y, s.Y), px(r.X+r.Width, s.X), px(r.Y+r.Height, s.Y)).Intersect(full)
-	if w.Empty() { // thinner than a pixel: the pixel it lies in
-		x, y := min(px(r.X, s.X), s.X-1), min(px(r.Y, s.Y), s.Y-1)
-		w = image.Rect(x, y, max(x+1, w.Max.X), max(y+1, w.Max.Y)).Intersect(full)
+	var faults []Fault
+	if twice != "" {
+		faults = append(faults, Fault{at, fmt.Sprintf("Two files would be called %q; add {pass}", twice)})
 	}
-	return w
+	if inWay != "" {
+		faults = append(faults, Fault{at, fmt.Sprintf("The file %q would be in the way of a folder, or of the manifest (%s), of that name; choose another name", inWay, ManifestName)})
+	}
+	if long != "" {
+		faults = append(faults, Fault{at, fmt.Sprintf("The name %q… is too long for file systems (255 bytes for a file or folder, %d in all); shorten it", names.Cut(long, 60), mostPath)})
+	}
+	return faults
 }

@@ -27,7 +27,10 @@ func Presets() []Preset {
 	}
 }
 
-// Name the preset a quality equals, or "own".
+// OwnQuality is what a quality is called that no preset has.
+const OwnQuality = "own"
+
+// nearest is the preset a quality equals, or OwnQuality.
 func (q QualitySection) nearest() string {
 	for _, p := range Presets() {
 		p.Quality.Preset, p.Quality.Seed = q.Preset, q.Seed
@@ -35,7 +38,7 @@ func (q QualitySection) nearest() string {
 			return p.Key
 		}
 	}
-	return "own"
+	return OwnQuality
 }
 
 // Tidy makes a ticket say of itself what is true: its preset is the one its

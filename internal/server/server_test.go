@@ -173,7 +173,7 @@ func TestBadUploadsAreRefusedInWords(t *testing.T) {
 	for words, files := range map[string]map[string]string{
 		"not a GLB file":        {"a.glb": "no scene"},
 		"upload it together":    {"a.gltf": `{"asset":{"version":"2.0"},"buffers":[{"uri":"b.bin","byteLength":4}]}`},
-		"no .glb, .gltf or":     {"readme.md": "hello"},
+		"no scene of a known type":     {"readme.md": "hello"},
 		"the archive is damage": {"a.zip": "PK no"},
 		"holds no file":         {},
 	} {

@@ -1,0 +1,65 @@
+package job
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+)
+
+// FilmKey is the identity of a run's film: the SHA-256, in hex, of all that
+// changes its sums and of nothing else. Names, file formats, and passes that are
+// made of what every film holds do not enter it; exposure does where there is a
+// noise target, which is measured at that exposure.
+func (r *Resolved) FilmKey() string {
+	k := *r
+	k.Scene.Name = ""
+	t := &k.Ticket
+	t.Version, t.Output, t.Quality.Preset, t.View.Name = 0, OutputSection{}, "", ""
+	size := t.Size()
+	t.View.Width, t.View.Height, t.View.Scale = size.X, size.Y, 100
+	if t.Quality.Noise == 0 {
+		t.View.Exposure, t.View.Display = 0, ""
+	}
+	if !t.View.Region.On {
+		t.View.Region = Region{}
+	}
+	if !t.View.Lens.On {
+		t.View.Lens = Lens{}
+	}
+	if t.View.Motion.Animation == "" {
+		t.View.Motion = Motion{}
+	}
+	if t.Surface.Mode != "clay" {
+		t.Surface.Clay = ClayPlan{}
+	}
+	p := &t.Passes
+	p.PartMasks, p.FinishMasks, p.IDMattes, p.Shadow = false, false, false, false
+	if !p.Occlusion.On {
+		p.Occlusion = OcclusionPass{}
+	}
+	if s := &t.Stage.Surround; !s.On {
+		*s = SurroundSetting{}
+	} else if s.Picture.SHA256 != "" {
+		s.Picture.Name = ""
+	}
+	b, err := json.Marshal(&k)
+	if err != nil {
+		panic(err) // as in Encode
+	}
+	h := sha256.Sum256(b)
+	return hex.EncodeToString(h[:])
+}
+
+// Serves tells whether the film of one resolved ticket holds all that another
+// asks for, so that it can be delivered without rendering: the same light, and
+// every pass that needs sums of its own.
+func (r *Resolved) Serves(other *Resolved) bool {
+	have, want := r.Ticket.Passes, other.Ticket.Passes
+	if want.Lights && !have.Lights || want.Normal && !have.Normal || want.Depth && !have.Depth || want.Motion && !have.Motion ||
+		want.Occlusion.On && want.Occlusion != have.Occlusion || want.MasksThrough != have.MasksThrough {
+		return false
+	}
+	wider := *other
+	wider.Ticket.Passes = have
+	return r.FilmKey() == wider.FilmKey()
+}

@@ -1,0 +1,75 @@
+package job
+
+import "testing"
+
+// The film's identity changes with what changes its sums, and with nothing else.
+func TestFilmKeyCoversWhatChangesTheSums(t *testing.T) {
+	base := func() Resolved {
+		r := Resolved{Scene: SceneRef{"a.glb", "1"}, Ticket: New()}
+		r.Ticket.Quality.Noise = 0
+		return r
+	}
+	b := base()
+	key := b.FilmKey()
+	same := map[string]func(*Resolved){
+		"file name":             func(r *Resolved) { r.Ticket.Output.Name = "{pass}" },
+		"format":                func(r *Resolved) { r.Ticket.Output.Layers, r.Ticket.Output.PNG = "each", "16" },
+		"name of the scene":     func(r *Resolved) { r.Scene.Name = "b.glb" },
+		"name of the view":      func(r *Resolved) { r.Ticket.View.Name = "Other" },
+		"masks":                 func(r *Resolved) { r.Ticket.Passes.PartMasks, r.Ticket.Passes.IDMattes = true, true },
+		"exposure, no target":   func(r *Resolved) { r.Ticket.View.Exposure = 1 },
+		"size in another way":   func(r *Resolved) { r.Ticket.View.Width, r.Ticket.View.Height, r.Ticket.View.Scale = 3200, 3200, 50 },
+		"a lens that is off":    func(r *Resolved) { r.Ticket.View.Lens.FStop = 2 },
+		"clay that is not worn": func(r *Resolved) { r.Ticket.Surface.Clay.Tone = 0.2 },
+	}
+	for what, change := range same {
+		r := base()
+		change(&r)
+		if r.FilmKey() != key {
+			t.Errorf("%s changes the film", what)
+		}
+	}
+	other := map[string]func(*Resolved){
+		"scene":           func(r *Resolved) { r.Scene.SHA256 = "2" },
+		"camera":          func(r *Resolved) { r.Camera.YFov = 1 },
+		"size":            func(r *Resolved) { r.Ticket.View.Width = 800 },
+		"region":          func(r *Resolved) { r.Ticket.View.Region.On, r.Ticket.View.Region.Width = true, 50 },
+		"lens":            func(r *Resolved) { r.Ticket.View.Lens.On = true },
+		"samples":         func(r *Resolved) { r.Ticket.Quality.Most = 100 },
+		"surround":        func(r *Resolved) { r.Ticket.Stage.Surround.Tone = 2 },
+		"lights apart":    func(r *Resolved) { r.Ticket.Passes.Lights = true },
+		"masks through":   func(r *Resolved) { r.Ticket.Passes.MasksThrough = false },
+		"clay":            func(r *Resolved) { r.Ticket.Surface.Mode = "clay" },
+		"occlusion reach": func(r *Resolved) { r.Ticket.Passes.Occlusion.On = true },
+	}
+	for what, change := range other {
+		r := base()
+		change(&r)
+		if r.FilmKey() == key {
+			t.Errorf("%s does not change the film", what)
+		}
+	}
+	r, s := base(), base()
+	r.Ticket.Quality.Noise, s.Ticket.Quality.Noise = 1, 1
+	s.Ticket.View.Exposure = 1
+	if r.FilmKey() == s.FilmKey() {
+		t.Error("noise is measured at the exposure: it changes where tiles stop")
+	}
+}
+
+func TestAFilmServesWhoAsksForLess(t *testing.T) {
+	have := Resolved{Ticket: New()}
+	have.Ticket.Passes.Lights, have.Ticket.Passes.Normal = true, true
+	want := have
+	want.Ticket.Passes.Lights, want.Ticket.Passes.PartMasks, want.Ticket.Output.Name = false, true, "{pass}"
+	if !have.Serves(&want) {
+		t.Error("less is not served")
+	}
+	if want.Serves(&have) {
+		t.Error("what the film has not is served")
+	}
+	want.Ticket.Quality.Seed = 9
+	if have.Serves(&want) {
+		t.Error("another film is served")
+	}
+}

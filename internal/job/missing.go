@@ -1,0 +1,55 @@
+package job
+
+import (
+	"fmt"
+	"slices"
+
+	"amberproof/core/clay"
+	"amberproof/core/scene"
+)
+
+// Idle lists what a ticket says of parts and finishes that the scene has not:
+// nothing that keeps it from being run, but what somebody meant to happen and
+// will not. A ticket kept for several scenes may well have some.
+func (t *Ticket) Idle(s *scene.Scene) []Fault {
+	out := []Fault{}
+	add := func(path, format string, a ...any) { out = append(out, Fault{path, fmt.Sprintf(format, a...)}) }
+	lamp, names, keys := IsLamp(s), s.Names(), s.Keys()
+	product := func(f func(part int) bool) bool {
+		for i := range s.Parts {
+			if !lamp(i) && f(i) {
+				return true
+			}
+		}
+		return false
+	}
+	for k, r := range t.Surface.Shapes {
+		if !product(func(i int) bool { return names.Match(i, r.Match) }) {
+			add(fmt.Sprintf("surface.shapes[%d].match", k), "No part of the scene matches %q; the rule does nothing", r.Match)
+		}
+	}
+	p := t.Plan()
+	if p == nil {
+		return out
+	}
+	for k, r := range p.Rules {
+		at := fmt.Sprintf("surface.clay.rules[%d]", k)
+		switch r.By {
+		case clay.ByParts:
+			for _, part := range r.Parts {
+				if !slices.Contains(keys, part) {
+					add(at+".parts", "The scene has no part %q", part)
+				}
+			}
+		case clay.ByName:
+			if !product(func(i int) bool { return names.Match(i, r.Match) }) {
+				add(at+".match", "No part of the scene matches %q; the rule does nothing", r.Match)
+			}
+		case clay.ByFinish:
+			if !product(func(i int) bool { return scene.Matches(r.Match, s.FinishName(i)) }) {
+				add(at+".match", "No finish of the scene matches %q; the rule does nothing", r.Match)
+			}
+		}
+	}
+	return out
+}
