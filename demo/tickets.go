@@ -50,3 +50,25 @@ func stage(view string) job.Ticket {
 	t.Passes.Occlusion.Reach = 35
 	return t
 }
+
+// glanceSide is the longer side of a glance, in pixels.
+const glanceSide = 400
+
+// Glance makes of a ticket one of a small quick picture of the same, for lists.
+func Glance(t *job.Ticket) {
+	v := &t.View
+	long := max(v.Width, v.Height)
+	v.Width, v.Height = max(1, v.Width*glanceSide/long), max(1, v.Height*glanceSide/long)
+	v.Scale, v.Region.On = 100, false
+	q := &t.Quality
+	q.Least, q.Most, q.Noise = 8, 16, 0
+	q.Diffuse, q.Glossy, q.Clear, q.Clamp = 2, 3, 8, 3
+	t.Passes = job.New().Passes
+	t.Output = job.New().Output
+}
+
+// GlanceInClay is Glance with the clay plan worn.
+func GlanceInClay(t *job.Ticket) {
+	Glance(t)
+	t.Surface.Mode = "clay"
+}

@@ -23,7 +23,7 @@ func upload(t *testing.T, p *page) {
 	dir := t.TempDir()
 	testkit.WriteBundle(t, dir)
 	p.find("[data-testid=files]").MustSetFiles(filepath.Join(dir, "bench.obj"), filepath.Join(dir, "bench.mtl"))
-	p.see("h3", "Lights of the scene")
+	p.see("h2", "Lights of the scene")
 }
 
 // small sets a small quick ticket in the open job.
@@ -194,11 +194,11 @@ func TestKilledServerGoesOnAndHeadlessAgrees(t *testing.T) {
 	s.kill()
 	s = serve(t, data, "--no-demo")
 	var run struct {
-		Run struct {
-			State    string
-			Resolved json.RawMessage
+		Run        struct{ State string }
+		Resolved   json.RawMessage
+		Deliveries []struct {
+			Files []struct{ Path, SHA256 string }
 		}
-		Files []struct{ Path, SHA256 string }
 	}
 	for end := time.Now().Add(2 * time.Minute); run.Run.State != "done"; time.Sleep(100 * time.Millisecond) {
 		if time.Now().After(end) {
@@ -211,7 +211,7 @@ func TestKilledServerGoesOnAndHeadlessAgrees(t *testing.T) {
 	}
 	dir := t.TempDir()
 	ticket := filepath.Join(dir, "resolved.json")
-	if err := os.WriteFile(ticket, run.Run.Resolved, 0o600); err != nil {
+	if err := os.WriteFile(ticket, run.Resolved, 0o600); err != nil {
 		t.Fatal(err)
 	}
 	scene := testkit.WriteBundle(t, dir)
@@ -230,12 +230,13 @@ func TestKilledServerGoesOnAndHeadlessAgrees(t *testing.T) {
 	if err := json.Unmarshal(b, &m); err != nil {
 		t.Fatal(err)
 	}
-	if len(m.Files) != len(run.Files) {
-		t.Fatalf("%d files, the server made %d", len(m.Files), len(run.Files))
+	made := run.Deliveries[0].Files
+	if len(m.Files) != len(made) {
+		t.Fatalf("%d files, the server made %d", len(m.Files), len(made))
 	}
 	for i := range m.Files {
-		if m.Files[i].SHA256 != run.Files[i].SHA256 {
-			t.Errorf("%s differs from the server's %s", m.Files[i].Path, run.Files[i].Path)
+		if m.Files[i].SHA256 != made[i].SHA256 {
+			t.Errorf("%s differs from the server's %s", m.Files[i].Path, made[i].Path)
 		}
 	}
 }

@@ -21,6 +21,8 @@ import (
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/launcher"
+
+	"amberproof/internal/testkit"
 )
 
 var (
@@ -31,7 +33,7 @@ var (
 func TestMain(m *testing.M) { os.Exit(run(m)) }
 
 func run(m *testing.M) int {
-	dir, err := os.MkdirTemp("", "amberproof-e2e-")
+	dir, err := testkit.Folder()
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		return 1
@@ -206,6 +208,10 @@ func (p *page) press(e *rod.Element) {
 // fill types a number or text into a labelled field.
 func (p *page) fill(label, value string) {
 	p.t.Helper()
+	// A page that another lies over draws nothing, and typing would wait for that.
+	if _, err := p.Activate(); err != nil {
+		p.fail(label, err)
+	}
 	e := p.find(fmt.Sprintf("input[aria-label=%q]", label))
 	if err := e.Focus(); err != nil {
 		p.fail(label, err)

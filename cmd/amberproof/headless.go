@@ -8,25 +8,24 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"math"
 	"os"
 	"path/filepath"
 	"runtime"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"amberproof/core/imageio"
 	"amberproof/core/importer"
-	"amberproof/core/render"
 	"amberproof/core/scene"
 	"amberproof/core/trace"
 	"amberproof/demo"
 	"amberproof/internal/deliver"
 	"amberproof/internal/farm"
 	"amberproof/internal/job"
-	"amberproof/internal/shot"
+	"amberproof/internal/pipeline"
 )
 
 // openScene reads a scene file with whatever lies beside it.
@@ -84,7 +83,7 @@ func addSiblings(b importer.Bundle, dir, main string) error {
 			return err
 		}
 		if size += int64(len(data)); size > importer.DefaultLimits.Bytes {
-			return fmt.Errorf("the files beside %s are larger than %s together", main, shot.Size(importer.DefaultLimits.Bytes))
+			return fmt.Errorf("the files beside %s are larger than %s together", main, pipeline.Size(importer.DefaultLimits.Bytes))
 		}
 		b[filepath.ToSlash(rel)] = data
 		return nil
@@ -207,7 +206,10 @@ func renderTicket(ctx context.Context, log io.Writer, sceneFile, ticketFile, out
 	if len(faults) > 0 {
 		return printFaults(log, faults)
 	}
-	sh, err := shot.Prepare(ctx, &r, s, surround)
+	for _, f := range r.Ticket.Idle(s) {
+		fmt.Fprintln(log, "note:", f)
+	}
+	sh, err := pipeline.Prepare(ctx, pipeline.Order{Resolved: &r, Scene: s, Surround: surround, Key: r.FilmKey()})
 	if err != nil {
 		return err
 	}
@@ -215,39 +217,41 @@ func renderTicket(ctx context.Context, log io.Writer, sceneFile, ticketFile, out
 	if _, faults := job.Files(&r.Ticket, words, sh.Passes); len(faults) > 0 {
 		return printFaults(log, faults)
 	}
-	plan, err := render.NewPlan(sh.Film, r.Ticket.Stop(), r.Ticket.NoiseView(), noKeeper{})
-	if err != nil {
-		return err
-	}
-	var lock sync.Mutex
 	last := time.Time{}
-	err = farm.Gather(ctx, plan, farm.NewLocal(sh.World, sh.Film, threads), &lock, func() {
+	err = sh.Render(ctx, farm.Local(threads, nil), func() error {
 		if time.Since(last) > time.Second {
 			last = time.Now()
-			g := plan.Progress()
-			share := float64(g.Samples) / float64(g.Forecast)
-			fmt.Fprintf(log, "%3.0f %% · %.1f samples · noise %.2f %% · %s used\n", 100*share, g.Mean, g.Noise, time.Since(started).Round(time.Second))
+			g := sh.Progress()
+			fmt.Fprintf(log, "%3.0f %% · %.1f samples · %s%s used\n", 100*float64(g.Samples)/float64(g.Forecast), g.Mean, noiseIn(g.Noise), time.Since(started).Round(time.Second))
 		}
+		return nil
 	})
 	if err != nil {
 		return err
 	}
-	g := plan.Progress()
+	g := sh.Progress()
 	m := &deliver.Manifest{
-		Software: version, Fingerprint: r.Fingerprint(), Started: started, Finished: time.Now(), Seconds: time.Since(started).Seconds(),
-		Samples: g.Mean, Noise: g.Noise, Complete: true, Resolved: r,
+		Software: version, Renderer: trace.Revision, Fingerprint: r.Fingerprint(), Film: sh.Key, Sums: deliver.SumsOf(sh.Film), Started: started.UTC(), Finished: time.Now().UTC(),
+		Seconds: time.Since(started).Seconds(), Samples: g.Mean, Complete: true, Resolved: r,
 	}
-	if err := deliver.Write(out, sh.Film, sh.Passes, words, m); err != nil {
+	if !math.IsInf(g.Noise, 0) {
+		m.Noise = &g.Noise
+	}
+	if err := deliver.Write(ctx, out, sh.Film, sh.Passes, words, m); err != nil {
 		return err
 	}
-	fmt.Fprintf(log, "done: %d files in %s, %.1f samples, noise %.2f %%, %s\n", len(m.Files), out, g.Mean, g.Noise, time.Since(started).Round(100*time.Millisecond))
+	fmt.Fprintf(log, "done: %d files in %s, %.1f samples, %s%s\n", len(m.Files), out, g.Mean, noiseIn(g.Noise), time.Since(started).Round(100*time.Millisecond))
 	return nil
 }
 
-// noKeeper: a headless render starts over when it is cut off.
-type noKeeper struct{}
-
-func (noKeeper) Save(int) error { return nil }
+// noiseIn tells a noise with what parts it from what follows; nothing while it
+// cannot be told.
+func noiseIn(percent float64) string {
+	if math.IsInf(percent, 0) {
+		return ""
+	}
+	return fmt.Sprintf("noise %.2f %% · ", percent)
+}
 
 func ticketCommand() *cobra.Command {
 	var fresh bool
@@ -255,39 +259,57 @@ func ticketCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "ticket", Short: "Print a complete ticket with defaults, or check one", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			if check != "" {
-				_, _, faults, err := readTicket(check)
-				if err != nil {
-					return err
-				}
-				if len(faults) > 0 {
-					return printFaults(os.Stderr, faults)
-				}
-				fmt.Fprintln(cmd.OutOrStdout(), "the ticket is in order")
-				return nil
+			switch {
+			case check != "":
+				return checkTicket(cmd.Context(), cmd.OutOrStdout(), check, sceneFile)
+			case fresh:
+				return newTicket(cmd.Context(), cmd.OutOrStdout(), sceneFile)
 			}
-			if !fresh {
-				return fmt.Errorf("say --new for a new ticket, or --check FILE")
-			}
-			t := job.New()
-			if sceneFile != "" {
-				s, _, err := openScene(cmd.Context(), sceneFile)
-				if err != nil {
-					return err
-				}
-				t.View.Name = job.ViewsOf(s)[0].Name
-				for _, l := range trace.LampsOf(s) {
-					t.Stage.Lights = append(t.Stage.Lights, job.LightAsFound(l.Name))
-				}
-			}
-			_, err := cmd.OutOrStdout().Write(job.Encode(t))
-			return err
+			return fmt.Errorf("say --new for a new ticket, or --check FILE")
 		},
 	}
 	c.Flags().BoolVar(&fresh, "new", false, "print a new ticket")
 	c.Flags().StringVar(&check, "check", "", "check a ticket file")
-	c.Flags().StringVar(&sceneFile, "scene", "", "list this scene's view and lights in the new ticket")
+	c.Flags().StringVar(&sceneFile, "scene", "", "for --new: list this scene's view and lights; for --check: hold the ticket against it")
 	return c
+}
+
+// checkTicket lists what is wrong with a ticket: by itself and, with a scene, all
+// that it names and the scene has not.
+func checkTicket(ctx context.Context, out io.Writer, file, sceneFile string) error {
+	t, _, faults, err := readTicket(file)
+	if err != nil {
+		return err
+	}
+	if len(faults) == 0 && sceneFile != "" {
+		s, ref, err := openScene(ctx, sceneFile)
+		if err != nil {
+			return err
+		}
+		_, faults = job.Resolve(t, ref, s, job.ViewsOf(s))
+		faults = append(faults, t.Idle(s)...)
+	}
+	if len(faults) > 0 {
+		return printFaults(os.Stderr, faults)
+	}
+	fmt.Fprintln(out, "the ticket is in order")
+	return nil
+}
+
+func newTicket(ctx context.Context, out io.Writer, sceneFile string) error {
+	t := job.New()
+	if sceneFile != "" {
+		s, _, err := openScene(ctx, sceneFile)
+		if err != nil {
+			return err
+		}
+		t.View.Name = job.ViewsOf(s)[0].Name
+		for _, l := range trace.LampsOf(s) {
+			t.Stage.Lights = append(t.Stage.Lights, job.LightAsFound(l.Name))
+		}
+	}
+	_, err := out.Write(job.Encode(t))
+	return err
 }
 
 func demoCommand() *cobra.Command {

@@ -20,10 +20,13 @@ import (
 	"amberproof/core/importer"
 	"amberproof/demo"
 	"amberproof/internal/app"
+	"amberproof/internal/identity"
 	"amberproof/internal/job"
+	"amberproof/internal/jobs"
 	"amberproof/internal/mariadb"
+	"amberproof/internal/pipeline"
+	"amberproof/internal/scenes"
 	"amberproof/internal/server"
-	"amberproof/internal/shot"
 	"amberproof/internal/store"
 )
 
@@ -95,7 +98,7 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 	if err != nil {
 		return err
 	}
-	a := app.New(st, files, version, f.threads, log)
+	a := app.New(app.Options{Store: st, Files: files, Policy: identity.OnePerson{}, Version: version, Threads: f.threads, Log: log})
 	if f.noDemo {
 		// Scenes belong to a project; an empty database gets its first.
 		if _, err := st.EnsureProject(ctx, "First campaign"); err != nil {
@@ -108,19 +111,24 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 	if err != nil {
 		return err
 	}
-	return runAll(ctx, a, sv, listen, log)
+	return runAll(ctx, a, db, sv, listen, log)
 }
 
-// runAll serves and renders until ctx ends, and waits for both.
-func runAll(ctx context.Context, a *app.App, sv *server.Server, listen net.Listener, log *slog.Logger) error {
+// runAll serves and renders until ctx ends, and waits for both. A database that
+// ends by itself is started again meanwhile.
+func runAll(ctx context.Context, a *app.App, db *mariadb.Server, sv *server.Server, listen net.Listener, log *slog.Logger) error {
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
-	h := &http.Server{Handler: sv.Handler(), ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
+	h := &http.Server{
+		Handler: sv.Handler(), BaseContext: func(net.Listener) context.Context { return ctx },
+		ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10, // for bodies see the server's patience
+		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelDebug),
+	}
 	var wg sync.WaitGroup
-	fail := make(chan error, 2)
-	wg.Add(2)
-	go func() { defer wg.Done(); fail <- a.Work(ctx) }()
-	go func() { defer wg.Done(); fail <- h.Serve(listen) }()
+	fail := make(chan error, 3)
+	wg.Go(func() { fail <- a.Runs.Work(ctx) })
+	wg.Go(func() { fail <- h.Serve(listen) })
+	wg.Go(func() { fail <- db.Keep(ctx, say) })
 	fmt.Printf("Amber Proof is ready: http://%s\n", listen.Addr())
 	fmt.Println("Ctrl+C ends it.")
 	var err error
@@ -151,7 +159,7 @@ func lockFolder(dir string) (unlock func(), err error) {
 	var fs syscall.Statfs_t
 	if err := syscall.Statfs(dir, &fs); err == nil {
 		if free := int64(fs.Bavail) * fs.Bsize; free < leastDisk {
-			return nil, fmt.Errorf("the disk of the data folder %s has only %s left; make room or name another folder with --data", dir, shot.Size(free))
+			return nil, fmt.Errorf("the disk of the data folder %s has only %s left; make room or name another folder with --data", dir, pipeline.Size(free))
 		}
 	}
 	l, err := os.OpenFile(filepath.Join(dir, "lock"), os.O_CREATE|os.O_RDWR, 0o600)
@@ -164,44 +172,68 @@ func lockFolder(dir string) (unlock func(), err error) {
 	return func() { _ = l.Close() }, nil // closing unlocks
 }
 
-// loadDemo puts the demo into an empty database: scene, surround and ready jobs.
+// loadDemo puts the demo into an empty database: scene, surround, ready jobs, and
+// a small proof of each to be rendered when nothing else is to be done.
 func loadDemo(ctx context.Context, a *app.App) error {
-	p, err := a.Store.EnsureProject(ctx, "Pellwick")
+	me := identity.Local
+	p, err := a.Scenes.EnsureProject(ctx, me, "Pellwick")
 	if err != nil {
 		return err
 	}
-	scenes, err := a.Store.Scenes(ctx)
-	if err != nil {
-		return err
+	var all []scenes.Scene
+	for _, away := range []bool{false, true} {
+		some, err := a.Scenes.List(ctx, me, away)
+		if err != nil {
+			return err
+		}
+		all = append(all, some...)
 	}
-	if len(scenes) == 0 {
+	if len(all) == 0 {
 		say("making the demo scene")
 		glb, err := demo.Scene()
 		if err != nil {
 			return err
 		}
-		if _, err := a.ImportSurround(ctx, demo.SurroundFile, demo.Surround()); err != nil {
+		if _, err := a.Scenes.ImportSurround(ctx, me, demo.SurroundFile, demo.Surround()); err != nil {
 			return err
 		}
-		row, err := a.ImportScene(ctx, p.ID, importer.Bundle{demo.SceneFile: glb})
+		row, err := a.Scenes.ImportBundle(ctx, me, p.ID, importer.Bundle{demo.SceneFile: glb})
 		if err != nil {
 			return err
 		}
-		scenes = append(scenes, row)
+		all = append(all, row)
 	}
-	jobs, err := a.Store.Jobs(ctx)
-	if err != nil || len(jobs) > 0 {
-		return err
+	for _, away := range []bool{false, true} {
+		page, err := a.Jobs.List(ctx, me, jobs.Wanted{PutAway: away})
+		if err != nil || len(page.Jobs) > 0 {
+			return err
+		}
 	}
 	// The scene may be there from a first start that was cut off before its jobs.
-	_, s, err := a.Scene(ctx, scenes[len(scenes)-1].ID)
+	_, s, err := a.Scenes.Open(ctx, me, all[len(all)-1].ID)
 	if err != nil {
 		return err
 	}
 	ready := demo.Tickets(job.ViewsOf(s))
 	for i := len(ready) - 1; i >= 0; i-- { // the newest stands first
-		if _, err := a.CreateJob(ctx, scenes[len(scenes)-1].ID, ready[i].Name, &ready[i].Ticket); err != nil {
+		if _, err := a.Jobs.Create(ctx, me, all[len(all)-1].ID, ready[i].Name, &ready[i].Ticket); err != nil {
 			return err
+		}
+	}
+	page, err := a.Jobs.List(ctx, me, jobs.Wanted{})
+	if err != nil {
+		return err
+	}
+	// Of each view in clay and finished, the finished one last so that lists show it.
+	for _, j := range page.Jobs {
+		looks := []func(*job.Ticket){demo.GlanceInClay, demo.Glance}
+		if j.Surface == "clay" {
+			looks = looks[:1]
+		}
+		for _, look := range looks {
+			if _, err := a.Runs.StartBackground(ctx, me, j.ID, look); err != nil {
+				return err
+			}
 		}
 	}
 	return nil
@@ -211,7 +243,7 @@ func openapiCommand() *cobra.Command {
 	return &cobra.Command{
 		Use: "openapi", Short: "Print the description of the HTTP interface", Args: cobra.NoArgs, Hidden: true,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			sv, err := server.New(app.New(nil, nil, version, 1, slog.Default()), slog.Default())
+			sv, err := server.New(app.New(app.Options{Version: version, Threads: 1, Log: slog.Default()}), slog.Default())
 			if err != nil {
 				return err
 			}

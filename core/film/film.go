@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"image"
 	"slices"
+	"sync"
 )
 
 // TileSize is the side of a tile in pixels; tiles at the right and lower edge are smaller.
@@ -169,8 +170,13 @@ type Patch struct {
 	*Sums
 }
 
-// Film is all tiles of a picture.
+// Film is all tiles of a picture. One goroutine changes it, through Take, Settle
+// and Show; others may look at the same time, through Look. What it holds of a
+// tile may be read without Look by the goroutine that changes it, or by anyone
+// once nothing does.
 type Film struct {
+	mu sync.RWMutex // held for moments: while one tile is added to, or read
+
 	Window image.Rectangle // the pixels rendered, within the frame
 	Layout Layout
 	Tiles  []Tile
@@ -213,6 +219,8 @@ func (f *Film) Take(p *Patch) (int, error) {
 	if p.Layout != f.Layout || p.Rect != t.Rect {
 		return 0, fmt.Errorf("the patch for tile %d belongs to another film", p.Tile)
 	}
+	f.mu.Lock()
+	defer f.mu.Unlock()
 	before := t.Samples
 	if p.To <= t.Samples {
 		return 0, nil // done twice is harmless
@@ -234,6 +242,40 @@ func (f *Film) Take(p *Patch) (int, error) {
 		delete(t.pending, t.Samples)
 	}
 	return t.Samples - before, nil
+}
+
+// Settle marks a tile as one that gets no more samples.
+func (f *Film) Settle(tile int) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	f.Tiles[tile].Stopped = true
+}
+
+// Show puts a sketch in place of tiles without samples.
+func (f *Film) Show(s *Sketch) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	f.Sketch = s
+}
+
+// Look runs read while nothing changes. It is for short reads, of a tile or so:
+// who adds samples waits for it.
+func (f *Film) Look(read func()) {
+	f.mu.RLock()
+	defer f.mu.RUnlock()
+	read()
+}
+
+// Counts is the number of samples of every tile: with the film's identity it
+// tells its sums.
+func (f *Film) Counts() []int {
+	out := make([]int, len(f.Tiles))
+	f.Look(func() {
+		for i := range out {
+			out[i] = f.Tiles[i].Samples
+		}
+	})
+	return out
 }
 
 // Samples is the number of samples of all pixels together.

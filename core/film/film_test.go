@@ -132,10 +132,10 @@ func TestKeptFilmComesBackAfterACutAtAnyByte(t *testing.T) {
 		t.Errorf("another revision of the renderer: %v", err)
 	}
 	shown := New(window, full)
-	if err := Load(path, shown, "picture one"); err != nil || shown.Samples() != f.Samples() || shown.Samples() == 0 {
+	if rev, err := Load(path, shown, "picture one"); err != nil || rev != 1 || shown.Samples() != f.Samples() || shown.Samples() == 0 {
 		t.Errorf("loaded %d samples of %d: %v", shown.Samples(), f.Samples(), err)
 	}
-	if err := Load(path, shown, "picture two"); !errors.Is(err, ErrOtherFilm) {
+	if _, err := Load(path, shown, "picture two"); !errors.Is(err, ErrOtherFilm) {
 		t.Errorf("another picture was loaded: %v", err)
 	}
 	if _, err := Keep(path, New(window, full), "picture two", 1); !errors.Is(err, ErrOtherFilm) {

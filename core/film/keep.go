@@ -8,6 +8,7 @@ import (
 	"io"
 	"math"
 	"os"
+	"strconv"
 	"strings"
 )
 
@@ -103,22 +104,33 @@ func Keep(path string, f *Film, key string, revision int) (*Keeper, error) {
 	return k, nil
 }
 
-// Load fills f with the film kept at path, whatever revision rendered it.
-func Load(path string, f *Film, key string) error {
+// Load fills f with the film kept at path, whatever revision of the renderer
+// made it, and returns that revision; films of before there were any have 0.
+func Load(path string, f *Film, key string) (revision int, err error) {
 	file, err := os.Open(path)
 	if err != nil {
-		return err
+		return 0, err
 	}
 	defer file.Close()
 	have := make([]byte, headBytes)
 	if _, err := io.ReadFull(file, have); err != nil || !samePicture(have, filmHead(f, key, 0)) {
-		return ErrOtherFilm
+		return 0, ErrOtherFilm
 	}
 	k := newKeeper(file, f)
 	for i := range f.Tiles {
 		k.load(i)
 	}
-	return nil
+	return revisionOf(have), nil
+}
+
+// revisionOf reads the renderer's revision out of a head.
+func revisionOf(head []byte) int {
+	_, r, _ := strings.Cut(strings.TrimRight(string(head), "\x00"), " r")
+	n, err := strconv.Atoi(r)
+	if err != nil {
+		return 0
+	}
+	return n
 }
 
 func newKeeper(file *os.File, f *Film) *Keeper {

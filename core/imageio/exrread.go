@@ -11,10 +11,32 @@ import (
 )
 
 // Limits bound what a reader will take.
-type Limits struct{ Pixels int }
+type Limits struct {
+	Pixels int
+	Memory int64 // bytes that a picture may take while it is read, see Budget
+}
 
 // DefaultLimits allow a 16384 x 16384 picture.
-var DefaultLimits = Limits{Pixels: 16384 * 16384}
+var DefaultLimits = Limits{Pixels: 16384 * 16384, Memory: 8 << 30}
+
+// What a picture may take beside its file: the least is enough for what a small
+// file can honestly hold, and the factor for one that is mostly of one colour.
+const (
+	leastBudget = 256 << 20
+	growth      = 128
+)
+
+// Budget is how many bytes reading a file of so many bytes may take; it is
+// counted before anything is allocated.
+func (l Limits) Budget(file int64) int64 { return min(l.Memory, leastBudget+growth*file) }
+
+// allows refuses a picture that would take more than its file's budget.
+func (l Limits) allows(bytes int64, file int) error {
+	if bytes > l.Budget(int64(file)) {
+		return formatErr("the file of %d kB would take %d MB of memory, far more than a file of its size should; save it anew, cropped to what it shows", file>>10, bytes>>20)
+	}
+	return nil
+}
 
 const exrMaxParts = 256
 
@@ -95,11 +117,15 @@ func ReadEXRParts(b []byte, lim Limits) ([]*EXR, error) {
 	if len(heads) == 0 {
 		return nil, formatErr("the file has no parts")
 	}
-	pixels := 0
+	pixels, bytes := 0, int64(0)
 	for _, h := range heads {
+		bytes += int64(h.Window.Dx()) * int64(h.Window.Dy()) * int64(len(h.Channels)) * 4
 		if pixels += h.Window.Dx() * h.Window.Dy(); pixels > lim.Pixels {
 			return nil, formatErr("%d x %d pixels are more than the limit of %d", h.Window.Dx(), h.Window.Dy(), lim.Pixels)
 		}
+	}
+	if err := lim.allows(bytes, len(b)); err != nil {
+		return nil, err
 	}
 	var parts []*EXR
 	for k, h := range heads {

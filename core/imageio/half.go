@@ -5,6 +5,9 @@ package imageio
 
 import "math"
 
+// LargestHalf is the largest finite binary16.
+const LargestHalf = 65504
+
 // ToHalf rounds to the nearest IEEE 754 binary16, ties to even. Values beyond
 // the largest half become infinity.
 func ToHalf(f float32) uint16 {

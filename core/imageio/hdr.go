@@ -89,6 +89,9 @@ func ReadHDR(b []byte, lim Limits) (*HDR, error) {
 	if len(b) < w*h/256 {
 		return nil, formatErr("the file is too short for its %d x %d pixels", w, h)
 	}
+	if err := lim.allows(int64(o.w)*int64(o.h)*12, len(b)); err != nil {
+		return nil, err
+	}
 	p := &HDR{W: o.w, H: o.h, Pix: make([]float32, w*h*3)}
 	row := make([]byte, w*4)
 	for y := 0; y < h; y++ {

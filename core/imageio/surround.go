@@ -23,7 +23,7 @@ func ReadSurround(b []byte, lim Limits) (*HDR, error) {
 	}
 	for _, e := range parts {
 		if rgb := e.light(); rgb[0] != nil {
-			return e.flatten(rgb, lim)
+			return e.flatten(rgb, lim, len(b))
 		}
 	}
 	return nil, formatErr("it has no channels R, G, B or Y")
@@ -44,10 +44,13 @@ func (e *EXR) light() (rgb [3]*Channel) {
 
 // flatten lays the data window into the display window, dark around it, and
 // brings its colours to Rec.709. What is not finite or below zero becomes dark.
-func (e *EXR) flatten(rgb [3]*Channel, lim Limits) (*HDR, error) {
+func (e *EXR) flatten(rgb [3]*Channel, lim Limits, file int) (*HDR, error) {
 	w, h := e.Display.Dx(), e.Display.Dy()
 	if w*h > lim.Pixels {
 		return nil, formatErr("%d x %d pixels are more than the limit of %d", w, h, lim.Pixels)
+	}
+	if err := lim.allows(int64(w)*int64(h)*12, file); err != nil {
+		return nil, err
 	}
 	var m *colour.Matrix
 	if e.Chromaticities != (colour.Primaries{}) && e.Chromaticities != colour.Rec709 {

@@ -3,6 +3,8 @@
 package passes
 
 import (
+	"context"
+	"image"
 	"math"
 	"slices"
 
@@ -193,24 +195,82 @@ func (p *Pass) value(t *film.Sums, i int) (v [mostValues]float32) {
 	return v
 }
 
-// Planes computes the pass over the film's window: one slice per channel, row by row.
+// Planes computes the pass over the film's window: one slice per channel, row by
+// row. The film must not change meanwhile.
 func (p *Pass) Planes(f *film.Film) [][]float32 {
-	n := len(p.Channels())
-	out := make([][]float32, n)
-	for c := range out {
-		out[c] = make([]float32, f.Window.Dx()*f.Window.Dy())
+	out, _, _ := p.gather(context.Background(), f, 1, func(read func()) { read() }) // never cancelled
+	return out
+}
+
+// Stride is the step between the pixels that are looked at so that the longer
+// side of a film's picture has at most so many; 0 asks for all.
+func Stride(f *film.Film, side int) int {
+	if side <= 0 {
+		return 1
 	}
-	at := 0
-	for y := f.Window.Min.Y; y < f.Window.Max.Y; y++ {
-		for x := f.Window.Min.X; x < f.Window.Max.X; x++ {
-			v := p.value(f.At(x, y))
-			for c := range out {
-				out[c][at] = v[c]
-			}
-			at++
+	return max(1, (max(f.Window.Dx(), f.Window.Dy())+side-1)/side)
+}
+
+// Seen is Picture of a film that may change meanwhile, at one pixel in each block
+// of stride x stride: the mean of a few of the block, in scene-linear light.
+// Readers wait for no longer than a row of a tile takes, and so does who renders.
+func (p *Pass) Seen(ctx context.Context, f *film.Film, stride int) (*imageio.Picture, error) {
+	planes, size, err := p.gather(ctx, f, stride, f.Look)
+	if err != nil {
+		return nil, err
+	}
+	return p.picture(planes, size), nil
+}
+
+// mostInBlock is how many pixels of a block are looked at in each direction.
+const mostInBlock = 3
+
+// gather computes the pass at every block of pixels. look is called around every
+// read of the film, for one row of blocks within one column of tiles.
+func (p *Pass) gather(ctx context.Context, f *film.Film, stride int, look func(func())) (out [][]float32, size image.Point, err error) {
+	w := f.Window
+	size = image.Pt((w.Dx()+stride-1)/stride, (w.Dy()+stride-1)/stride)
+	out = make([][]float32, len(p.Channels()))
+	for c := range out {
+		out[c] = make([]float32, size.X*size.Y)
+	}
+	step := (stride + mostInBlock - 1) / mostInBlock
+	across := max(1, film.TileSize/stride)
+	for by := range size.Y {
+		if err := ctx.Err(); err != nil {
+			return nil, size, err
+		}
+		for bx := 0; bx < size.X; bx += across {
+			look(func() {
+				for x := bx; x < min(bx+across, size.X); x++ {
+					p.block(f, image.Rect(x*stride, by*stride, (x+1)*stride, (by+1)*stride).Add(w.Min).Intersect(w), step, out, by*size.X+x)
+				}
+			})
 		}
 	}
-	return out
+	return out, size, nil
+}
+
+// block writes the mean over some pixels of a block to place at of the planes.
+func (p *Pass) block(f *film.Film, b image.Rectangle, step int, out [][]float32, at int) {
+	n := float32(0)
+	for y := b.Min.Y; y < b.Max.Y; y += step {
+		for x := b.Min.X; x < b.Max.X; x += step {
+			v := p.value(f.At(x, y))
+			for c := range out {
+				out[c][at] += v[c]
+			}
+			n++
+			if p.Kind == IDs { // hashes have no mean
+				return
+			}
+		}
+	}
+	if n > 1 {
+		for c := range out {
+			out[c][at] /= n
+		}
+	}
 }
 
 // At computes the pass at one pixel of the frame.
@@ -223,11 +283,14 @@ func (p *Pass) At(f *film.Film, x, y int) []float32 {
 // 0..1, depth with the nearest white and the farthest black, motion as red and
 // green about a half, which stands still.
 func (p *Pass) Picture(f *film.Film) *imageio.Picture {
-	pl := p.Planes(f)
+	return p.picture(p.Planes(f), f.Window.Size())
+}
+
+func (p *Pass) picture(pl [][]float32, size image.Point) *imageio.Picture {
 	if p.Kind == IDs {
 		pl = colours(pl)
 	}
-	pic := &imageio.Picture{W: f.Window.Dx(), H: f.Window.Dy(), R: pl[0], Data: p.Data()}
+	pic := &imageio.Picture{W: size.X, H: size.Y, R: pl[0], Data: p.Data()}
 	switch p.Kind {
 	case Beauty:
 		pic.G, pic.B, pic.A = pl[1], pl[2], pl[3]

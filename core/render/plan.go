@@ -161,7 +161,7 @@ func (p *Plan) settle() error {
 	at := p.stop.Boundary(p.round)
 	for i, stop := range p.stop.Settled(p.Film, at, p.noise) {
 		if t := &p.Film.Tiles[i]; stop && !t.Stopped {
-			t.Stopped = true
+			p.Film.Settle(i)
 			if err := p.keep.Save(i); err != nil {
 				return err
 			}

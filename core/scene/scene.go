@@ -70,6 +70,19 @@ type Image struct {
 	Pix  []byte
 }
 
+// Bytes is the memory that the scene takes, as far as it grows with its size.
+// What meshes share of each other is counted each time.
+func (s *Scene) Bytes() (n int64) {
+	for i := range s.Meshes {
+		m := &s.Meshes[i]
+		n += int64(len(m.Positions)+len(m.Normals))*12 + int64(len(m.UV[0])+len(m.UV[1]))*8 + int64(len(m.Tangents)+len(m.Colours))*16 + int64(len(m.Indices))*4
+	}
+	for i := range s.Images {
+		n += int64(len(s.Images[i].Pix))
+	}
+	return n + int64(len(s.Objects)+len(s.Parts)+len(s.Finishes))*256
+}
+
 // Mean is the mean colour of an image that holds sRGB colour, scene-linear.
 func (img *Image) Mean() geom.Vec3 {
 	var sum [3]float64

@@ -19,13 +19,23 @@ var layers = []struct {
 }{
 	{"core", []string{"core"}},
 	{"internal/job", []string{"core"}},
-	{"internal/shot", []string{"core", "internal/job"}},
-	{"internal/farm", []string{"core", "internal/job"}},
+	{"internal/fault", []string{"internal/job"}},
+	{"internal/identity", []string{"internal/fault"}},
+	{"internal/cache", nil},
+	{"internal/budget", []string{"internal/fault"}},
+	{"internal/farm", []string{"core"}},
+	{"internal/pipeline", []string{"core", "internal/job", "internal/farm"}},
 	{"internal/deliver", []string{"core", "internal/job"}},
 	{"internal/mariadb", nil},
-	{"internal/store", []string{"core", "internal/job"}},
-	{"internal/app", []string{"core", "internal/job", "internal/shot", "internal/farm", "internal/deliver", "internal/store"}},
-	{"internal/server", []string{"core", "internal/job", "internal/app", "internal/store", "internal/deliver", "web"}},
+	{"internal/store", []string{"core", "internal/job", "internal/fault"}},
+	// Use cases, from those that know least of others to those that know most.
+	{"internal/scenes", []string{"core", "internal/job", "internal/fault", "internal/identity", "internal/cache", "internal/budget", "internal/store"}},
+	{"internal/library", []string{"core/names", "internal/job", "internal/fault", "internal/identity", "internal/store", "internal/scenes"}},
+	{"internal/jobs", []string{"core", "internal/job", "internal/fault", "internal/identity", "internal/pipeline", "internal/store", "internal/scenes"}},
+	{"internal/proofs", []string{"core", "internal/job", "internal/fault", "internal/identity", "internal/cache", "internal/pipeline", "internal/store", "internal/scenes"}},
+	{"internal/runs", []string{"core", "internal/job", "internal/fault", "internal/identity", "internal/farm", "internal/pipeline", "internal/deliver", "internal/store", "internal/scenes", "internal/jobs", "internal/proofs"}},
+	{"internal/app", []string{"internal"}},
+	{"internal/server", []string{"core", "internal/job", "internal/fault", "internal/identity", "internal/farm", "internal/app", "internal/store", "internal/scenes", "internal/jobs", "internal/proofs", "internal/runs", "internal/library", "web"}},
 	{"internal/testkit", []string{"core", "internal"}},
 	{"internal/arch", nil},
 	{"demo", []string{"core", "internal/job"}},
@@ -120,7 +130,7 @@ func checkImport(t *testing.T, file, dir, path string, may []string) {
 // The test itself must catch what it is for.
 func TestABrokenLayerIsCaught(t *testing.T) {
 	for _, c := range []struct{ dir, path string }{
-		{"core/trace", "amberproof/internal/store"}, {"core/trace", "net/http"}, {"internal/job", "amberproof/internal/app"}, {"internal/server", "database/sql"},
+		{"core/trace", "amberproof/internal/store"}, {"core/trace", "net/http"}, {"internal/job", "amberproof/internal/app"}, {"internal/server", "database/sql"}, {"internal/scenes", "amberproof/internal/jobs"}, {"internal/proofs", "amberproof/internal/runs"},
 	} {
 		var may []string
 		for _, l := range layers {

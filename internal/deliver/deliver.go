@@ -3,91 +3,74 @@
 package deliver
 
 import (
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
 	"fmt"
 	"io"
-	"io/fs"
 	"os"
 	"path/filepath"
-	"time"
+
+	"golang.org/x/sys/unix"
 
 	"amberproof/core/film"
 	"amberproof/core/imageio"
 	"amberproof/core/passes"
-	"amberproof/core/trace"
 	"amberproof/internal/job"
 )
 
-// ManifestName is the manifest's file name within a delivery.
-const ManifestName = "manifest.json"
-
-// ErrExists is returned when the folder holds a delivery already: files are
-// never overwritten.
+// ErrExists is returned when the folder is there already: files are never
+// overwritten.
 var ErrExists = errors.New("there is a delivery already")
 
-// Manifest says what a delivery is and how it came about.
-type Manifest struct {
-	Software    string       `json:"software"`
-	Renderer    int          `json:"renderer"` // revision: the same one gives the same pixels
-	Fingerprint string       `json:"fingerprint"`
-	Started     time.Time    `json:"started"`
-	Finished    time.Time    `json:"finished"`
-	Seconds     float64      `json:"seconds"`
-	Samples     float64      `json:"samplesPerPixel"`
-	Noise       float64      `json:"noisePercent"`
-	Complete    bool         `json:"complete"` // false: stopped and kept before the target
-	ColourSpace string       `json:"colourSpace"`
-	Files       []File       `json:"files"`
-	Resolved    job.Resolved `json:"resolved"`
-}
+// Making is what the names of folders begin with in which deliveries are being
+// written. One that a dead process left can be removed.
+const Making = ".making-"
 
-// File is one delivered file.
-type File struct {
-	job.Planned
-	Bytes  int64  `json:"bytes"`
-	SHA256 string `json:"sha256"`
-}
-
-// Write writes all files of a picture into dir, which must not exist yet. They
-// are written beside it and moved into place at the end, so that a delivery is
-// whole or absent. m's Files is filled in.
-func Write(dir string, f *film.Film, list []passes.Pass, w job.Words, m *Manifest) (err error) {
-	if _, err := os.Stat(dir); err == nil {
-		return fmt.Errorf("%w in %s", ErrExists, dir)
-	} else if !errors.Is(err, fs.ErrNotExist) {
-		return err
-	}
+// Write writes all files of a film into dir, which must not be there yet; m says
+// what they are, and its Files are filled in. Everything is written into a folder
+// beside dir, flushed to the disk, and moved into place at the end: a delivery is
+// whole or absent, whoever else writes one at the same time.
+func Write(ctx context.Context, dir string, f *film.Film, list []passes.Pass, w job.Words, m *Manifest) (err error) {
 	t := &m.Resolved.Ticket
 	planned, faults := job.Files(t, w, list)
 	if len(faults) > 0 {
 		return errors.New(faults[0].Message)
 	}
-	part := dir + ".part"
-	if err := os.RemoveAll(part); err != nil {
+	if _, err := os.Lstat(dir); err == nil {
+		return fmt.Errorf("%w in %s", ErrExists, dir)
+	}
+	if err := os.MkdirAll(filepath.Dir(dir), 0o755); err != nil {
+		return err
+	}
+	making, err := os.MkdirTemp(filepath.Dir(dir), Making)
+	if err != nil {
 		return err
 	}
 	defer func() {
 		if err != nil {
-			err = errors.Join(fmt.Errorf("writing the delivery: %w", err), os.RemoveAll(part))
+			err = errors.Join(fmt.Errorf("writing the delivery: %w", err), os.RemoveAll(making))
 		}
 	}()
+	if err := os.Chmod(making, 0o755); err != nil { // made for its owner alone
+		return err
+	}
+	m.describe()
 	byKey := map[string]*passes.Pass{}
 	for i := range list {
 		byKey[list[i].Key] = &list[i]
 	}
-	m.ColourSpace = map[string]string{
-		"rec709": "scene-linear, Rec.709 primaries, D65 white; PNG: sRGB", "acescg": "scene-linear, ACEScg (AP1 primaries); PNG: sRGB",
-	}[t.Output.Primaries]
-	m.Renderer = trace.Revision
-	m.Files = []File{}
 	for _, p := range planned {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
 		var chosen []*passes.Pass
 		for _, k := range p.Passes {
 			chosen = append(chosen, byKey[k])
 		}
-		file, err := writeFile(part, p, func(out io.Writer) error {
+		file := File{Planned: p}
+		if err := writeFile(making, &file, func(out io.Writer) error {
 			if p.Format == "png" {
 				bits := 8
 				if t.Output.PNG == "16" {
@@ -95,34 +78,75 @@ func Write(dir string, f *film.Film, list []passes.Pass, w job.Words, m *Manifes
 				}
 				return imageio.EncodePNG(out, chosen[0].Picture(f), bits, t.Look())
 			}
-			return imageio.WriteEXRParts(out, parts(f, chosen, t, m))
-		})
-		if err != nil {
+			e := parts(f, chosen, t, m)
+			for _, part := range e {
+				file.Limited += part.limited
+			}
+			return imageio.WriteEXRParts(out, exrs(e))
+		}); err != nil {
 			return err
 		}
 		m.Files = append(m.Files, file)
 	}
-	if err := os.WriteFile(filepath.Join(part, ManifestName), job.Encode(m), 0o644); err != nil {
+	if err := writeSynced(filepath.Join(making, job.ManifestName), job.Encode(m)); err != nil {
 		return err
 	}
-	return os.Rename(part, dir)
+	if err := syncFolders(making); err != nil {
+		return err
+	}
+	if err := unix.Renameat2(unix.AT_FDCWD, making, unix.AT_FDCWD, dir, unix.RENAME_NOREPLACE); err != nil {
+		if errors.Is(err, unix.EEXIST) {
+			err = fmt.Errorf("%w in %s", ErrExists, dir)
+		}
+		return err
+	}
+	return syncFolder(filepath.Dir(dir))
 }
 
-func writeFile(dir string, p job.Planned, encode func(io.Writer) error) (f File, err error) {
-	path := filepath.Join(dir, filepath.FromSlash(p.Path))
+// writeFile writes one file and fills in its size and checksum.
+func writeFile(dir string, f *File, encode func(io.Writer) error) error {
+	path := filepath.Join(dir, filepath.FromSlash(f.Path))
 	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
-		return f, err
+		return err
 	}
 	out, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
 	if err != nil {
-		return f, err
+		return err
 	}
 	h := sha256.New()
 	n := &counter{}
-	if err := errors.Join(encode(io.MultiWriter(out, h, n)), out.Close()); err != nil {
-		return f, err
+	if err := errors.Join(encode(io.MultiWriter(out, h, n)), out.Sync(), out.Close()); err != nil {
+		return err
 	}
-	return File{Planned: p, Bytes: n.n, SHA256: hex.EncodeToString(h.Sum(nil))}, nil
+	f.Bytes, f.SHA256 = n.n, hex.EncodeToString(h.Sum(nil))
+	return nil
+}
+
+func writeSynced(path string, b []byte) error {
+	out, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
+	if err != nil {
+		return err
+	}
+	_, err = out.Write(b)
+	return errors.Join(err, out.Sync(), out.Close())
+}
+
+// syncFolders makes the names of all files in a tree outlast a crash.
+func syncFolders(root string) error {
+	return filepath.WalkDir(root, func(p string, d os.DirEntry, err error) error {
+		if err != nil || !d.IsDir() {
+			return err
+		}
+		return syncFolder(p)
+	})
+}
+
+func syncFolder(dir string) error {
+	d, err := os.Open(dir)
+	if err != nil {
+		return err
+	}
+	return errors.Join(d.Sync(), d.Close())
 }
 
 type counter struct{ n int64 }

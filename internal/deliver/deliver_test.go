@@ -1,21 +1,25 @@
 package deliver
 
 import (
-	"amberproof/core/colour"
-	"amberproof/core/geom"
 	"bytes"
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"image"
 	"image/png"
+	"math"
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 
+	"amberproof/core/colour"
 	"amberproof/core/film"
+	"amberproof/core/geom"
 	"amberproof/core/imageio"
 	"amberproof/core/passes"
 	"amberproof/core/scene"
@@ -52,10 +56,10 @@ var words = job.Words{Project: "P", Scene: "S", View: "V", Run: 3}
 func TestOneFileOfLayersAndAManifestThatIsTrue(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "delivery")
 	f, list, m := picture(func(k *job.Ticket) { k.Output.PNG = "16" })
-	if err := Write(dir, f, list, words, m); err != nil {
+	if err := Write(t.Context(), dir, f, list, words, m); err != nil {
 		t.Fatal(err)
 	}
-	b, err := os.ReadFile(filepath.Join(dir, ManifestName))
+	b, err := os.ReadFile(filepath.Join(dir, job.ManifestName))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -94,7 +98,7 @@ func TestOneFileOfLayersAndAManifestThatIsTrue(t *testing.T) {
 				t.Errorf("channel %s: %v, want %v", name, c, want)
 			}
 		}
-		if e.Channel("depth.Z").Type != imageio.Float || e.Channel("R").Type != imageio.Half || e.Text["fingerprint"] != got.Fingerprint {
+		if e.Channel("depth.Z").Type != imageio.Float || e.Channel("R").Type != imageio.Half || e.Text["proofFingerprint"] != got.Fingerprint {
 			t.Error("types or header")
 		}
 	}
@@ -105,7 +109,7 @@ func TestAFileForEachPassNamesItsChannelsPlainly(t *testing.T) {
 	f, list, m := picture(func(k *job.Ticket) {
 		k.Output.Layers, k.Output.PNG, k.Output.Depth, k.Output.Compression = "each", "none", "float", "zips"
 	})
-	if err := Write(dir, f, list, words, m); err != nil {
+	if err := Write(t.Context(), dir, f, list, words, m); err != nil {
 		t.Fatal(err)
 	}
 	want := map[string]string{"beauty": "R", "light.Key_panel": "R", "occlusion": "Y", "depth": "Z"}
@@ -128,7 +132,7 @@ func TestPartsInACEScg(t *testing.T) {
 	f, list, m := picture(func(k *job.Ticket) {
 		k.Output.Layers, k.Output.PNG, k.Output.Depth, k.Output.Compression, k.Output.Primaries = "multipart", "none", "float", "piz", "acescg"
 	})
-	if err := Write(dir, f, list, words, m); err != nil {
+	if err := Write(t.Context(), dir, f, list, words, m); err != nil {
 		t.Fatal(err)
 	}
 	if len(m.Files) != 1 || !strings.Contains(m.ColourSpace, "AP1") {
@@ -145,7 +149,7 @@ func TestPartsInACEScg(t *testing.T) {
 	to, _ := colour.Between(colour.Rec709, colour.AP1)
 	for i, e := range got {
 		p := &list[i]
-		if e.Name != p.Key || e.Compression != imageio.PIZ || e.Chromaticities != colour.AP1 {
+		if e.Name != p.Key || e.Compression != imageio.PIZ || !p.Data() && e.Chromaticities != colour.AP1 {
 			t.Errorf("part %d: %q, compression %d, %v", i, e.Name, e.Compression, e.Chromaticities)
 		}
 		planes := p.Planes(f)
@@ -169,24 +173,130 @@ func TestWholeOrAbsentAndNeverOver(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "delivery")
 	f, list, m := picture(func(*job.Ticket) {})
 	// What an earlier process left half written is no obstacle.
-	if err := os.MkdirAll(dir+".part/old", 0o755); err != nil {
+	if err := os.MkdirAll(filepath.Join(filepath.Dir(dir), Making+"1/old"), 0o755); err != nil {
 		t.Fatal(err)
 	}
-	if err := Write(dir, f, list, words, m); err != nil {
+	if err := Write(t.Context(), dir, f, list, words, m); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := os.Stat(dir + ".part"); !os.IsNotExist(err) {
-		t.Error("the half-written folder is still there")
-	}
-	if err := Write(dir, f, list, words, m); !errors.Is(err, ErrExists) {
+	if err := Write(t.Context(), dir, f, list, words, m); !errors.Is(err, ErrExists) {
 		t.Errorf("written over: %v", err)
 	}
 	f, list, m = picture(func(k *job.Ticket) { k.Output.Name = "same" })
 	other := filepath.Join(t.TempDir(), "other")
-	if err := Write(other, f, list, words, m); err == nil || !strings.Contains(err.Error(), "{pass}") {
+	if err := Write(t.Context(), other, f, list, words, m); err == nil || !strings.Contains(err.Error(), "{pass}") {
 		t.Errorf("colliding names: %v", err)
 	}
 	if _, err := os.Stat(other); !os.IsNotExist(err) {
 		t.Error("a refused delivery left something")
+	}
+}
+
+// Many who deliver into one place at once: one delivery is there, whole, and all
+// others are told.
+func TestManyDeliverAtOnce(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "1")
+	var wg sync.WaitGroup
+	var written atomic.Int64
+	for range 8 {
+		wg.Go(func() {
+			f, list, m := picture(func(k *job.Ticket) { k.Output.Layers, k.Output.PNG = "each", "8" })
+			switch err := Write(t.Context(), dir, f, list, words, m); {
+			case err == nil:
+				written.Add(1)
+			case !errors.Is(err, ErrExists):
+				t.Error(err)
+			}
+		})
+	}
+	wg.Wait()
+	m, err := Read(dir)
+	if err != nil || written.Load() != 1 || len(m.Files) != 8 {
+		t.Fatalf("%d were written, %d files, %v", written.Load(), len(m.Files), err)
+	}
+	for _, f := range m.Files {
+		b, err := os.ReadFile(filepath.Join(dir, f.Path))
+		if sum := sha256.Sum256(b); err != nil || hex.EncodeToString(sum[:]) != f.SHA256 {
+			t.Errorf("%s: %v", f.Path, err)
+		}
+	}
+	left, err := os.ReadDir(filepath.Dir(dir))
+	if err != nil || len(left) != 1 {
+		t.Errorf("%d entries beside it, %v", len(left)-1, err)
+	}
+}
+
+func TestADeliveryThatIsGivenUpLeavesNothing(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "1")
+	f, list, m := picture(func(*job.Ticket) {})
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	if err := Write(ctx, dir, f, list, words, m); !errors.Is(err, context.Canceled) {
+		t.Errorf("got %v", err)
+	}
+	if left, _ := os.ReadDir(filepath.Dir(dir)); len(left) != 0 {
+		t.Errorf("%d entries are left", len(left))
+	}
+}
+
+// Values beyond the largest half are written as that, and counted; floats keep them.
+func TestValuesBeyondAHalfAreLimitedAndTold(t *testing.T) {
+	for depth, want := range map[string]int{"half": 4, "float": 0} {
+		dir := filepath.Join(t.TempDir(), "1")
+		f, list, m := picture(func(k *job.Ticket) { k.Output.PNG, k.Output.Depth = "none", depth })
+		px := f.Tiles[0].Pixel(7)
+		copy(px[film.Beauty:], []float32{1e6, -1e6, 1})
+		copy(px[f.Layout.ElementAt(0):], []float32{1e6, 1e5, 65504})
+		if err := Write(t.Context(), dir, f, list, words, m); err != nil {
+			t.Fatal(err)
+		}
+		if m.Files[0].Limited != want {
+			t.Errorf("%s: %d values were limited, want %d", depth, m.Files[0].Limited, want)
+		}
+		b, err := os.ReadFile(filepath.Join(dir, m.Files[0].Path))
+		if err != nil {
+			t.Fatal(err)
+		}
+		e, err := imageio.ReadEXR(b, imageio.DefaultLimits)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, c := range e.Channels {
+			for _, v := range c.Data {
+				if math.IsInf(float64(v), 0) {
+					t.Fatalf("%s: channel %s holds an infinity", depth, c.Name)
+				}
+			}
+		}
+	}
+}
+
+// Before a second sample nothing tells the noise: the manifest says so.
+func TestNoiseBeforeItCanBeTold(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "1")
+	f, list, m := picture(func(*job.Ticket) {})
+	if err := Write(t.Context(), dir, f, list, words, m); err != nil {
+		t.Fatal(err)
+	}
+	b, err := os.ReadFile(filepath.Join(dir, job.ManifestName))
+	if err != nil || !strings.Contains(string(b), `"noisePercent": null`) {
+		t.Errorf("%v: %s", err, b)
+	}
+}
+
+// The attribute view means stereo in this format, and data has no primaries.
+func TestHeadersSayWhatIsTrue(t *testing.T) {
+	f, list, m := picture(func(k *job.Ticket) { k.Output.Layers, k.View.Name = "multipart", "Hero" })
+	var all []*passes.Pass
+	for i := range list {
+		all = append(all, &list[i])
+	}
+	for i, p := range parts(f, all, &m.Resolved.Ticket, m) {
+		if _, ok := p.Text["view"]; ok || p.Text["proofView"] != "Hero" {
+			t.Errorf("%s: texts %v", p.Name, p.Text)
+		}
+		if has := p.Chromaticities != (colour.Primaries{}); has == list[i].Data() {
+			t.Errorf("%s: primaries stated %v", p.Name, has)
+		}
 	}
 }

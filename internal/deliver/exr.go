@@ -15,12 +15,26 @@ var compressions = map[string]imageio.Compression{
 	"none": imageio.NoCompression, "rle": imageio.RLE, "zips": imageio.ZIPS, "zip": imageio.ZIP, "piz": imageio.PIZ,
 }
 
-// parts lays passes out as one file: as layers of one part, or of several parts, one a pass.
-func parts(f *film.Film, list []*passes.Pass, t *job.Ticket, m *Manifest) []*imageio.EXR {
-	if t.Output.Layers != "multipart" || len(list) == 1 {
-		return []*imageio.EXR{exr(f, list, t, m)}
+// part is one part of a file and how many of its values were beyond a half.
+type part struct {
+	*imageio.EXR
+	limited int
+}
+
+func exrs(list []part) []*imageio.EXR {
+	out := make([]*imageio.EXR, len(list))
+	for i := range list {
+		out[i] = list[i].EXR
 	}
-	var out []*imageio.EXR
+	return out
+}
+
+// parts lays passes out as one file: as layers of one part, or of several parts, one a pass.
+func parts(f *film.Film, list []*passes.Pass, t *job.Ticket, m *Manifest) []part {
+	if t.Output.Layers != "multipart" || len(list) == 1 {
+		return []part{exr(f, list, t, m)}
+	}
+	var out []part
 	for _, p := range list {
 		e := exr(f, []*passes.Pass{p}, t, m)
 		e.Name = p.Key
@@ -30,18 +44,20 @@ func parts(f *film.Film, list []*passes.Pass, t *job.Ticket, m *Manifest) []*ima
 }
 
 // exr lays passes out as the channels of one part. A part of a single pass
-// that is light names its channels plainly, so that any viewer shows it.
-func exr(f *film.Film, list []*passes.Pass, t *job.Ticket, m *Manifest) *imageio.EXR {
+// that is light names its channels plainly, so that any viewer shows it. Only
+// parts with light state its primaries.
+func exr(f *film.Film, list []*passes.Pass, t *job.Ticket, m *Manifest) part {
 	primaries := colour.Rec709
 	if t.Output.Primaries == "acescg" {
 		primaries = colour.AP1
 	}
-	e := &imageio.EXR{
-		Window: f.Window, Chromaticities: primaries, Compression: compressions[t.Output.Compression],
+	e := part{EXR: &imageio.EXR{
+		Window: f.Window, Compression: compressions[t.Output.Compression],
+		// The names are our own: some, as view, mean something else in this format.
 		Text: map[string]string{
-			"software": m.Software, "fingerprint": m.Fingerprint, "view": t.View.Name, "scene": m.Resolved.Scene.Name,
+			"software": m.Software, "proofFingerprint": m.Fingerprint, "proofView": t.View.Name, "proofScene": m.Resolved.Scene.Name,
 		},
-	}
+	}}
 	e.Display.Max = t.Size()
 	for _, p := range list {
 		names := p.Channels()
@@ -63,15 +79,36 @@ func exr(f *film.Film, list []*passes.Pass, t *job.Ticket, m *Manifest) *imageio
 			typ = imageio.Float
 		}
 		planes := p.Planes(f)
-		if !p.Data() && primaries != colour.Rec709 {
-			convert(planes, primaries)
+		if !p.Data() {
+			e.Chromaticities = primaries
+			if primaries != colour.Rec709 {
+				convert(planes, primaries)
+			}
 		}
 		for c, plane := range planes {
+			if typ == imageio.Half {
+				e.limited += limit(plane)
+			}
 			e.Channels = append(e.Channels, imageio.Channel{Name: names[c], Type: typ, Data: plane})
 		}
 		maps.Copy(e.Text, p.Metadata())
 	}
 	return e
+}
+
+// limit brings values that would be infinite in half to the largest half, and
+// counts them.
+func limit(plane []float32) (n int) {
+	for i, v := range plane {
+		if v > imageio.LargestHalf {
+			plane[i] = imageio.LargestHalf
+			n++
+		} else if v < -imageio.LargestHalf {
+			plane[i] = -imageio.LargestHalf
+			n++
+		}
+	}
+	return n
 }
 
 // convert brings planes of light from Rec.709 to other primaries.

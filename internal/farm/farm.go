@@ -1,127 +1,179 @@
-// Package farm hands units of work to workers and gathers what they send back.
 package farm
 
 import (
 	"context"
 	"errors"
-	"sync"
+	"time"
 
 	"amberproof/core/film"
 	"amberproof/core/render"
 	"amberproof/core/trace"
 )
 
-// Pool does units of one picture somewhere. Do may be called from as many
-// goroutines as there are Workers; it may fail, and the unit is then given out
-// again, at most a few times.
-type Pool interface {
-	Workers() int
-	Do(ctx context.Context, worker int, u trace.Unit) (*film.Patch, error)
-}
-
-// Local is a pool of goroutines in this process.
-type Local struct {
-	film    *film.Film
-	tracers []*trace.Tracer
-}
-
-// NewLocal makes a pool of n workers over a world.
-func NewLocal(w *trace.World, f *film.Film, n int) *Local {
-	l := &Local{film: f}
-	for i := 0; i < n; i++ {
-		l.tracers = append(l.tracers, w.NewTracer())
-	}
-	return l
-}
-
-// Workers is the number of goroutines.
-func (l *Local) Workers() int { return len(l.tracers) }
-
-// Do renders the unit here.
-func (l *Local) Do(ctx context.Context, worker int, u trace.Unit) (*film.Patch, error) {
-	return l.tracers[worker].Render(ctx, l.film, u)
-}
-
-// Sketch computes the first coarse picture of the film with all workers.
-func (l *Local) Sketch(ctx context.Context) (*film.Sketch, error) {
-	made := make([]*film.Sketch, len(l.tracers))
-	errs := make([]error, len(l.tracers))
-	var wg sync.WaitGroup
-	for w := range made {
-		made[w] = film.NewSketch(l.film)
-		n := made[w].Rect.Dx() * made[w].Rect.Dy()
-		wg.Go(func() { errs[w] = l.tracers[w].Sketch(ctx, made[w], n*w/len(made), n*(w+1)/len(made)) })
-	}
-	wg.Wait()
-	for _, o := range made[1:] {
-		made[0].Join(o)
-	}
-	return made[0], errors.Join(errs...)
-}
-
 // unitTries is how often a unit may fail before the picture is given up.
 const unitTries = 3
 
-// Gather works a plan off on a pool. lock guards the plan and its film against
-// readers elsewhere; merged is called, with lock held, after every merge. It
-// returns the context's error when cancelled, with every merged unit kept.
-func Gather(ctx context.Context, p *render.Plan, pool Pool, lock sync.Locker, merged func()) error {
-	ctx, cancel := context.WithCancel(ctx)
-	defer cancel()
-	wake := sync.NewCond(lock)
-	stop := context.AfterFunc(ctx, func() {
-		lock.Lock()
-		defer lock.Unlock()
-		wake.Broadcast()
-	})
-	defer stop()
-	var first error
-	fails := map[trace.Unit]int{}
-	var wg sync.WaitGroup
-	for k := 0; k < pool.Workers(); k++ {
-		wg.Add(1)
-		go func() {
-			defer wg.Done()
-			lock.Lock()
-			defer lock.Unlock()
-			for first == nil && ctx.Err() == nil && !p.Done() {
-				u, ok := p.Next()
-				if !ok {
-					wake.Wait()
-					continue
-				}
-				lock.Unlock()
-				patch, err := pool.Do(ctx, k, u)
-				lock.Lock()
-				switch {
-				case err == nil:
-					if err = p.Take(patch); err == nil {
-						merged()
-					}
-				case ctx.Err() != nil:
-					p.GiveBack(u)
-					err = nil
-				default:
-					p.GiveBack(u)
-					if fails[u]++; fails[u] < unitTries {
-						err = nil
-					}
-				}
-				if err != nil && first == nil {
-					first = err
-					cancel()
-				}
-				wake.Broadcast()
+// gatherer gives the tasks of a plan out and merges the answers. It is the one
+// goroutine that changes the plan and its film.
+type gatherer struct {
+	pool  Pool
+	lease int64
+	out   map[int64]given
+	fails map[trace.Unit]int
+	timer *time.Timer
+}
+
+type given struct {
+	task  Task
+	until time.Time
+}
+
+// Gather works a plan off on a pool. merged is called after every merge, by the
+// goroutine that called Gather, with nothing locked. It returns the context's
+// error when cancelled, with every merged unit kept; the units that were out can
+// be had of the plan again.
+func Gather(ctx context.Context, p *render.Plan, pool Pool, merged func() error) error {
+	g := newGatherer(pool)
+	defer g.timer.Stop()
+	for !p.Done() {
+		if err := ctx.Err(); err != nil {
+			return g.giveBack(p, err)
+		}
+		for len(g.out) < pool.Room() {
+			u, ok := p.Next()
+			if !ok {
+				break
 			}
-			wake.Broadcast()
-		}()
+			g.give(Task{Unit: u})
+		}
+		r, late, ok, err := g.next(ctx)
+		if err != nil {
+			return g.giveBack(p, err)
+		}
+		for _, t := range late {
+			p.GiveBack(t.Unit)
+		}
+		if !ok {
+			continue
+		}
+		if err := g.take(p, r); err != nil {
+			return g.giveBack(p, err)
+		}
+		if r.Err == nil {
+			if err := merged(); err != nil {
+				return g.giveBack(p, err)
+			}
+		}
 	}
-	wg.Wait()
-	if first != nil && !errors.Is(first, context.Canceled) {
-		return first
+	return nil
+}
+
+func newGatherer(pool Pool) *gatherer {
+	return &gatherer{pool: pool, out: map[int64]given{}, fails: map[trace.Unit]int{}, timer: time.NewTimer(time.Hour)}
+}
+
+// give hands a task out under a lease of its own.
+func (g *gatherer) give(t Task) {
+	g.lease++
+	t.Lease, t.Picture = g.lease, g.pool.Picture()
+	until := time.Time{}
+	if d := g.pool.Lease(); d > 0 {
+		until = time.Now().Add(d)
 	}
-	if p.Done() {
-		return nil
+	g.out[t.Lease] = given{t, until}
+	g.pool.Give(t)
+}
+
+// next waits for an answer to a task that is out, or for a lease to end. Answers
+// that come after their lease are passed over: another worker has the task.
+func (g *gatherer) next(ctx context.Context) (r Result, late []Task, ok bool, err error) {
+	wait := time.Hour
+	for _, o := range g.out {
+		if !o.until.IsZero() {
+			wait = min(wait, time.Until(o.until))
+		}
 	}
-	return ctx.Err()
+	g.timer.Reset(max(wait, 0))
+	select {
+	case <-ctx.Done():
+		return r, nil, false, ctx.Err()
+	case r = <-g.pool.Results():
+		_, ok = g.out[r.Lease]
+		delete(g.out, r.Lease)
+		return r, nil, ok, nil
+	case <-g.timer.C:
+		for lease, o := range g.out {
+			if !o.until.IsZero() && !time.Now().Before(o.until) {
+				late = append(late, o.task)
+				delete(g.out, lease)
+			}
+		}
+		return r, late, false, nil
+	}
+}
+
+// take merges an answer, or has its unit done again.
+func (g *gatherer) take(p *render.Plan, r Result) error {
+	if r.Err == nil {
+		return p.Take(r.Patch)
+	}
+	p.GiveBack(r.Unit)
+	var programming *PanicError
+	if errors.As(r.Err, &programming) {
+		return r.Err
+	}
+	if g.fails[r.Unit]++; g.fails[r.Unit] >= unitTries {
+		return r.Err
+	}
+	return nil
+}
+
+func (g *gatherer) giveBack(p *render.Plan, err error) error {
+	for _, o := range g.out {
+		p.GiveBack(o.task.Unit)
+	}
+	return err
+}
+
+// spans is how many pieces a sketch is cut into for each worker.
+const spans = 4
+
+// Sketch computes the first coarse picture of a film with all workers.
+func Sketch(ctx context.Context, f *film.Film, pool Pool) (*film.Sketch, error) {
+	g := newGatherer(pool)
+	defer g.timer.Stop()
+	whole := film.NewSketch(f)
+	n := whole.Rect.Dx() * whole.Rect.Dy()
+	pieces := min(n, spans*pool.Room())
+	var waiting []Span
+	for k := range pieces {
+		waiting = append(waiting, Span{n * k / pieces, n * (k + 1) / pieces})
+	}
+	fails := 0
+	for len(waiting) > 0 || len(g.out) > 0 {
+		for len(waiting) > 0 && len(g.out) < pool.Room() {
+			g.give(Task{Sketch: &waiting[0]})
+			waiting = waiting[1:]
+		}
+		r, late, ok, err := g.next(ctx)
+		if err != nil {
+			return nil, err
+		}
+		for _, t := range late {
+			waiting = append(waiting, *t.Sketch)
+		}
+		switch {
+		case !ok:
+		case r.Err == nil:
+			whole.Join(r.Pixels)
+		case ctx.Err() != nil:
+			return nil, ctx.Err()
+		default:
+			if fails++; fails >= unitTries {
+				return nil, r.Err
+			}
+			waiting = append(waiting, *r.Sketch)
+		}
+	}
+	return whole, nil
 }

@@ -18,18 +18,30 @@ import (
 	"runtime"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 )
 
-// Server is a running database server. Stop it when done.
+// Server is a running database server. Keep it going, and stop it when done.
 type Server struct {
-	dir, socket string
-	port        int
-	password    string
-	cmd         *exec.Cmd
-	exited      chan error
-	serves      bool
+	dir      string
+	mariadbd string // the program
+	port     int
+	password string
+	quick    bool
+
+	mu      sync.Mutex
+	proc    *process
+	stopped bool
+}
+
+// process is one start of the server.
+type process struct {
+	cmd    *exec.Cmd
+	done   chan struct{} // closed when it has ended
+	err    error         // how, then
+	serves bool
 }
 
 const (
@@ -81,32 +93,44 @@ func Start(ctx context.Context, dir string, quick bool, say func(string)) (*Serv
 			return nil, err
 		}
 	}
-	s := &Server{dir: dir, exited: make(chan error, 1)}
+	s := &Server{dir: dir, mariadbd: mariadbd, quick: quick}
 	if s.password, err = password(dir); err != nil {
 		return nil, err
 	}
 	if s.port, err = freePort(); err != nil {
 		return nil, err
 	}
-	// A socket's path has at most 107 bytes, so it does not stand in the data folder.
-	tmp, err := os.MkdirTemp("", "amberproof-db-")
-	if err != nil {
-		return nil, err
+	return s, s.start(ctx)
+}
+
+// start launches a process and waits until it serves.
+func (s *Server) start(ctx context.Context) error {
+	data, tmp := filepath.Join(s.dir, "data"), filepath.Join(s.dir, "tmp")
+	if err := errors.Join(os.RemoveAll(tmp), os.Mkdir(tmp, 0o700)); err != nil {
+		return err
 	}
-	s.socket = filepath.Join(tmp, "s")
-	init := filepath.Join(dir, "init.sql")
+	init := filepath.Join(s.dir, "init.sql")
 	if err := os.WriteFile(init, []byte(s.initSQL()), 0o600); err != nil {
-		return nil, err
+		return err
 	}
-	args := append(serverArgs(data), "--socket="+s.socket, "--pid-file="+filepath.Join(dir, "pid"), "--bind-address=127.0.0.1", "--port="+strconv.Itoa(s.port),
-		"--init-file="+init, "--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_ci", "--log-error="+filepath.Join(dir, "log"))
-	if quick {
+	// The socket, which has to have a short path and is not used, is named from
+	// the data folder, and temporary files stay beside it: nothing is left in /tmp.
+	args := append(serverArgs(data), "--socket=socket", "--tmpdir="+tmp, "--pid-file="+filepath.Join(s.dir, "pid"), "--bind-address=127.0.0.1", "--port="+strconv.Itoa(s.port),
+		"--init-file="+init, "--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_ci", "--log-error="+filepath.Join(s.dir, "log"))
+	if s.quick {
 		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=OFF")
 	}
-	if err := s.launch(mariadbd, args); err != nil {
-		return nil, err
+	p, err := launch(s.mariadbd, args)
+	if err != nil {
+		return err
 	}
-	return s, s.wait(ctx)
+	s.mu.Lock()
+	s.proc = p
+	s.mu.Unlock()
+	if err := s.wait(ctx, p); err != nil {
+		return errors.Join(err, p.end())
+	}
+	return nil
 }
 
 // serverArgs are what the installer and the server must agree on.
@@ -127,8 +151,12 @@ func install(ctx context.Context, dir, data string) error {
 	if err := os.RemoveAll(data); err != nil {
 		return err
 	}
-	args := append(serverArgs(data), "--auth-root-authentication-method=normal", "--skip-test-db")
-	if out, err := exec.CommandContext(ctx, prog, args...).CombinedOutput(); err != nil {
+	// The installer is a script that stumbles over spaces: it is told of the folder
+	// by a name without any.
+	args := append(serverArgs("./"+filepath.Base(data)), "--auth-root-authentication-method=normal", "--skip-test-db")
+	install := exec.CommandContext(ctx, prog, args...)
+	install.Dir = dir
+	if out, err := install.CombinedOutput(); err != nil {
 		return fmt.Errorf("making the database: %w\n%s", err, lastLines(out))
 	}
 	return os.WriteFile(filepath.Join(dir, "ready"), nil, 0o600)
@@ -179,39 +207,89 @@ func freePort() (int, error) {
 
 // launch starts the process. It gets its own process group, so that Ctrl+C in
 // a terminal reaches us alone, and dies with us should we be killed.
-func (s *Server) launch(prog string, args []string) error {
+func launch(prog string, args []string) (*process, error) {
+	p := &process{done: make(chan struct{})}
 	started := make(chan error)
 	go func() {
 		// The kernel ties "dies with its parent" to the thread that started it.
 		runtime.LockOSThread()
 		defer runtime.UnlockOSThread()
-		s.cmd = exec.Command(prog, args...)
-		s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGTERM}
-		err := s.cmd.Start()
+		p.cmd = exec.Command(prog, args...)
+		p.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGTERM}
+		err := p.cmd.Start()
 		started <- err
 		if err == nil {
-			s.exited <- s.cmd.Wait()
+			p.err = p.cmd.Wait()
+			close(p.done)
 		}
 	}()
-	return <-started
+	return p, <-started
 }
 
-func (s *Server) wait(ctx context.Context) error {
+// wait returns when the process serves, or why it does not.
+func (s *Server) wait(ctx context.Context, p *process) error {
 	ctx, cancel := context.WithTimeout(ctx, startLimit)
 	defer cancel()
 	for {
 		select {
-		case err := <-s.exited:
+		case <-p.done:
 			log, _ := os.ReadFile(filepath.Join(s.dir, "log"))
-			return fmt.Errorf("the database stopped at its start (%v); the end of %s says:\n%s", err, filepath.Join(s.dir, "log"), lastLines(log))
+			return fmt.Errorf("the database stopped at its start (%v); the end of %s says:\n%s", p.err, filepath.Join(s.dir, "log"), lastLines(log))
 		case <-ctx.Done():
-			return errors.Join(fmt.Errorf("the database did not start within %s; see %s", startLimit, filepath.Join(s.dir, "log")), s.Stop())
+			return fmt.Errorf("the database did not start within %s; see %s", startLimit, filepath.Join(s.dir, "log"))
 		case <-time.After(50 * time.Millisecond):
-			if s.serves = s.greets(); s.serves {
+			if p.serves = s.greets(); p.serves {
 				return nil
 			}
 		}
 	}
+}
+
+// How often a server that ends by itself is started again within a time.
+const (
+	mostRestarts  = 4
+	restartWithin = 10 * time.Minute
+)
+
+// Keep starts the server again, at the same address, when it ends by itself. It
+// returns nil when ctx ends, and an error when the server ends again and again or
+// cannot be started.
+func (s *Server) Keep(ctx context.Context, say func(string)) error {
+	var restarts []time.Time
+	for {
+		s.mu.Lock()
+		p := s.proc
+		s.mu.Unlock()
+		select {
+		case <-ctx.Done():
+			return nil
+		case <-p.done:
+		}
+		if s.isStopped() || ctx.Err() != nil {
+			return nil
+		}
+		now := time.Now()
+		restarts = append(restarts, now)
+		for now.Sub(restarts[0]) > restartWithin {
+			restarts = restarts[1:]
+		}
+		if len(restarts) > mostRestarts {
+			return fmt.Errorf("the database ended %d times within %s (%v); the end of %s says why", len(restarts), restartWithin, p.err, filepath.Join(s.dir, "log"))
+		}
+		say(fmt.Sprintf("the database has ended (%v) and is started again", p.err))
+		if err := s.start(ctx); err != nil {
+			if ctx.Err() != nil {
+				return nil
+			}
+			return fmt.Errorf("the database ended and cannot be started again: %w", err)
+		}
+	}
+}
+
+func (s *Server) isStopped() bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.stopped
 }
 
 // greets tells whether the server serves: its port is open well before that,
@@ -233,22 +311,37 @@ func (s *Server) DSN(database string) string {
 	return fmt.Sprintf("%s:%s@tcp(127.0.0.1:%d)/%s?charset=utf8mb4", account, s.password, s.port, database)
 }
 
-// Stop ends the server cleanly and waits for it. One that does not serve yet is
-// killed, for told to stop while it starts it would hang; its data survives that.
+// Kill ends the server as a crash would, for tests; Keep starts it again.
+func (s *Server) Kill() {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	_ = s.proc.cmd.Process.Kill() // it may have ended already
+}
+
+// Stop ends the server cleanly and waits for it.
 func (s *Server) Stop() error {
-	defer os.RemoveAll(filepath.Dir(s.socket))
+	s.mu.Lock()
+	s.stopped = true
+	p := s.proc
+	s.mu.Unlock()
+	return p.end()
+}
+
+// end ends a process and waits for it. One that does not serve yet is killed, for
+// told to stop while it starts it would hang; its data survives that.
+func (p *process) end() error {
 	how := syscall.SIGTERM
-	if !s.serves {
+	if !p.serves {
 		how = syscall.SIGKILL
 	}
-	if err := s.cmd.Process.Signal(how); err != nil {
+	if err := p.cmd.Process.Signal(how); err != nil {
 		return nil // it has ended already
 	}
 	select {
-	case <-s.exited:
+	case <-p.done:
 		return nil
 	case <-time.After(stopLimit):
-		return errors.Join(fmt.Errorf("the database did not stop within %s and was ended", stopLimit), s.cmd.Process.Kill())
+		return errors.Join(fmt.Errorf("the database did not stop within %s and was ended", stopLimit), p.cmd.Process.Kill())
 	}
 }
 

@@ -62,10 +62,10 @@ func TestDataOutlivesStopAndKill(t *testing.T) {
 	if v := query(t, s, "SELECT v FROM kept"); v != "stopped ✓" {
 		t.Errorf("got %q", v)
 	}
-	if err := s.cmd.Process.Signal(syscall.SIGKILL); err != nil {
+	if err := s.proc.cmd.Process.Signal(syscall.SIGKILL); err != nil {
 		t.Fatal(err)
 	}
-	<-s.exited
+	<-s.proc.done
 	s = start(t, dir)
 	if v := query(t, s, "SELECT v FROM kept"); v != "stopped ✓" {
 		t.Errorf("after a kill: %q", v)
@@ -84,7 +84,7 @@ func TestALeftOverServerIsStoppedFirst(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer s.Stop()
-	<-old.exited
+	<-old.proc.done
 	if !strings.Contains(said, "earlier start") {
 		t.Errorf("said %q", said)
 	}
@@ -142,4 +142,85 @@ func TestAHalfMadeDatabaseIsMadeAnew(t *testing.T) {
 	if err := s.Stop(); err != nil {
 		t.Fatal(err)
 	}
+}
+
+// A server that ends by itself is started again at its address; one that does so
+// again and again is given up.
+func TestAServerThatEndsIsStartedAgain(t *testing.T) {
+	s, err := Start(context.Background(), t.TempDir(), false, quiet) // what is committed outlasts a kill
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Stop()
+	exec1(t, s, "CREATE TABLE kept (v VARCHAR(40)) CHARACTER SET utf8mb4")
+	exec1(t, s, "INSERT INTO kept VALUES ('here')")
+	kept := make(chan error, 1)
+	go func() { kept <- s.Keep(context.Background(), quiet) }()
+	for k := 0; k <= mostRestarts; k++ {
+		s.mu.Lock()
+		p := s.proc
+		s.mu.Unlock()
+		if err := p.cmd.Process.Signal(syscall.SIGKILL); err != nil {
+			t.Fatal(err)
+		}
+		<-p.done
+		if k == mostRestarts {
+			break
+		}
+		for end := time.Now().Add(30 * time.Second); !s.greets(); time.Sleep(20 * time.Millisecond) {
+			if time.Now().After(end) {
+				t.Fatalf("it was not started again after kill %d", k+1)
+			}
+		}
+		if v := query(t, s, "SELECT v FROM kept"); v != "here" {
+			t.Fatalf("after kill %d: %q", k+1, v)
+		}
+	}
+	if err := <-kept; err == nil || !strings.Contains(err.Error(), "ended 5 times") {
+		t.Errorf("got %v", err)
+	}
+}
+
+func TestStoppingIsNoReasonToStartAgain(t *testing.T) {
+	s := start(t, t.TempDir())
+	kept := make(chan error, 1)
+	go func() { kept <- s.Keep(context.Background(), quiet) }()
+	if err := s.Stop(); err != nil {
+		t.Fatal(err)
+	}
+	if err := <-kept; err != nil || s.greets() {
+		t.Errorf("%v; it serves: %v", err, s.greets())
+	}
+}
+
+// Folders have names of every kind, and nothing is left outside them.
+func TestAFolderWithSpacesAndAccents(t *testing.T) {
+	before := names(t)
+	s := start(t, filepath.Join(t.TempDir(), "Daten für die Lampe ✓ 'x'"))
+	exec1(t, s, "CREATE TABLE kept (v VARCHAR(40)) CHARACTER SET utf8mb4")
+	if err := s.proc.cmd.Process.Signal(syscall.SIGKILL); err != nil {
+		t.Fatal(err)
+	}
+	<-s.proc.done
+	for n := range names(t) {
+		if !before[n] && !strings.HasPrefix(n, "Test") && !strings.HasPrefix(n, "go-build") {
+			t.Errorf("%s was left in the folder for temporary files", n)
+		}
+	}
+}
+
+// names are the entries of the folder for temporary files.
+func names(t *testing.T) map[string]bool {
+	t.Helper()
+	all, err := os.ReadDir(os.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	out := map[string]bool{}
+	for _, d := range all {
+		if strings.Contains(d.Name(), "amberproof") || strings.HasPrefix(d.Name(), "#sql") {
+			out[d.Name()] = true
+		}
+	}
+	return out
 }

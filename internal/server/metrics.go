@@ -16,7 +16,7 @@ type runCollector struct {
 }
 
 func newRunCollector(a *app.App) prometheus.Collector {
-	return &runCollector{a, prometheus.NewDesc("amberproof_runs", "Newest 500 runs by state.", []string{"state"}, nil)}
+	return &runCollector{a, prometheus.NewDesc("amberproof_runs", "Runs by state.", []string{"state"}, nil)}
 }
 
 func (c *runCollector) Describe(ch chan<- *prometheus.Desc) { ch <- c.desc }
@@ -24,16 +24,12 @@ func (c *runCollector) Describe(ch chan<- *prometheus.Desc) { ch <- c.desc }
 func (c *runCollector) Collect(ch chan<- prometheus.Metric) {
 	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Second)
 	defer cancel()
-	runs, err := c.app.Store.Runs(ctx, 0)
+	count, err := c.app.Runs.Count(ctx)
 	if err != nil {
 		ch <- prometheus.NewInvalidMetric(c.desc, err)
 		return
 	}
-	count := map[string]int{}
-	for _, r := range runs {
-		count[string(r.State)]++
-	}
 	for s, n := range count {
-		ch <- prometheus.MustNewConstMetric(c.desc, prometheus.GaugeValue, float64(n), s)
+		ch <- prometheus.MustNewConstMetric(c.desc, prometheus.GaugeValue, float64(n), string(s))
 	}
 }

@@ -3,12 +3,11 @@ package server
 import (
 	"context"
 
-	"github.com/danielgtaylor/huma/v2"
-
 	"amberproof/core/scene"
 	"amberproof/core/trace"
+	"amberproof/internal/identity"
 	"amberproof/internal/job"
-	"amberproof/internal/store"
+	"amberproof/internal/scenes"
 )
 
 type partBody struct {
@@ -42,89 +41,106 @@ type animationBody struct {
 // poseBody is a scene at a moment of an animation.
 type poseBody struct {
 	Parts [][12]float32 `json:"parts" nullable:"false" doc:"For each part the rows of its 3x4 matrix to the world"`
-	Views []store.View  `json:"views" nullable:"false" doc:"The views, those that follow a moving camera where it is then"`
+	Views []scenes.View `json:"views" nullable:"false" doc:"The views, those that follow a moving camera where it is then"`
 }
 
 type sceneBody struct {
-	Scene      store.Scene     `json:"scene"`
+	Scene      scenes.Scene    `json:"scene"`
 	Objects    []objectBody    `json:"objects" nullable:"false"`
 	Parts      []partBody      `json:"parts" nullable:"false"`
 	Lamps      []lampBody      `json:"lamps" nullable:"false"`
-	Views      []store.View    `json:"views" nullable:"false"`
+	Views      []scenes.View   `json:"views" nullable:"false"`
 	Animations []animationBody `json:"animations" nullable:"false"`
 	Centre     [3]float32      `json:"centre" nullable:"false" doc:"Of the product, metres"`
 	Radius     float32         `json:"radius"`
 }
 
 func (s *Server) scenes() {
-	huma.Register(s.api, op("GET", "/api/projects", "list-projects", "All projects"), func(ctx context.Context, _ *struct{}) (*Reply[[]store.Project], error) {
-		v, err := s.app.Store.Projects(ctx)
-		return reply(v), s.problem(err)
+	handle(s, "GET", "/api/projects", "list-projects", "All projects", func(ctx context.Context, who identity.Actor, _ *nothing) (list[scenes.Project], error) {
+		return listed(s.app.Scenes.Projects(ctx, who))
 	})
-	huma.Register(s.api, op("GET", "/api/settings", "get-settings", "Every setting of a ticket: unit, range, default and help"), func(context.Context, *struct{}) (*Reply[settingsBody], error) {
-		return reply(settingsBody{job.Settings(), job.Presets(), job.New(), s.app.Version}), nil
+	handle(s, "GET", "/api/scenes", "list-scenes", "Scenes, newest first", func(ctx context.Context, who identity.Actor, in *struct {
+		PutAway bool `query:"putAway"`
+	}) (list[scenes.Scene], error) {
+		return listed(s.app.Scenes.List(ctx, who, in.PutAway))
 	})
-	huma.Register(s.api, op("GET", "/api/scenes", "list-scenes", "All scenes, newest first"), func(ctx context.Context, _ *struct{}) (*Reply[[]store.Scene], error) {
-		v, err := s.app.Store.Scenes(ctx)
-		return reply(v), s.problem(err)
-	})
-	huma.Register(s.api, op("GET", "/api/scenes/{id}", "get-scene", "A scene with its parts, lights and views"), func(ctx context.Context, in *ByID) (*Reply[sceneBody], error) {
-		row, sc, err := s.app.Scene(ctx, in.ID)
+	handle(s, "GET", "/api/scenes/{id}", "get-scene", "A scene with its parts, lights and views", func(ctx context.Context, who identity.Actor, in *ByID) (sceneBody, error) {
+		row, sc, err := s.app.Scenes.Open(ctx, who, in.ID)
 		if err != nil {
-			return nil, s.problem(err)
+			return sceneBody{}, err
 		}
-		views, err := s.app.Store.Views(ctx, in.ID)
-		if err != nil {
-			return nil, s.problem(err)
-		}
-		return reply(describeScene(row, sc, views)), nil
+		views, err := s.app.Scenes.Views(ctx, who, in.ID)
+		return describeScene(row, sc, views), err
 	})
-	huma.Register(s.api, op("GET", "/api/scenes/{id}/pose", "pose-scene", "Where parts and views are at a moment of an animation"), func(ctx context.Context, in *struct {
+	handle(s, "PATCH", "/api/scenes/{id}", "change-scene", "Rename a scene, put it away or take it out again", func(ctx context.Context, who identity.Actor, in *struct {
+		ByID
+		Body struct {
+			Name    *string `json:"name,omitempty" maxLength:"120"`
+			PutAway *bool   `json:"putAway,omitempty"`
+		}
+	}) (v scenes.Scene, err error) {
+		if in.Body.Name != nil {
+			v, err = s.app.Scenes.Rename(ctx, who, in.ID, *in.Body.Name)
+		}
+		if in.Body.PutAway != nil && err == nil {
+			v, err = s.app.Scenes.PutAway(ctx, who, in.ID, *in.Body.PutAway)
+		}
+		return v, err
+	})
+	perform(s, "DELETE", "/api/scenes/{id}", "remove-scene", "Remove a scene without jobs for good", func(ctx context.Context, who identity.Actor, in *ByID) error {
+		return s.app.Scenes.Remove(ctx, who, in.ID)
+	})
+	handle(s, "GET", "/api/scenes/{id}/pose", "pose-scene", "Where parts and views are at a moment of an animation", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Animation string  `query:"animation" maxLength:"200"`
 		Moment    float64 `query:"moment" minimum:"0" maximum:"1000000"`
-	}) (*Reply[poseBody], error) {
-		v, views, err := s.app.Pose(ctx, in.ID, in.Animation, in.Moment)
+	}) (poseBody, error) {
+		v, views, err := s.app.Scenes.Pose(ctx, who, in.ID, in.Animation, in.Moment)
 		if err != nil {
-			return nil, s.problem(err)
+			return poseBody{}, err
 		}
 		b := poseBody{Views: views}
 		for _, p := range v.Parts {
 			b.Parts = append(b.Parts, [12]float32(v.Objects[p.Object].World))
 		}
-		return reply(b), nil
+		return b, nil
 	})
-	huma.Register(s.api, op("GET", "/api/surrounds", "list-surrounds", "All environment pictures"), func(ctx context.Context, _ *struct{}) (*Reply[[]store.Surround], error) {
-		v, err := s.app.Store.Surrounds(ctx)
-		return reply(v), s.problem(err)
+	handle(s, "GET", "/api/surrounds", "list-surrounds", "All environment pictures", func(ctx context.Context, who identity.Actor, _ *nothing) (list[scenes.Surround], error) {
+		return listed(s.app.Scenes.Surrounds(ctx, who))
 	})
-	huma.Register(s.api, op("POST", "/api/scenes/{id}/views", "save-view", "Save a new view"), func(ctx context.Context, in *struct {
+	handle(s, "GET", "/api/imports/{word}", "get-import", "Where an import stands that was sent with a word", func(_ context.Context, _ identity.Actor, in *struct {
+		Word string `path:"word" maxLength:"64"`
+	}) (scenes.Waiting, error) {
+		return s.app.Scenes.Waiting(in.Word), nil
+	})
+}
+
+func (s *Server) views() {
+	handle(s, "POST", "/api/scenes/{id}/views", "save-view", "Save a new view", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {
 			Name   string     `json:"name" maxLength:"120"`
 			Camera job.Camera `json:"camera"`
 		}
-	}) (*Reply[store.View], error) {
-		v, err := s.app.SaveView(ctx, in.ID, in.Body.Name, in.Body.Camera)
-		return reply(v), s.problem(err)
+	}) (scenes.View, error) {
+		return s.app.Scenes.SaveView(ctx, who, in.ID, in.Body.Name, in.Body.Camera)
 	})
-	huma.Register(s.api, op("PATCH", "/api/views/{id}", "change-view", "Rename, move, lock or unlock a view"), func(ctx context.Context, in *struct {
+	handle(s, "PATCH", "/api/views/{id}", "change-view", "Rename, move, lock or unlock a view", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {
 			Name   *string     `json:"name,omitempty" maxLength:"120"`
 			Locked *bool       `json:"locked,omitempty"`
 			Camera *job.Camera `json:"camera,omitempty"`
 		}
-	}) (*Reply[store.View], error) {
-		v, err := s.app.ChangeView(ctx, in.ID, in.Body.Name, in.Body.Locked, in.Body.Camera)
-		return reply(v), s.problem(err)
+	}) (scenes.View, error) {
+		return s.app.Scenes.ChangeView(ctx, who, in.ID, scenes.ViewChange(in.Body))
 	})
-	huma.Register(s.api, op("DELETE", "/api/views/{id}", "remove-view", "Remove an unlocked view"), func(ctx context.Context, in *ByID) (*struct{}, error) {
-		return nil, s.problem(s.app.Store.RemoveView(ctx, in.ID))
+	perform(s, "DELETE", "/api/views/{id}", "remove-view", "Remove an unlocked view", func(ctx context.Context, who identity.Actor, in *ByID) error {
+		return s.app.Scenes.RemoveView(ctx, who, in.ID)
 	})
 }
 
-func describeScene(row store.Scene, sc *scene.Scene, views []store.View) sceneBody {
+func describeScene(row scenes.Scene, sc *scene.Scene, views []scenes.View) sceneBody {
 	b := sceneBody{Scene: row, Objects: []objectBody{}, Parts: []partBody{}, Lamps: []lampBody{}, Views: views, Animations: []animationBody{}}
 	for _, o := range sc.Objects {
 		b.Objects = append(b.Objects, objectBody{o.Name, o.Parent})

@@ -1,15 +1,16 @@
 // Package server is the HTTP interface: it decodes, calls a use case, and
-// encodes. Nothing of the job is decided here.
+// encodes. Nothing of the job is decided here. Who acts is put into the
+// request's context by a chain of middleware; use cases ask what they may do.
 package server
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
-	"io/fs"
 	"log/slog"
-	"net"
 	"net/http"
-	"net/url"
+	"path"
+	"reflect"
 	"strings"
 	"time"
 
@@ -20,9 +21,10 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"amberproof/internal/app"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
 	"amberproof/internal/job"
 	"amberproof/internal/store"
-	"amberproof/web"
 )
 
 // Server answers HTTP requests for an app.
@@ -33,31 +35,51 @@ type Server struct {
 	api      huma.API
 	requests *prometheus.CounterVec
 	seconds  *prometheus.HistogramVec
+	sockets  chan struct{} // one entry for each open web socket
 }
 
 // New makes a server.
 func New(a *app.App, log *slog.Logger) (*Server, error) {
 	gin.SetMode(gin.ReleaseMode)
-	s := &Server{app: a, log: log, engine: gin.New()}
+	s := &Server{app: a, log: log, engine: gin.New(), sockets: make(chan struct{}, mostSockets)}
 	reg := prometheus.NewRegistry()
 	s.requests = prometheus.NewCounterVec(prometheus.CounterOpts{Name: "amberproof_requests_total", Help: "HTTP requests by route and status."}, []string{"route", "status"})
 	s.seconds = prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "amberproof_request_seconds", Help: "Time to answer, by route."}, []string{"route"})
 	reg.MustRegister(s.requests, s.seconds, newRunCollector(a))
-	s.engine.Use(gin.CustomRecovery(s.recovered), s.observe, localOnly)
-	s.engine.MaxMultipartMemory = 32 << 20
+	s.engine.Use(gin.CustomRecovery(s.recovered), s.observe, localOnly, protect, identify, patience)
 
 	cfg := huma.DefaultConfig("Amber Proof", "0.1")
 	cfg.DocsPath = "" // its page would load scripts from elsewhere
 	cfg.SchemasPath = ""
 	cfg.CreateHooks = nil
+	cfg.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
 	s.api = humagin.New(s.engine, cfg)
+	s.settings()
 	s.scenes()
+	s.views()
 	s.jobs()
 	s.runs()
-	s.raw()
+	s.library()
+	g := s.engine.Group("/api")
+	s.uploads(g)
+	s.pictures(g)
+	s.deliveries(g)
+	g.GET("/live", s.live)
 	s.engine.GET("/metrics", gin.WrapH(promhttp.HandlerFor(reg, promhttp.HandlerOpts{})))
 	s.engine.GET("/healthz", s.health)
 	return s, s.frontEnd()
+}
+
+// schemaName names a type in the description: by itself, or with its package
+// where that says what it is of.
+func schemaName(t reflect.Type, hint string) string {
+	name := huma.DefaultSchemaNamer(t, hint)
+	switch t.Name() {
+	case "Page", "Line", "Last", "Entry", "Detail", "Versions", "Pass", "File":
+		of := path.Base(t.PkgPath())
+		return strings.ToUpper(of[:1]) + of[1:] + name
+	}
+	return name
 }
 
 // Handler is the server as an http.Handler.
@@ -66,62 +88,10 @@ func (s *Server) Handler() http.Handler { return s.engine }
 // OpenAPI is the description of the interface, as JSON.
 func (s *Server) OpenAPI() ([]byte, error) { return s.api.OpenAPI().MarshalJSON() }
 
-// recovered answers a programming error without telling its inside.
-func (s *Server) recovered(c *gin.Context, err any) {
-	s.log.Error("a request failed by a programming error", "path", c.Request.URL.Path, "error", err)
-	c.AbortWithStatusJSON(http.StatusInternalServerError, gin.H{"title": "Internal error", "status": 500, "detail": "Something went wrong inside; the server's log says what."})
-}
-
-func (s *Server) observe(c *gin.Context) {
-	began := time.Now()
-	c.Next()
-	route := c.FullPath()
-	if route == "" {
-		route = "other"
-	}
-	s.requests.WithLabelValues(route, http.StatusText(c.Writer.Status())).Inc()
-	s.seconds.WithLabelValues(route).Observe(time.Since(began).Seconds())
-	if c.Writer.Status() >= 500 {
-		s.log.Warn("request", "method", c.Request.Method, "path", c.Request.URL.Path, "status", c.Writer.Status())
-	}
-}
-
-// localOnly refuses requests that a page of another site makes in the user's
-// browser: those with a foreign Host (DNS rebinding) or Origin.
-func localOnly(c *gin.Context) {
-	if !loopback(c.Request.Host) {
-		c.AbortWithStatusJSON(http.StatusForbidden, gin.H{"title": "Forbidden", "status": 403, "detail": "This server answers on loopback addresses only."})
-		return
-	}
-	if o := c.GetHeader("Origin"); o != "" {
-		if u, err := url.Parse(o); err != nil || u.Host != c.Request.Host {
-			c.AbortWithStatusJSON(http.StatusForbidden, gin.H{"title": "Forbidden", "status": 403, "detail": "Requests from other sites are not answered."})
-			return
-		}
-	}
-	h := c.Writer.Header()
-	h.Set("X-Content-Type-Options", "nosniff")
-	h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' blob: data:; frame-ancestors 'none'")
-	h.Set("Referrer-Policy", "same-origin")
-	c.Next()
-}
-
-func loopback(hostport string) bool {
-	host, _, err := net.SplitHostPort(hostport)
-	if err != nil {
-		host = hostport
-	}
-	if host == "localhost" {
-		return true
-	}
-	ip := net.ParseIP(strings.Trim(host, "[]"))
-	return ip != nil && ip.IsLoopback()
-}
-
 func (s *Server) health(c *gin.Context) {
 	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
 	defer cancel()
-	if err := s.app.Store.Ping(ctx); err != nil {
+	if err := s.app.Ping(ctx); err != nil {
 		c.JSON(http.StatusServiceUnavailable, gin.H{"status": "database down"})
 		return
 	}
@@ -130,7 +100,7 @@ func (s *Server) health(c *gin.Context) {
 
 // problem turns an error into an HTTP one, in words for people (RFC 9457).
 func (s *Server) problem(err error) error {
-	var b *app.BadInputError
+	var b *fault.Input
 	switch {
 	case err == nil:
 		return nil
@@ -140,67 +110,108 @@ func (s *Server) problem(err error) error {
 			details = append(details, &huma.ErrorDetail{Location: f.Path, Message: f.Message})
 		}
 		return huma.Error422UnprocessableEntity(b.Message, details...)
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, fault.ErrNotFound):
 		return huma.Error404NotFound(err.Error())
-	case errors.Is(err, store.ErrChanged), errors.Is(err, store.ErrState), errors.Is(err, store.ErrTaken):
+	case errors.Is(err, fault.ErrForbidden):
+		return huma.Error403Forbidden(err.Error())
+	case errors.Is(err, fault.ErrChanged), errors.Is(err, fault.ErrState), errors.Is(err, fault.ErrTaken):
 		return huma.Error409Conflict(err.Error())
-	case errors.Is(err, context.Canceled):
+	case errors.Is(err, fault.ErrBusy):
+		return huma.Error503ServiceUnavailable(err.Error())
+	case store.Gone(err):
+		return huma.Error503ServiceUnavailable("The database cannot be reached at the moment; it is being started again. Try once more in a few seconds.")
+	case errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded):
 		return huma.NewError(499, "the request was given up")
 	}
 	s.log.Error("a request failed", "error", err)
 	return huma.Error500InternalServerError("Something went wrong inside; the server's log says what.")
 }
 
-// frontEnd serves the built pages; every address that is not a file is the
-// application's own and gets its page.
-func (s *Server) frontEnd() error {
-	dist, err := fs.Sub(web.Dist, "dist")
-	if err != nil {
-		return err
+// fail answers a request that is not JSON's with an error.
+func (s *Server) fail(c *gin.Context, err error) {
+	err = s.problem(err)
+	var e *huma.ErrorModel
+	if errors.As(err, &e) {
+		c.AbortWithStatusJSON(e.Status, e)
+		return
 	}
-	files := http.FileServerFS(dist)
-	s.engine.NoRoute(func(c *gin.Context) {
-		p := strings.TrimPrefix(c.Request.URL.Path, "/")
-		if strings.HasPrefix(p, "api/") {
-			c.JSON(http.StatusNotFound, gin.H{"title": "Not found", "status": 404, "detail": "There is nothing at this address."})
-			return
-		}
-		if f, err := fs.Stat(dist, p); err == nil && !f.IsDir() {
-			if strings.HasPrefix(p, "assets/") { // named by content
-				c.Header("Cache-Control", "public, max-age=31536000, immutable")
-			}
-			files.ServeHTTP(c.Writer, c.Request)
-			return
-		}
-		page, err := fs.ReadFile(dist, "index.html")
-		if err != nil {
-			c.String(http.StatusNotFound, "The front end has not been built; ./run builds it.")
-			return
-		}
-		c.Header("Cache-Control", "no-cache")
-		c.Data(http.StatusOK, "text/html; charset=utf-8", page)
-	})
-	return nil
+	c.AbortWithStatusJSON(http.StatusInternalServerError, gin.H{"title": "Internal error", "status": 500, "detail": "Something went wrong inside."})
 }
 
-// op describes an operation.
-func op(method, path, id, summary string) huma.Operation {
-	return huma.Operation{Method: method, Path: path, OperationID: id, Summary: summary, MaxBodyBytes: 8 << 20}
+// refuse answers with a status and a sentence.
+func refuse(c *gin.Context, status int, detail string) {
+	c.AbortWithStatusJSON(status, gin.H{"title": http.StatusText(status), "status": status, "detail": detail})
 }
+
+// mostBody bounds the body of a request that is not an upload, in bytes.
+const mostBody = 8 << 20
 
 // Reply is a JSON answer.
 type Reply[T any] struct{ Body T }
-
-func reply[T any](v T) *Reply[T] { return &Reply[T]{v} }
 
 // ByID is the input of operations on one thing.
 type ByID struct {
 	ID int64 `path:"id"`
 }
 
+// handle registers an operation: what it takes, who acts, and what it answers.
+func handle[In, Out any](s *Server, method, path, id, summary string, f func(ctx context.Context, who identity.Actor, in *In) (Out, error)) {
+	o := huma.Operation{Method: method, Path: path, OperationID: id, Summary: summary, MaxBodyBytes: mostBody}
+	huma.Register(s.api, o, func(ctx context.Context, in *In) (*Reply[Out], error) {
+		v, err := f(ctx, identity.From(ctx), in)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		return &Reply[Out]{v}, nil
+	})
+}
+
+// perform registers an operation that answers nothing.
+func perform[In any](s *Server, method, path, id, summary string, f func(ctx context.Context, who identity.Actor, in *In) error) {
+	o := huma.Operation{Method: method, Path: path, OperationID: id, Summary: summary, MaxBodyBytes: mostBody}
+	huma.Register(s.api, o, func(ctx context.Context, in *In) (*struct{}, error) {
+		return nil, s.problem(f(ctx, identity.From(ctx), in))
+	})
+}
+
+// nothing is the input of operations that take none.
+type nothing struct{}
+
+// settingsBody is what the forms are made of.
 type settingsBody struct {
 	Settings []job.Setting `json:"settings" nullable:"false"`
 	Presets  []job.Preset  `json:"presets" nullable:"false"`
 	Default  job.Ticket    `json:"default"`
 	Version  string        `json:"version"`
+}
+
+func (s *Server) settings() {
+	handle(s, "GET", "/api/settings", "get-settings", "Every setting of a ticket: unit, range, default and help", func(context.Context, identity.Actor, *nothing) (settingsBody, error) {
+		return settingsBody{job.Settings(), job.Presets(), job.New(), s.app.Version}, nil
+	})
+}
+
+func (s *Server) library() {
+	type ByKind struct {
+		Kind string `path:"kind" maxLength:"40"`
+	}
+	type libraryBody = json.RawMessage
+	handle(s, "GET", "/api/library/{kind}", "list-library", "The newest version of everything of a kind", func(ctx context.Context, who identity.Actor, in *ByKind) (list[libraryEntry], error) {
+		return listed(s.app.Library.List(ctx, who, in.Kind))
+	})
+	handle(s, "POST", "/api/library/{kind}", "keep-in-library", "Keep something under a name, as the next version of it", func(ctx context.Context, who identity.Actor, in *struct {
+		ByKind
+		Body struct {
+			Name string      `json:"name" maxLength:"120"`
+			Body libraryBody `json:"body"`
+		}
+	}) (libraryEntry, error) {
+		return s.app.Library.Keep(ctx, who, in.Kind, in.Body.Name, in.Body.Body)
+	})
+	perform(s, "DELETE", "/api/library/{kind}/{key}", "put-away-from-library", "Take an entry out of the library", func(ctx context.Context, who identity.Actor, in *struct {
+		ByKind
+		Key string `path:"key" maxLength:"80"`
+	}) error {
+		return s.app.Library.PutAway(ctx, who, in.Kind, in.Key)
+	})
 }

@@ -24,8 +24,11 @@ import (
 	"amberproof/core/importer"
 	"amberproof/demo"
 	"amberproof/internal/app"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+	"amberproof/internal/jobs"
+	"amberproof/internal/runs"
 	"amberproof/internal/server"
-	"amberproof/internal/store"
 	"amberproof/internal/testkit"
 )
 
@@ -34,7 +37,7 @@ func TestMain(m *testing.M) { testkit.Main(m) }
 type site struct {
 	*httptest.Server
 	app *app.App
-	job store.Job
+	job jobs.Job
 }
 
 func open(t *testing.T) *site {
@@ -104,7 +107,7 @@ func (s *site) upload(t *testing.T, path string, files map[string]string) (int, 
 }
 
 func TestTheCheckedInDescriptionIsCurrent(t *testing.T) {
-	s, err := server.New(app.New(nil, nil, "", 1, slog.Default()), slog.Default())
+	s, err := server.New(app.New(app.Options{Threads: 1, Log: slog.Default()}), slog.Default())
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -171,11 +174,11 @@ func TestUploadsByEveryRoute(t *testing.T) {
 func TestBadUploadsAreRefusedInWords(t *testing.T) {
 	s := open(t)
 	for words, files := range map[string]map[string]string{
-		"not a GLB file":        {"a.glb": "no scene"},
-		"upload it together":    {"a.gltf": `{"asset":{"version":"2.0"},"buffers":[{"uri":"b.bin","byteLength":4}]}`},
-		"no scene of a known type":     {"readme.md": "hello"},
-		"the archive is damage": {"a.zip": "PK no"},
-		"holds no file":         {},
+		"not a GLB file":           {"a.glb": "no scene"},
+		"upload it together":       {"a.gltf": `{"asset":{"version":"2.0"},"buffers":[{"uri":"b.bin","byteLength":4}]}`},
+		"no scene of a known type": {"readme.md": "hello"},
+		"the archive is damage":    {"a.zip": "PK no"},
+		"holds no file":            {},
 	} {
 		code, got := s.upload(t, "/api/scenes", files)
 		if code != 422 || !strings.Contains(fmt.Sprint(got["detail"]), words) {
@@ -188,7 +191,7 @@ func TestBadUploadsAreRefusedInWords(t *testing.T) {
 	if code, _ := s.ask(t, "POST", "/api/scenes", map[string]string{}); code != 400 {
 		t.Errorf("no form: %d", code)
 	}
-	scenes, err := s.app.Store.Scenes(context.Background())
+	scenes, err := s.app.Scenes.List(t.Context(), identity.Local, false)
 	if err != nil || len(scenes) != 1 {
 		t.Errorf("%d scenes, %v", len(scenes), err)
 	}
@@ -209,7 +212,7 @@ func TestFaultsConflictsAndAbsences(t *testing.T) {
 	if code, got = s.ask(t, "PUT", path+"/ticket", map[string]any{"version": 1, "ticket": s.job.Ticket}); code != 409 {
 		t.Errorf("old version: %d %v", code, got["raw"])
 	}
-	for _, p := range []string{"/api/jobs/999", "/api/runs/999", "/api/scenes/999", "/api/runs/999/picture/beauty.png", "/api/nowhere", "/api/runs/999/delivery.zip", "/api/scenes/x/shape"} {
+	for _, p := range []string{"/api/jobs/999", "/api/runs/999", "/api/scenes/999", "/api/runs/999/picture/beauty.png", "/api/nowhere", "/api/runs/999/deliveries/1/delivery.zip", "/api/runs/999/deliveries/1/files/x.exr", "/api/scenes/999/picture.png", "/assets/none.js", "/favicon.gif", "/api/scenes/x/shape"} {
 		if code, _ := s.ask(t, "GET", p, nil); code != 404 {
 			t.Errorf("%s: %d", p, code)
 		}
@@ -227,24 +230,27 @@ func TestARunByHTTP(t *testing.T) {
 	s := open(t)
 	ctx, cancel := context.WithTimeout(context.Background(), 60*time.Second)
 	defer cancel()
-	go func() { _ = s.app.Work(ctx) }()
+	go func() { _ = s.app.Runs.Work(ctx) }()
 	conn, _, err := websocket.Dial(ctx, "ws"+strings.TrimPrefix(s.URL, "http")+"/api/live", nil)
 	if err != nil {
 		t.Fatal(err)
 	}
 	defer conn.CloseNow()
-	code, got := s.ask(t, "POST", fmt.Sprintf("/api/jobs/%d/runs", s.job.ID), nil)
+	code, got := s.ask(t, "POST", fmt.Sprintf("/api/jobs/%d/runs", s.job.ID), map[string]any{"version": s.job.Version})
 	if code != 200 {
 		t.Fatalf("%d %v", code, got["raw"])
 	}
 	id := int64(got["id"].(float64))
-	var e app.Event
-	for e.State != store.Done {
-		if err := wsjson.Read(ctx, conn, &e); err != nil {
+	for done := false; !done; {
+		var m struct{ Events []runs.Event }
+		if err := wsjson.Read(ctx, conn, &m); err != nil {
 			t.Fatal(err)
 		}
-		if e.State == store.Failed {
-			t.Fatal(e.Note)
+		for _, e := range m.Events {
+			done = done || e.State == job.Done
+			if e.State == job.Failed {
+				t.Fatal(e.Note)
+			}
 		}
 	}
 	run := fmt.Sprintf("/api/runs/%d", id)
@@ -252,7 +258,7 @@ func TestARunByHTTP(t *testing.T) {
 	if code != 200 || !strings.Contains(got["slug"].(string), "16 samples") {
 		t.Fatalf("%d %v", code, got["raw"])
 	}
-	files := got["files"].([]any)
+	files := got["deliveries"].([]any)[0].(map[string]any)["files"].([]any)
 	for _, p := range got["passes"].([]any) {
 		key := p.(map[string]any)["key"].(string)
 		if code, got := s.ask(t, "GET", run+"/picture/"+key+".png?side=50&ev=1&display=plain", nil); code != 200 || !strings.HasPrefix(got["raw"].(string), "\x89PNG") {
@@ -267,17 +273,17 @@ func TestARunByHTTP(t *testing.T) {
 	}
 	for _, f := range files {
 		p := f.(map[string]any)["path"].(string)
-		code, got := s.ask(t, "GET", run+"/files/"+p, nil)
+		code, got := s.ask(t, "GET", run+"/deliveries/1/files/"+p, nil)
 		if code != 200 || float64(len(got["raw"].(string))) != f.(map[string]any)["bytes"].(float64) {
 			t.Errorf("file %s: %d, %d bytes", p, code, len(got["raw"].(string)))
 		}
 	}
 	for _, p := range []string{"../film", "..%2Ffilm", "nothing.exr"} {
-		if code, _ := s.ask(t, "GET", run+"/files/"+p, nil); code != 404 {
+		if code, _ := s.ask(t, "GET", run+"/deliveries/1/files/"+p, nil); code != 404 {
 			t.Errorf("%s: %d", p, code)
 		}
 	}
-	_, got = s.ask(t, "GET", run+"/delivery.zip", nil)
+	_, got = s.ask(t, "GET", run+"/deliveries/1/delivery.zip", nil)
 	z, err := zip.NewReader(strings.NewReader(got["raw"].(string)), int64(len(got["raw"].(string))))
 	if err != nil || len(z.File) != len(files)+1 {
 		t.Errorf("zip: %v", err)
@@ -317,7 +323,7 @@ func TestPosesByHTTP(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	row, err := s.app.ImportScene(t.Context(), s.job.Project, importer.Bundle{demo.SceneFile: glb})
+	row, err := s.app.Scenes.ImportBundle(t.Context(), identity.Local, s.job.Project, importer.Bundle{demo.SceneFile: glb})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -350,5 +356,156 @@ func TestPosesByHTTP(t *testing.T) {
 	}
 	if code, got := s.ask(t, "GET", path+"/pose?animation=none&moment=0", nil); code != 422 || !strings.Contains(got["raw"].(string), "no animation") {
 		t.Errorf("an animation that is not there: %d %v", code, got["raw"])
+	}
+}
+
+// Addresses that are no page's answer 404; pages get the application.
+func TestOnlyPagesGetThePage(t *testing.T) {
+	s := open(t)
+	get := func(path, accept string) (int, http.Header) {
+		r, err := http.NewRequest("GET", s.URL+path, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		r.Header.Set("Accept", accept)
+		resp, err := http.DefaultClient.Do(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer resp.Body.Close()
+		return resp.StatusCode, resp.Header
+	}
+	if code, h := get("/jobs/7", "text/html,*/*"); code != 200 && code != 404 || code == 200 && !strings.HasPrefix(h.Get("Content-Type"), "text/html") {
+		t.Errorf("a page: %d", code) // 404 where the front end has not been built
+	}
+	for _, c := range [][2]string{{"/jobs/7", "application/json"}, {"/robots.txt", "text/html"}, {"/api/none", "text/html"}} {
+		if code, _ := get(c[0], c[1]); code != 404 {
+			t.Errorf("%v: %d", c, code)
+		}
+	}
+	if _, h := get("/healthz", "*/*"); h.Get("Cross-Origin-Resource-Policy") != "same-origin" {
+		t.Errorf("headers %v", h)
+	}
+}
+
+// A page that connects is told first what is going: what it held to be going
+// before and is not in that has ended.
+func TestAPageIsToldFirstWhatIsGoing(t *testing.T) {
+	s := open(t)
+	conn, _, err := websocket.Dial(t.Context(), "ws"+strings.TrimPrefix(s.URL, "http")+"/api/live", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer conn.CloseNow()
+	var m struct {
+		Now    bool
+		Events []runs.Event
+	}
+	if err := wsjson.Read(t.Context(), conn, &m); err != nil || !m.Now || len(m.Events) != 0 {
+		t.Errorf("%+v %v", m, err)
+	}
+}
+
+func TestQueueByHTTP(t *testing.T) {
+	s := open(t)
+	var ids []int64
+	for range 3 {
+		code, got := s.ask(t, "POST", fmt.Sprintf("/api/jobs/%d/runs", s.job.ID), map[string]any{"version": s.job.Version})
+		if code != 200 {
+			t.Fatalf("%d %v", code, got["raw"])
+		}
+		ids = append(ids, int64(got["id"].(float64)))
+	}
+	if code, got := s.ask(t, "POST", fmt.Sprintf("/api/jobs/%d/runs", s.job.ID), map[string]any{"version": 99}); code != 409 {
+		t.Errorf("another version was run: %d %v", code, got["raw"])
+	}
+	if code, _ := s.ask(t, "PUT", fmt.Sprintf("/api/runs/%d/place", ids[2]), map[string]any{"after": 0}); code != 204 {
+		t.Errorf("place: %d", code)
+	}
+	if code, got := s.ask(t, "POST", fmt.Sprintf("/api/runs/%d/cancel", ids[1]), nil); code != 200 || got["state"] != "cancelled" {
+		t.Errorf("cancel: %d %v", code, got["raw"])
+	}
+	if code, _ := s.ask(t, "POST", fmt.Sprintf("/api/runs/%d/dance", ids[0]), nil); code != 422 {
+		t.Errorf("dance: %d", code)
+	}
+	_, got := s.ask(t, "GET", "/api/queue", nil)
+	var order []int64
+	for _, r := range got["runs"].([]any) {
+		order = append(order, int64(r.(map[string]any)["id"].(float64)))
+	}
+	if fmt.Sprint(order) != fmt.Sprint([]int64{ids[2], ids[0]}) {
+		t.Errorf("the queue is %v", order)
+	}
+	if code, _ := s.ask(t, "DELETE", fmt.Sprintf("/api/runs/%d", ids[1]), nil); code != 204 {
+		t.Errorf("remove: %d", code)
+	}
+	_, got = s.ask(t, "GET", "/api/runs?states=queued,cancelled", nil)
+	if n := len(got["runs"].([]any)); n != 2 {
+		t.Errorf("%d runs", n)
+	}
+}
+
+func TestJobsAndScenesAreNamedCopiedAndPutAway(t *testing.T) {
+	s := open(t)
+	path := fmt.Sprintf("/api/jobs/%d", s.job.ID)
+	code, twin := s.ask(t, "POST", path+"/copy", map[string]any{"name": "  Bench \u00e9t\u00e9  "})
+	if code != 200 || twin["name"] != "Bench \u00e9t\u00e9" {
+		t.Fatalf("copy: %d %v", code, twin["raw"])
+	}
+	if code, got := s.ask(t, "PATCH", path, map[string]any{"name": "Table", "putAway": true}); code != 200 || got["name"] != "Table" || got["putAway"] != true {
+		t.Errorf("change: %d %v", code, got["raw"])
+	}
+	if code, _ := s.ask(t, "PATCH", path, map[string]any{"name": "   "}); code != 422 {
+		t.Errorf("no name: %d", code)
+	}
+	for query, want := range map[string]string{"": "Bench \u00e9t\u00e9", "?putAway=true": "Table"} {
+		_, got := s.ask(t, "GET", "/api/jobs"+query, nil)
+		list := got["jobs"].([]any)
+		if len(list) != 1 || list[0].(map[string]any)["name"] != want {
+			t.Errorf("%s: %v", query, got["raw"])
+		}
+	}
+	scene := fmt.Sprintf("/api/scenes/%d", s.job.Scene)
+	if code, got := s.ask(t, "DELETE", scene, nil); code != 409 || !strings.Contains(got["raw"].(string), "jobs on the scene") {
+		t.Errorf("a scene with jobs was removed: %d %v", code, got["raw"])
+	}
+	if code, got := s.ask(t, "GET", scene+"/picture.png", nil); code != 200 || !strings.HasPrefix(got["raw"].(string), "\x89PNG") {
+		t.Errorf("shaded: %d", code)
+	}
+	for _, p := range []string{path, fmt.Sprintf("/api/jobs/%.0f", twin["id"]), scene} {
+		if code, got := s.ask(t, "DELETE", p, nil); code != 204 {
+			t.Errorf("%s: %d %v", p, code, got["raw"])
+		}
+	}
+}
+
+func TestTheLibraryByHTTP(t *testing.T) {
+	s := open(t)
+	body := map[string]any{"tone": 0.5, "secondTone": 0.2, "roughness": 1, "rules": []any{}}
+	for want := 1; want <= 2; want++ {
+		code, got := s.ask(t, "POST", "/api/library/clay", map[string]any{"name": "Pale clay", "body": body})
+		if code != 200 || got["version"] != float64(want) || got["key"] != "pale_clay" {
+			t.Fatalf("%d %v", code, got["raw"])
+		}
+	}
+	body["tone"] = 7
+	if code, got := s.ask(t, "POST", "/api/library/clay", map[string]any{"name": "Loud", "body": body}); code != 422 || !strings.Contains(got["raw"].(string), "surface.clay.tone") {
+		t.Errorf("a fault: %d %v", code, got["raw"])
+	}
+	if code, _ := s.ask(t, "POST", "/api/library/quality", map[string]any{"name": "PROOF", "body": map[string]any{}}); code != 422 {
+		t.Errorf("a name of the program's: %d", code)
+	}
+	if code, _ := s.ask(t, "GET", "/api/library/nonsense", nil); code != 422 {
+		t.Errorf("nonsense: %d", code)
+	}
+	_, got := s.ask(t, "GET", "/api/library/quality", nil)
+	if !strings.Contains(got["raw"].(string), `"key":"press"`) {
+		t.Errorf("presets: %v", got["raw"])
+	}
+	if code, _ := s.ask(t, "DELETE", "/api/library/clay/pale_clay", nil); code != 204 {
+		t.Errorf("put away: %d", code)
+	}
+	if code, _ := s.ask(t, "DELETE", "/api/library/quality/proof", nil); code != 409 {
+		t.Errorf("a preset was put away: %d", code)
 	}
 }

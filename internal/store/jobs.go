@@ -3,17 +3,57 @@ package store
 import (
 	"context"
 	"database/sql"
-	"encoding/json"
 	"fmt"
+	"time"
 
+	"amberproof/internal/fault"
 	"amberproof/internal/job"
 )
 
-const jobColumns = `id, project, scene, name, ticket, version, changed`
+// Job is a job's row. Version counts the saved states of its ticket.
+type Job struct {
+	ID, Project, Scene int64
+	Name               string
+	Ticket             job.Ticket
+	Version            int64
+	Changed            time.Time
+	PutAway            bool
+}
+
+// Line is what rows of jobs and of runs show of a ticket, so that lists need not
+// read tickets.
+type Line struct {
+	View          string
+	Width, Height int // of the frame as rendered, pixels
+	Surface       string
+	Preset        string
+	Target        float64 // noise, percent
+}
+
+// lineOf takes the line out of a ticket.
+func lineOf(t *job.Ticket) Line {
+	size := t.Size()
+	return Line{t.View.Name, size.X, size.Y, t.Surface.Mode, t.Quality.Preset, t.Quality.Noise}
+}
+
+// JobLine is a job in a list, with its last run.
+type JobLine struct {
+	ID, Project, Scene int64
+	Name, SceneName    string
+	SceneSHA256        string
+	Version            int64
+	Changed            time.Time
+	PutAway            bool
+	Line
+	Runs, Delivered int
+	Last            *RunLine
+}
+
+const jobColumns = `id, project, scene, name, ticket, version, changed, put_away`
 
 func readJob(r rows) (v Job, err error) {
 	var ticket string
-	if err = r.Scan(&v.ID, &v.Project, &v.Scene, &v.Name, &ticket, &v.Version, &v.Changed); err == nil {
+	if err = r.Scan(&v.ID, &v.Project, &v.Scene, &v.Name, &ticket, &v.Version, &v.Changed, &v.PutAway); err == nil {
 		v.Ticket, err = job.Restore([]byte(ticket))
 	}
 	return v, err
@@ -25,8 +65,9 @@ func (s *Store) AddJob(ctx context.Context, v Job) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	t := now()
-	r, err := s.db.ExecContext(ctx, `INSERT INTO jobs (project, scene, name, ticket, created, changed) VALUES (?,?,?,?,?,?)`, v.Project, v.Scene, v.Name, ticket, t, t)
+	t, l := now(), lineOf(&v.Ticket)
+	r, err := s.db.ExecContext(ctx, `INSERT INTO jobs (project, scene, name, ticket, created, changed, view, width, height, surface, preset, target) VALUES (?,?,?,?,?,?,?,?,?,?,?,?)`,
+		v.Project, v.Scene, v.Name, ticket, t, t, l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target)
 	if err != nil {
 		return 0, err
 	}
@@ -39,19 +80,70 @@ func (s *Store) Job(ctx context.Context, id int64) (Job, error) {
 	return v, missing(err, "job", id)
 }
 
-// Jobs lists all jobs, last changed first.
-func (s *Store) Jobs(ctx context.Context) ([]Job, error) {
-	return list(ctx, s.db, readJob, `SELECT `+jobColumns+` FROM jobs ORDER BY changed DESC, id DESC`)
+// JobsAfter lists at most n jobs, last changed first: those put away or those
+// that are not, of a scene or of all for scene 0. After is where an earlier page
+// ended; its zero value begins at the first.
+type JobsAfter struct {
+	Changed time.Time
+	ID      int64
 }
 
-// SaveTicket saves a ticket over the given version; ErrChanged when another
-// was saved meanwhile. It returns the new version.
+// Jobs lists a page of jobs.
+func (s *Store) Jobs(ctx context.Context, putAway bool, sceneID int64, after JobsAfter, n int) ([]JobLine, error) {
+	where, args := `j.put_away = ?`, []any{putAway}
+	if sceneID != 0 {
+		where, args = where+` AND j.scene = ?`, append(args, sceneID)
+	}
+	if after.ID != 0 {
+		where, args = where+` AND (j.changed, j.id) < (?, ?)`, append(args, after.Changed, after.ID)
+	}
+	read := func(r rows) (v JobLine, err error) {
+		var last lastRun
+		l := &v.Line
+		err = r.Scan(&v.ID, &v.Project, &v.Scene, &v.Name, &v.SceneName, &v.SceneSHA256, &v.Version, &v.Changed, &v.PutAway, &l.View, &l.Width, &l.Height, &l.Surface, &l.Preset, &l.Target,
+			&v.Runs, &v.Delivered, &last.id, &last.number, &last.state, &last.samples, &last.noise, &last.seconds, &last.share, &last.queued, &last.finished, &last.surface)
+		v.Last = last.line(&v)
+		return v, err
+	}
+	return list(ctx, s.db, read, `SELECT j.id, j.project, j.scene, j.name, s.name, s.sha256, j.version, j.changed, j.put_away, j.view, j.width, j.height, j.surface, j.preset, j.target,
+		(SELECT COUNT(*) FROM runs x WHERE x.job = j.id),
+		(SELECT COUNT(DISTINCT d.run) FROM deliveries d JOIN runs x ON x.id = d.run WHERE x.job = j.id AND NOT x.background),
+		r.id, r.number, r.state, r.samples, r.noise, r.seconds, r.share, r.queued, r.finished, r.surface
+		FROM jobs j JOIN scenes s ON s.id = j.scene LEFT JOIN runs r ON r.id = j.last_run
+		WHERE `+where+` ORDER BY j.changed DESC, j.id DESC LIMIT ?`, append(args, n)...)
+}
+
+// lastRun is a run that may be absent.
+type lastRun struct {
+	id               sql.NullInt64
+	number           sql.NullInt64
+	state, surface   sql.NullString
+	samples, seconds sql.NullFloat64
+	share            sql.NullFloat64
+	noise            *float64
+	queued           sql.NullTime
+	finished         *time.Time
+}
+
+func (l *lastRun) line(j *JobLine) *RunLine {
+	if !l.id.Valid {
+		return nil
+	}
+	r := &RunLine{ID: l.id.Int64, Job: j.ID, JobName: j.Name, Number: int(l.number.Int64), State: job.State(l.state.String), Queued: l.queued.Time, Finished: l.finished}
+	r.Samples, r.Noise, r.Seconds, r.Share, r.Surface = l.samples.Float64, l.noise, l.seconds.Float64, l.share.Float64, l.surface.String
+	return r
+}
+
+// SaveTicket saves a ticket over the given version and returns the new one;
+// fault.ErrChanged when another was saved meanwhile.
 func (s *Store) SaveTicket(ctx context.Context, id, version int64, t job.Ticket) (int64, error) {
 	ticket, err := toJSON(t)
 	if err != nil {
 		return 0, err
 	}
-	r, err := s.db.ExecContext(ctx, `UPDATE jobs SET ticket = ?, version = version + 1, changed = ? WHERE id = ? AND version = ?`, ticket, now(), id, version)
+	l := lineOf(&t)
+	r, err := s.db.ExecContext(ctx, `UPDATE jobs SET ticket = ?, version = version + 1, changed = ?, view = ?, width = ?, height = ?, surface = ?, preset = ?, target = ? WHERE id = ? AND version = ?`,
+		ticket, now(), l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target, id, version)
 	if err != nil {
 		return 0, err
 	}
@@ -61,144 +153,57 @@ func (s *Store) SaveTicket(ctx context.Context, id, version int64, t job.Ticket)
 	if _, err := s.Job(ctx, id); err != nil {
 		return 0, err
 	}
-	return 0, fmt.Errorf("the ticket: %w; load it again", ErrChanged)
+	return 0, fmt.Errorf("the ticket: %w", fault.ErrChanged)
 }
 
 // RenameJob gives a job another name.
 func (s *Store) RenameJob(ctx context.Context, id int64, name string) error {
-	r, err := s.db.ExecContext(ctx, `UPDATE jobs SET name = ? WHERE id = ?`, name, id)
-	if err != nil {
-		return err
-	}
-	if n, err := r.RowsAffected(); err != nil || n > 0 {
-		return err
-	}
-	return missing(sql.ErrNoRows, "job", id)
+	return s.change(ctx, "job", id, `UPDATE jobs SET name = ? WHERE id = ?`, name, id)
 }
 
-const runColumns = `id, job, number, resolved, fingerprint, state, fault, elements, queued, started, finished, seconds, samples, noise, share`
-
-func readRun(r rows) (v Run, err error) {
-	var resolved, elements string
-	if err = r.Scan(&v.ID, &v.Job, &v.Number, &resolved, &v.Fingerprint, &v.State, &v.Fault, &elements, &v.Queued, &v.Started, &v.Finished, &v.Seconds, &v.Samples, &v.Noise, &v.Share); err != nil {
-		return v, err
-	}
-	if v.Resolved, err = job.RestoreResolved([]byte(resolved)); err == nil {
-		err = json.Unmarshal([]byte(elements), &v.Elements)
-	}
-	return v, err
+// PutJobAway takes a job out of the lists, or back into them.
+func (s *Store) PutJobAway(ctx context.Context, id int64, away bool) error {
+	return s.change(ctx, "job", id, `UPDATE jobs SET put_away = ? WHERE id = ?`, away, id)
 }
 
-// AddRun queues a run of a job.
-func (s *Store) AddRun(ctx context.Context, jobID int64, r job.Resolved) (id int64, err error) {
-	resolved, err := toJSON(r)
-	if err != nil {
-		return 0, err
-	}
+// RemoveJob removes a job and its runs, and returns the runs, whose files are
+// then to be removed. Runs that are going, and unless delivered is set those
+// that have delivered, keep it from being removed: fault.ErrState.
+func (s *Store) RemoveJob(ctx context.Context, id int64, delivered bool) (runs []int64, err error) {
 	err = s.tx(ctx, func(t *sql.Tx) error {
-		// The job's row is locked, so that two runs cannot take one number.
-		if err := t.QueryRowContext(ctx, `SELECT id FROM jobs WHERE id = ? FOR UPDATE`, jobID).Scan(&jobID); err != nil {
-			return missing(err, "job", jobID)
+		if err := t.QueryRowContext(ctx, `SELECT id FROM jobs WHERE id = ? FOR UPDATE`, id).Scan(&id); err != nil {
+			return missing(err, "job", id)
 		}
-		res, err := t.ExecContext(ctx, `INSERT INTO runs (job, number, resolved, fingerprint, state, fault, elements, queued)
-			SELECT ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, '', '[]', ? FROM runs WHERE job = ?`, jobID, resolved, r.Fingerprint(), Queued, now(), jobID)
+		q, err := t.QueryContext(ctx, `SELECT id, state, background, (SELECT COUNT(*) FROM deliveries d WHERE d.run = runs.id) FROM runs WHERE job = ? FOR UPDATE`, id)
 		if err != nil {
 			return err
 		}
-		id, err = res.LastInsertId()
-		return err
-	})
-	return id, err
-}
-
-// Run reads one run.
-func (s *Store) Run(ctx context.Context, id int64) (Run, error) {
-	v, err := readRun(s.db.QueryRowContext(ctx, `SELECT `+runColumns+` FROM runs WHERE id = ?`, id))
-	return v, missing(err, "run", id)
-}
-
-// Runs lists runs, newest first: of a job, or of all for job 0.
-func (s *Store) Runs(ctx context.Context, jobID int64) ([]Run, error) {
-	return list(ctx, s.db, readRun, `SELECT `+runColumns+` FROM runs WHERE ? = 0 OR job = ? ORDER BY id DESC LIMIT 500`, jobID, jobID)
-}
-
-// NextRun takes the oldest queued run and marks it running; ok is false when
-// none waits.
-func (s *Store) NextRun(ctx context.Context) (v Run, ok bool, err error) {
-	err = s.tx(ctx, func(t *sql.Tx) error {
-		v, err = readRun(t.QueryRowContext(ctx, `SELECT `+runColumns+` FROM runs WHERE state = ? ORDER BY queued, id LIMIT 1 FOR UPDATE SKIP LOCKED`, Queued))
-		if err == sql.ErrNoRows {
-			return nil
+		defer q.Close()
+		runs = nil
+		for q.Next() {
+			var run int64
+			var state job.State
+			var background bool
+			var n int
+			if err := q.Scan(&run, &state, &background, &n); err != nil {
+				return err
+			}
+			if state.Going() {
+				return fmt.Errorf("run %d of the job is %s; stop it first: %w", run, state, fault.ErrState)
+			}
+			if n > 0 && !background && !delivered {
+				return fmt.Errorf("the job has delivered files; say that they are to be removed too: %w", fault.ErrState)
+			}
+			runs = append(runs, run)
 		}
-		if err != nil {
+		if err := q.Err(); err != nil {
 			return err
 		}
-		ok = true
-		v.State = Running
-		_, err := t.ExecContext(ctx, `UPDATE runs SET state = ?, started = COALESCE(started, ?) WHERE id = ?`, Running, now(), v.ID)
-		return err
-	})
-	return v, ok, err
-}
-
-// Requeue puts runs that a dead process left running back in the queue; what
-// they had is kept in their films. Runs that were being stopped are stopped.
-func (s *Store) Requeue(ctx context.Context) (int64, error) {
-	if _, err := s.db.ExecContext(ctx, `UPDATE runs SET state = ? WHERE state = ?`, Stopped, Stopping); err != nil {
-		return 0, err
-	}
-	r, err := s.db.ExecContext(ctx, `UPDATE runs SET state = ? WHERE state = ?`, Queued, Running)
-	if err != nil {
-		return 0, err
-	}
-	return r.RowsAffected()
-}
-
-// Measure is what is recorded of a run as it goes.
-type Measure struct {
-	Seconds, Samples, Share float64
-	Noise                   *float64
-}
-
-// Record saves a run's measures.
-func (s *Store) Record(ctx context.Context, id int64, m Measure) error {
-	_, err := s.db.ExecContext(ctx, `UPDATE runs SET seconds = ?, samples = ?, noise = ?, share = ? WHERE id = ?`, m.Seconds, m.Samples, m.Noise, m.Share, id)
-	return err
-}
-
-// SetElements records the lights that a run keeps apart.
-func (s *Store) SetElements(ctx context.Context, id int64, names []string) error {
-	e, err := toJSON(names)
-	if err != nil {
-		return err
-	}
-	_, err = s.db.ExecContext(ctx, `UPDATE runs SET elements = ? WHERE id = ?`, e, id)
-	return err
-}
-
-// Move changes a run's state if it is in one of the states from; ErrState otherwise.
-func (s *Store) Move(ctx context.Context, id int64, to State, fault string, from ...State) error {
-	return s.tx(ctx, func(t *sql.Tx) error {
-		var have State
-		if err := t.QueryRowContext(ctx, `SELECT state FROM runs WHERE id = ? FOR UPDATE`, id).Scan(&have); err != nil {
-			return missing(err, "run", id)
-		}
-		allowed := false
-		for _, f := range from {
-			allowed = allowed || f == have
-		}
-		if !allowed {
-			return fmt.Errorf("the run is %s: %w", have, ErrState)
-		}
-		var finished any
-		if to == Done || to == Kept || to == Failed {
-			finished = now()
-		}
-		if to == Queued {
-			_, err := t.ExecContext(ctx, `UPDATE runs SET state = ?, fault = ?, finished = NULL, queued = ? WHERE id = ?`, to, fault, now(), id)
+		if _, err := t.ExecContext(ctx, `DELETE FROM runs WHERE job = ?`, id); err != nil {
 			return err
 		}
-		_, err := t.ExecContext(ctx, `UPDATE runs SET state = ?, fault = ?, finished = ? WHERE id = ?`, to, fault, finished, id)
+		_, err = t.ExecContext(ctx, `DELETE FROM jobs WHERE id = ?`, id)
 		return err
 	})
+	return runs, err
 }

@@ -3,9 +3,12 @@ package store_test
 import (
 	"context"
 	"errors"
+	"fmt"
+	"slices"
 	"sync"
 	"testing"
 
+	"amberproof/internal/fault"
 	"amberproof/internal/job"
 	"amberproof/internal/store"
 	"amberproof/internal/testkit"
@@ -14,6 +17,8 @@ import (
 func TestMain(m *testing.M) { testkit.Main(m) }
 
 var ctx = context.Background()
+
+func nothing() error { return nil }
 
 // seed makes a project, a scene with two views, and a job.
 func seed(t *testing.T) (*store.Store, store.Job) {
@@ -24,7 +29,7 @@ func seed(t *testing.T) (*store.Store, store.Job) {
 		t.Fatal(err)
 	}
 	cam := job.Camera{YFov: 0.3}
-	id, err := s.AddScene(ctx, store.Scene{Project: p.ID, Name: "Lantern", File: "lantern.glb", SHA256: "ab"}, []job.View{{Name: "Hero", Camera: cam}, {Name: "Front", Camera: cam}})
+	id, err := s.AddScene(ctx, store.Scene{Project: p.ID, Name: "Lantern", File: "lantern.glb", SHA256: "ab"}, []job.View{{Name: "Hero", Camera: cam}, {Name: "Front", Camera: cam}}, nothing)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -68,7 +73,7 @@ func TestRowsComeBackAsTheyWere(t *testing.T) {
 	if err != nil || len(views) != 2 || !views[0].Locked || views[0].Camera.YFov != 0.3 {
 		t.Errorf("views %v %v", views, err)
 	}
-	if _, err := s.Job(ctx, 99); !errors.Is(err, store.ErrNotFound) {
+	if _, err := s.Job(ctx, 99); !errors.Is(err, fault.ErrNotFound) {
 		t.Errorf("got %v", err)
 	}
 }
@@ -81,7 +86,7 @@ func TestATicketIsSavedOverItsOwnVersionOnly(t *testing.T) {
 	if err != nil || v != 2 {
 		t.Fatalf("%v %v", v, err)
 	}
-	if _, err := s.SaveTicket(ctx, j.ID, 1, j.Ticket); !errors.Is(err, store.ErrChanged) {
+	if _, err := s.SaveTicket(ctx, j.ID, 1, j.Ticket); !errors.Is(err, fault.ErrChanged) {
 		t.Fatalf("an old version was saved over a new one: %v", err)
 	}
 	if got, _ := s.Job(ctx, j.ID); got.Ticket.View.Width != 640 {
@@ -94,10 +99,10 @@ func TestLockedViewsChangeOnPurposeOnly(t *testing.T) {
 	views, _ := s.Views(ctx, j.Scene)
 	v := views[0]
 	move := func(w *store.View) error { w.Camera.YFov = 0.5; return nil }
-	if _, err := s.ChangeView(ctx, v.ID, move); !errors.Is(err, store.ErrState) {
+	if _, err := s.ChangeView(ctx, v.ID, move); !errors.Is(err, fault.ErrState) {
 		t.Errorf("a locked view was moved: %v", err)
 	}
-	if err := s.RemoveView(ctx, v.ID); !errors.Is(err, store.ErrState) {
+	if err := s.RemoveView(ctx, v.ID); !errors.Is(err, fault.ErrState) {
 		t.Errorf("a locked view was removed: %v", err)
 	}
 	if _, err := s.ChangeView(ctx, v.ID, func(w *store.View) error { w.Locked = false; return nil }); err != nil {
@@ -106,7 +111,7 @@ func TestLockedViewsChangeOnPurposeOnly(t *testing.T) {
 	if w, err := s.ChangeView(ctx, v.ID, move); err != nil || w.Camera.YFov != 0.5 {
 		t.Errorf("%v %v", w, err)
 	}
-	if _, err := s.ChangeView(ctx, v.ID, func(w *store.View) error { w.Name = "Front"; return nil }); !errors.Is(err, store.ErrTaken) {
+	if _, err := s.ChangeView(ctx, v.ID, func(w *store.View) error { w.Name = "Front"; return nil }); !errors.Is(err, fault.ErrTaken) {
 		t.Errorf("two views of one name: %v", err)
 	}
 	if err := s.RemoveView(ctx, v.ID); err != nil {
@@ -118,12 +123,12 @@ func TestQueueIsInOrderAndEachRunIsTakenOnce(t *testing.T) {
 	s, j := seed(t)
 	const n = 6
 	for i := 0; i < n; i++ {
-		if _, err := s.AddRun(ctx, j.ID, job.Resolved{Ticket: j.Ticket}); err != nil {
+		if _, err := s.AddRun(ctx, j.ID, job.Resolved{Ticket: j.Ticket}, false); err != nil {
 			t.Fatal(err)
 		}
 	}
 	first, ok, err := s.NextRun(ctx)
-	if err != nil || !ok || first.Number != 1 || first.State != store.Running {
+	if err != nil || !ok || first.Number != 1 || first.State != job.Running {
 		t.Fatalf("%+v %v %v", first, ok, err)
 	}
 	var mu sync.Mutex
@@ -163,7 +168,7 @@ func TestARestartQueuesWhatWasRunning(t *testing.T) {
 	s, j := seed(t)
 	var ids []int64
 	for i := 0; i < 3; i++ {
-		id, err := s.AddRun(ctx, j.ID, job.Resolved{})
+		id, err := s.AddRun(ctx, j.ID, job.Resolved{}, false)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -175,13 +180,13 @@ func TestARestartQueuesWhatWasRunning(t *testing.T) {
 	if _, _, err := s.NextRun(ctx); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Move(ctx, ids[1], store.Stopping, "", store.Running); err != nil {
+	if err := s.Move(ctx, ids[1], job.Stopping, "", job.Running); err != nil {
 		t.Fatal(err)
 	}
-	if n, err := s.Requeue(ctx); err != nil || n != 1 {
+	if n, err := s.Recover(ctx); err != nil || n != 1 {
 		t.Fatalf("%d %v", n, err)
 	}
-	for i, want := range []store.State{store.Queued, store.Stopped, store.Queued} {
+	for i, want := range []job.State{job.Queued, job.Stopped, job.Queued} {
 		if r, _ := s.Run(ctx, ids[i]); r.State != want {
 			t.Errorf("run %d is %s, want %s", i, r.State, want)
 		}
@@ -190,25 +195,395 @@ func TestARestartQueuesWhatWasRunning(t *testing.T) {
 
 func TestStatesMoveOnlyWhereTheyMay(t *testing.T) {
 	s, j := seed(t)
-	id, err := s.AddRun(ctx, j.ID, job.Resolved{})
+	id, err := s.AddRun(ctx, j.ID, job.Resolved{}, false)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Move(ctx, id, store.Done, "", store.Running); !errors.Is(err, store.ErrState) {
+	if err := s.Move(ctx, id, job.Done, "", job.Running); !errors.Is(err, fault.ErrState) {
 		t.Errorf("a waiting run was done: %v", err)
 	}
 	noise := 1.25
-	if err := s.Record(ctx, id, store.Measure{Seconds: 3, Samples: 8, Share: 0.5, Noise: &noise}); err != nil {
+	if err := s.Record(ctx, id, 0, store.Measure{Seconds: 3, Samples: 8, Least: 8, Share: 0.5, Noise: &noise}, false); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Move(ctx, id, store.Failed, "the disk is full", store.Queued); err != nil {
+	if err := s.Move(ctx, id, job.Failed, "the disk is full", job.Queued); err != nil {
 		t.Fatal(err)
 	}
 	r, err := s.Run(ctx, id)
 	if err != nil || r.Finished == nil || r.Fault != "the disk is full" || *r.Noise != 1.25 {
 		t.Errorf("%+v %v", r, err)
 	}
-	if err := s.Move(ctx, 999, store.Done, "", store.Running); !errors.Is(err, store.ErrNotFound) {
+	if err := s.Move(ctx, 999, job.Done, "", job.Running); !errors.Is(err, fault.ErrNotFound) {
 		t.Errorf("got %v", err)
+	}
+}
+
+// Names are told apart as they are written: what one person calls two things is
+// two things.
+func TestNamesThatDifferInWritingOnlyAreTwo(t *testing.T) {
+	s, j := seed(t)
+	var views []job.View
+	for _, n := range []string{"front", "FRONT", "Frönt", "Front ", "灯", "灯り", "e\u0301", "\u00e9"} {
+		views = append(views, job.View{Name: n, Camera: job.Camera{YFov: 1}})
+	}
+	id, err := s.AddScene(ctx, store.Scene{Project: j.Project, Name: "Many", File: "m.glb", SHA256: "cd"}, views, nothing)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := s.Views(ctx, id)
+	if err != nil || len(got) != len(views) {
+		t.Fatalf("%d views, %v", len(got), err)
+	}
+	for i := range got {
+		if got[i].Name != views[i].Name {
+			t.Errorf("%q came back as %q", views[i].Name, got[i].Name)
+		}
+	}
+	a, err1 := s.EnsureProject(ctx, "pellwick")
+	b, err2 := s.EnsureProject(ctx, "Pellwick")
+	if err1 != nil || err2 != nil || a.ID == b.ID {
+		t.Errorf("%v %v %v %v", a, b, err1, err2)
+	}
+}
+
+// Neither rows without files nor files without rows.
+func TestASceneWhoseFilesCannotBeKeptHasNoRow(t *testing.T) {
+	s, j := seed(t)
+	before, _ := s.Scenes(ctx, false)
+	full := errors.New("the disk is full")
+	if _, err := s.AddScene(ctx, store.Scene{Project: j.Project, Name: "x", SHA256: "ef"}, nil, func() error { return full }); !errors.Is(err, full) {
+		t.Errorf("got %v", err)
+	}
+	kept := false
+	if _, err := s.AddScene(ctx, store.Scene{Project: 999, Name: "x", SHA256: "ef"}, nil, func() error { kept = true; return nil }); err == nil || kept {
+		t.Errorf("files of a row that cannot be: kept %v, %v", kept, err)
+	}
+	if after, _ := s.Scenes(ctx, false); len(after) != len(before) {
+		t.Errorf("%d scenes, then %d", len(before), len(after))
+	}
+}
+
+// add queues runs and returns their numbers.
+func add(t *testing.T, s *store.Store, j store.Job, n int) []int64 {
+	t.Helper()
+	var ids []int64
+	for range n {
+		id, err := s.AddRun(ctx, j.ID, job.Resolved{Ticket: j.Ticket}, false)
+		if err != nil {
+			t.Fatal(err)
+		}
+		ids = append(ids, id)
+	}
+	return ids
+}
+
+func state(t *testing.T, s *store.Store, id int64) job.State {
+	t.Helper()
+	r, err := s.RunLine(ctx, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return r.State
+}
+
+// What is asked of a run is claimed in one step, and remembered where it takes time.
+func TestAnIntentIsKeptUntilTheRunEnds(t *testing.T) {
+	s, j := seed(t)
+	id := add(t, s, j, 1)[0]
+	if _, _, err := s.NextRun(ctx); err != nil {
+		t.Fatal(err)
+	}
+	if was, is, err := s.Ask(ctx, id, job.Keep); err != nil || was != job.Running || is != job.Stopping {
+		t.Fatalf("%s %s %v", was, is, err)
+	}
+	if r, _ := s.RunLine(ctx, id); r.Intent != job.Keep {
+		t.Errorf("the intent is %q", r.Intent)
+	}
+	// Without a sample for every pixel it can only be stopped.
+	if to, err := s.End(ctx, id); err != nil || to != job.Stopped {
+		t.Fatalf("%s %v", to, err)
+	}
+	if _, _, err := s.Ask(ctx, id, job.Keep); !errors.Is(err, fault.ErrState) {
+		t.Errorf("kept without samples: %v", err)
+	}
+	if err := s.Record(ctx, id, 0, store.Measure{Least: 1, Samples: 1}, false); err != nil {
+		t.Fatal(err)
+	}
+	if _, is, err := s.Ask(ctx, id, job.Keep); err != nil || is != job.Delivering {
+		t.Fatalf("%s %v", is, err)
+	}
+	for _, want := range []job.Intent{job.Keep, job.Stop, job.Cancel, job.Resume} { // somebody has it in hand
+		if _, _, err := s.Ask(ctx, id, want); !errors.Is(err, fault.ErrState) {
+			t.Errorf("asked to %s while it is delivered: %v", want, err)
+		}
+	}
+	if err := s.Delivered(ctx, id, 1, false); err != nil || state(t, s, id) != job.Kept {
+		t.Errorf("%s %v", state(t, s, id), err)
+	}
+	if err := s.Delivered(ctx, id, 1, false); err != nil { // recorded again after a crash
+		t.Error(err)
+	}
+	if d, err := s.Deliveries(ctx, id); err != nil || len(d) != 1 {
+		t.Errorf("%v %v", d, err)
+	}
+}
+
+// Many who ask at once: one gets it.
+func TestTwoClicksAtOnceAreOne(t *testing.T) {
+	s, j := seed(t)
+	id := add(t, s, j, 1)[0]
+	if err := s.Record(ctx, id, 0, store.Measure{Least: 1, Samples: 1}, false); err != nil {
+		t.Fatal(err)
+	}
+	if _, _, err := s.Ask(ctx, id, job.Stop); err != nil {
+		t.Fatal(err)
+	}
+	var mu sync.Mutex
+	var wg sync.WaitGroup
+	claims := 0
+	for range 8 {
+		wg.Go(func() {
+			if _, is, err := s.Ask(ctx, id, job.Keep); err == nil && is == job.Delivering {
+				mu.Lock()
+				claims++
+				mu.Unlock()
+			} else if !errors.Is(err, fault.ErrState) {
+				t.Errorf("%s %v", is, err)
+			}
+		})
+	}
+	wg.Wait()
+	if claims != 1 {
+		t.Errorf("%d claimed it", claims)
+	}
+}
+
+func TestARunThatEndsTheProgramIsNotTriedForEver(t *testing.T) {
+	s, j := seed(t)
+	id := add(t, s, j, 1)[0]
+	for try := 1; ; try++ {
+		if _, ok, err := s.NextRun(ctx); err != nil || !ok {
+			t.Fatalf("try %d: %v %v", try, ok, err)
+		}
+		if _, err := s.Recover(ctx); err != nil { // the process died
+			t.Fatal(err)
+		}
+		if state(t, s, id) == job.Failed {
+			if try != job.MostAttempts {
+				t.Errorf("given up after %d", try)
+			}
+			break
+		}
+		if try > job.MostAttempts {
+			t.Fatal("tried for ever")
+		}
+	}
+	if r, _ := s.RunLine(ctx, id); r.Fault == "" {
+		t.Error("nothing says why")
+	}
+	// Resumed by hand it counts anew, and an orderly end is none of the attempts.
+	if _, _, err := s.Ask(ctx, id, job.Resume); err != nil {
+		t.Fatal(err)
+	}
+	for range 2 * job.MostAttempts {
+		if _, ok, err := s.NextRun(ctx); err != nil || !ok {
+			t.Fatal(ok, err)
+		}
+		if err := s.Release(ctx, id); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if state(t, s, id) != job.Queued {
+		t.Errorf("it is %s", state(t, s, id))
+	}
+}
+
+func TestRecoveryFollowsTheIntent(t *testing.T) {
+	s, j := seed(t)
+	ids := add(t, s, j, 4)
+	want := []job.State{job.Delivering, job.Stopped, job.Cancelled, job.Stopped}
+	for i, intent := range []job.Intent{job.Keep, job.Stop, job.Cancel, job.Keep} {
+		if _, _, err := s.NextRun(ctx); err != nil {
+			t.Fatal(err)
+		}
+		if i < 3 { // the last has no sample to be kept
+			if err := s.Record(ctx, ids[i], 0, store.Measure{Least: 2, Samples: 2}, false); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if _, _, err := s.Ask(ctx, ids[i], intent); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if n, err := s.Recover(ctx); err != nil || n != 0 {
+		t.Fatalf("%d %v", n, err)
+	}
+	for i, w := range want {
+		if got := state(t, s, ids[i]); got != w {
+			t.Errorf("run %d is %s, want %s", i, got, w)
+		}
+	}
+}
+
+func TestTheQueueIsOrderedByHand(t *testing.T) {
+	s, j := seed(t)
+	ids := add(t, s, j, 4)
+	idle, err := s.AddRun(ctx, j.ID, job.Resolved{Ticket: j.Ticket}, true)
+	if err != nil {
+		t.Fatal(err)
+	}
+	late := add(t, s, j, 1)[0]
+	order := func() (out []int64) {
+		t.Helper()
+		q, err := s.Queue(ctx)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, r := range q {
+			out = append(out, r.ID)
+		}
+		return out
+	}
+	same := func(what string, want ...int64) {
+		t.Helper()
+		if got := order(); !slices.Equal(got, want) {
+			t.Errorf("%s: %v, want %v", what, got, want)
+		}
+	}
+	same("as they came, what is for the lists last", ids[0], ids[1], ids[2], ids[3], late, idle)
+	place := func(id, after int64) {
+		t.Helper()
+		if err := s.Place(ctx, id, after); err != nil {
+			t.Fatal(err)
+		}
+	}
+	place(ids[3], 0)
+	same("to the head", ids[3], ids[0], ids[1], ids[2], late, idle)
+	place(ids[3], ids[1])
+	same("behind another", ids[0], ids[1], ids[3], ids[2], late, idle)
+	place(idle, ids[0])
+	same("what was for the lists is wanted", ids[0], idle, ids[1], ids[3], ids[2], late)
+	if r, _, err := s.NextRun(ctx); err != nil || r.ID != ids[0] {
+		t.Errorf("took %d, %v", r.ID, err)
+	}
+	for _, c := range [][2]int64{{ids[0], 0}, {ids[1], ids[0]}, {ids[1], ids[1]}, {999, 0}} {
+		if err := s.Place(ctx, c[0], c[1]); !errors.Is(err, fault.ErrState) {
+			t.Errorf("%v: %v", c, err)
+		}
+	}
+}
+
+func TestWhatHasDeliveredIsNotRemovedByAccident(t *testing.T) {
+	s, j := seed(t)
+	id := add(t, s, j, 1)[0]
+	if _, _, err := s.NextRun(ctx); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.RemoveRun(ctx, id, true); !errors.Is(err, fault.ErrState) {
+		t.Errorf("a run that is going was removed: %v", err)
+	}
+	if _, err := s.RemoveJob(ctx, j.ID, true); !errors.Is(err, fault.ErrState) {
+		t.Errorf("its job was removed: %v", err)
+	}
+	if err := s.Move(ctx, id, job.Delivering, "", job.Running); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Delivered(ctx, id, 1, true); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.RemoveRun(ctx, id, false); !errors.Is(err, fault.ErrState) {
+		t.Errorf("a delivered run was removed: %v", err)
+	}
+	if _, err := s.RemoveJob(ctx, j.ID, false); !errors.Is(err, fault.ErrState) {
+		t.Errorf("its job was removed: %v", err)
+	}
+	if _, err := s.RemoveScene(ctx, j.Scene); !errors.Is(err, fault.ErrState) {
+		t.Errorf("its scene was removed: %v", err)
+	}
+	if runs, err := s.RemoveJob(ctx, j.ID, true); err != nil || !slices.Equal(runs, []int64{id}) {
+		t.Errorf("%v %v", runs, err)
+	}
+	if sum, err := s.RemoveScene(ctx, j.Scene); err != nil || sum == "" {
+		t.Errorf("%q %v", sum, err)
+	}
+}
+
+// Lists page, and tell what decides without reading tickets.
+func TestListsPage(t *testing.T) {
+	s, j := seed(t)
+	ids := add(t, s, j, 7)
+	var got []int64
+	for before := int64(0); ; {
+		page, err := s.Runs(ctx, store.RunsWanted{Job: j.ID, Before: before, Most: 3})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if len(page) == 0 {
+			break
+		}
+		for _, r := range page {
+			got = append(got, r.ID)
+			if r.JobName != j.Name || r.Width != j.Ticket.Size().X || r.Preset != "proof" {
+				t.Errorf("%+v", r)
+			}
+		}
+		before = got[len(got)-1]
+	}
+	slices.Reverse(got)
+	if !slices.Equal(got, ids) {
+		t.Errorf("%v, want %v", got, ids)
+	}
+	for k := range 5 {
+		if _, err := s.AddJob(ctx, store.Job{Project: j.Project, Scene: j.Scene, Name: fmt.Sprint("job ", k), Ticket: job.New()}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	names := map[string]bool{}
+	var after store.JobsAfter
+	for {
+		page, err := s.Jobs(ctx, false, 0, after, 2)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if len(page) == 0 {
+			break
+		}
+		for _, l := range page {
+			if names[l.Name] {
+				t.Errorf("%q twice", l.Name)
+			}
+			names[l.Name] = true
+			if l.ID == j.ID && (l.Runs != 7 || l.Last == nil || l.Last.Number != 7) {
+				t.Errorf("%+v", l)
+			}
+		}
+		last := page[len(page)-1]
+		after = store.JobsAfter{Changed: last.Changed, ID: last.ID}
+	}
+	if len(names) != 6 {
+		t.Errorf("%d jobs", len(names))
+	}
+}
+
+func TestTheLibraryKeepsEveryVersion(t *testing.T) {
+	s, _ := seed(t)
+	for k := range 3 {
+		e, err := s.AddEntry(ctx, store.Entry{Kind: "clay", Key: "pale", Name: fmt.Sprint("Pale ", k), Body: []byte(fmt.Sprintf(`{"tone": %d}`, k))})
+		if err != nil || e.Version != k+1 {
+			t.Fatalf("%+v %v", e, err)
+		}
+	}
+	all, err := s.Entries(ctx, "clay")
+	if err != nil || len(all) != 1 || all[0].Name != "Pale 2" {
+		t.Errorf("%+v %v", all, err)
+	}
+	if e, err := s.Entry(ctx, "clay", "pale", 1); err != nil || e.Name != "Pale 0" {
+		t.Errorf("%+v %v", e, err)
+	}
+	if err := s.PutEntryAway(ctx, "clay", "pale"); err != nil {
+		t.Fatal(err)
+	}
+	if all, _ := s.Entries(ctx, "clay"); len(all) != 0 {
+		t.Errorf("%+v", all)
 	}
 }

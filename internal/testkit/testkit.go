@@ -5,6 +5,7 @@ package testkit
 import (
 	"context"
 	"database/sql"
+	"errors"
 	"fmt"
 	"log/slog"
 	"os"
@@ -15,7 +16,9 @@ import (
 
 	"amberproof/core/importer"
 	"amberproof/internal/app"
+	"amberproof/internal/identity"
 	"amberproof/internal/job"
+	"amberproof/internal/jobs"
 	"amberproof/internal/mariadb"
 	"amberproof/internal/store"
 )
@@ -31,7 +34,7 @@ func Main(m *testing.M) {
 }
 
 func run(m *testing.M) int {
-	dir, err := os.MkdirTemp("", "amberproof-test-")
+	dir, err := Folder()
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		return 1
@@ -44,6 +47,26 @@ func run(m *testing.M) int {
 	}
 	defer server.Stop()
 	return m.Run()
+}
+
+// folders is what the names of the folders of test runs begin with; their
+// process's number follows.
+const folders = "amberproof-test-"
+
+// Folder makes a temporary folder for a test run, to be removed at its end; those
+// of test runs that were killed are removed here.
+func Folder() (string, error) {
+	left, err := filepath.Glob(filepath.Join(os.TempDir(), folders+"*"))
+	if err != nil {
+		return "", err
+	}
+	for _, p := range left {
+		pid, _, _ := strings.Cut(strings.TrimPrefix(filepath.Base(p), folders), "-")
+		if _, err := os.Stat("/proc/" + pid); os.IsNotExist(err) {
+			_ = os.RemoveAll(p)
+		}
+	}
+	return os.MkdirTemp("", fmt.Sprintf("%s%d-", folders, os.Getpid()))
 }
 
 // Database makes an empty database of the test's own and returns its address.
@@ -73,6 +96,33 @@ func Store(t testing.TB) *store.Store {
 		t.Fatal(err)
 	}
 	return s
+}
+
+// PrivateStore is a migrated store in a database server of the test's own, and
+// how to have that killed and started again at its address.
+func PrivateStore(t testing.TB) (s *store.Store, restart func()) {
+	t.Helper()
+	own, err := mariadb.Start(context.Background(), t.TempDir(), false, func(string) {})
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, cancel := context.WithCancel(context.Background())
+	kept := make(chan error, 1)
+	go func() { kept <- own.Keep(ctx, func(string) {}) }()
+	t.Cleanup(func() {
+		cancel()
+		if err := errors.Join(own.Stop(), <-kept); err != nil {
+			t.Error(err)
+		}
+	})
+	if s, err = store.Open(ctx, own.DSN("amberproof")); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = s.Close() })
+	if err := s.Migrate(ctx); err != nil {
+		t.Fatal(err)
+	}
+	return s, own.Kill
 }
 
 // Bundle is a scene of a table with a box, a window pane and a lamp, made by hand.
@@ -130,37 +180,41 @@ func Ticket() job.Ticket {
 }
 
 // App is an application with the bench scene and one job on it.
-func App(t testing.TB) (*app.App, store.Job) {
+func App(t testing.TB) (*app.App, jobs.Job) {
 	t.Helper()
 	return AppAt(t, Store(t), t.TempDir())
 }
 
 // AppAt is App over a given store and folder; the scene and job are made if there are none.
-func AppAt(t testing.TB, st *store.Store, dir string) (*app.App, store.Job) {
+func AppAt(t testing.TB, st *store.Store, dir string) (*app.App, jobs.Job) {
 	t.Helper()
 	ctx := context.Background()
 	files, err := store.OpenFiles(dir)
 	if err != nil {
 		t.Fatal(err)
 	}
-	a := app.New(st, files, "test", 2, slog.New(slog.DiscardHandler))
-	jobs, err := st.Jobs(ctx)
+	a := app.New(app.Options{Store: st, Files: files, Policy: identity.OnePerson{}, Version: "test", Threads: 2, Log: slog.New(slog.DiscardHandler)})
+	have, err := a.Jobs.List(ctx, identity.Local, jobs.Wanted{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if len(jobs) > 0 {
-		return a, jobs[0]
+	if len(have.Jobs) > 0 {
+		j, err := a.Jobs.Get(ctx, identity.Local, have.Jobs[0].ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return a, j
 	}
-	p, err := st.EnsureProject(ctx, "Pellwick")
+	p, err := a.Scenes.EnsureProject(ctx, identity.Local, "Pellwick")
 	if err != nil {
 		t.Fatal(err)
 	}
-	row, err := a.ImportScene(ctx, p.ID, Bundle())
+	row, err := a.Scenes.ImportBundle(ctx, identity.Local, p.ID, Bundle())
 	if err != nil {
 		t.Fatal(err)
 	}
 	ticket := Ticket()
-	j, err := a.CreateJob(ctx, row.ID, "Bench", &ticket)
+	j, err := a.Jobs.Create(ctx, identity.Local, row.ID, "Bench", &ticket)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -10,7 +10,7 @@ import { App as AntApp, ConfigProvider } from "antd";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
-import { queryClient } from "./api/client";
+import { queryClient } from "./api/http";
 import { listen } from "./api/live";
 import { Pages } from "./app/Pages";
 import { antTheme } from "./app/theme";
@@ -19,7 +19,11 @@ listen();
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <QueryClientProvider client={queryClient}>
-      <ConfigProvider theme={antTheme} wave={{ disabled: true }}>
+      <ConfigProvider
+        theme={antTheme}
+        wave={{ disabled: true }}
+        getPopupContainer={() => document.getElementById("popups") ?? document.body}
+      >
         <AntApp style={{ height: "100%" }}>
           <BrowserRouter>
             <Pages />

@@ -1,7 +1,8 @@
 import { create } from "zustand";
-import { queryClient, type Schemas } from "./client";
+import { queryClient, type Schemas } from "./http";
 
-type Event = Schemas["Event"];
+export type Event = Schemas["Event"];
+type Message = { now: boolean; events: Event[] };
 
 /** Newest news of each run that is going. */
 export const useLive = create<{ events: Record<number, Event>; connected: boolean }>(() => ({
@@ -9,15 +10,27 @@ export const useLive = create<{ events: Record<number, Event>; connected: boolea
   connected: false,
 }));
 
-const going = (s: string) => s === "running" || s === "stopping";
+const ongoing = new Set(["running", "stopping", "delivering"]);
 
-function take(e: Event) {
-  const before = useLive.getState().events[e.run];
-  useLive.setState((s) => ({ events: { ...s.events, [e.run]: e } }));
-  if (before?.state !== e.state || !going(e.state)) {
-    void queryClient.invalidateQueries({ queryKey: ["runs"] });
-    void queryClient.invalidateQueries({ queryKey: ["run", e.run] });
+/** isGoing tells whether somebody works on a run. */
+export const isGoing = (state: string) => ongoing.has(state);
+
+function stale(run?: number) {
+  for (const queryKey of [["runs"], ["queue"], ["jobs"], run === undefined ? ["run"] : ["run", run]])
+    void queryClient.invalidateQueries({ queryKey });
+}
+
+function take(m: Message) {
+  const before = useLive.getState().events;
+  // The first message says what is going: whatever was going and is not in it has ended.
+  const after: Record<number, Event> = m.now ? {} : { ...before };
+  for (const e of m.events) {
+    if (isGoing(e.state)) after[e.run] = e;
+    else delete after[e.run];
   }
+  useLive.setState({ events: after });
+  if (m.now) stale();
+  else for (const e of m.events) if (before[e.run]?.state !== e.state) stale(e.run);
 }
 
 /** listen keeps a web socket open for as long as the page lives. */
@@ -28,11 +41,8 @@ export function listen() {
     socket.onopen = () => {
       wait = 500;
       useLive.setState({ connected: true });
-      // What happened while nobody listened.
-      void queryClient.invalidateQueries({ queryKey: ["runs"] });
-      void queryClient.invalidateQueries({ queryKey: ["run"] });
     };
-    socket.onmessage = (m) => take(JSON.parse(m.data as string) as Event);
+    socket.onmessage = (m) => take(JSON.parse(m.data as string) as Message);
     socket.onclose = () => {
       useLive.setState({ connected: false });
       setTimeout(connect, wait);

@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/imports/{word}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where an import stands that was sent with a word */
+        get: operations["get-import"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -11,7 +28,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All jobs, last changed first */
+        /** A page of jobs, last changed first */
         get: operations["list-jobs"];
         put?: never;
         /** Make a job for a scene */
@@ -33,11 +50,46 @@ export interface paths {
         get: operations["get-job"];
         put?: never;
         post?: never;
+        /** Remove a job and its runs for good */
+        delete: operations["remove-job"];
+        options?: never;
+        head?: never;
+        /** Rename a job, put it away or take it out again */
+        patch: operations["change-job"];
+        trace?: never;
+    };
+    "/api/jobs/{id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a ticket has that the kept one has not */
+        post: operations["compare-ticket"];
         delete?: never;
         options?: never;
         head?: never;
-        /** Rename a job */
-        patch: operations["rename-job"];
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a job like another, under a name */
+        post: operations["copy-job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/jobs/{id}/outlook": {
@@ -66,7 +118,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Queue a run of the ticket as it is now */
+        /** Queue a run of the ticket in the version that was seen */
         post: operations["start-run"];
         delete?: never;
         options?: never;
@@ -91,6 +143,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The newest version of everything of a kind */
+        get: operations["list-library"];
+        put?: never;
+        /** Keep something under a name, as the next version of it */
+        post: operations["keep-in-library"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/{kind}/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take an entry out of the library */
+        delete: operations["put-away-from-library"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -108,6 +195,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/queue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Runs that are going, then those that wait; and what the workers do */
+        get: operations["get-queue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs": {
         parameters: {
             query?: never;
@@ -115,7 +219,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Runs, newest first: of a job, or all */
+        /** A page of runs, newest first: of a job, or of all */
         get: operations["list-runs"];
         put?: never;
         post?: never;
@@ -132,17 +236,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A run with its passes and files */
+        /** A run with its ticket, passes and deliveries */
         get: operations["get-run"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Remove a run and its files for good */
+        delete: operations["remove-run"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{id}/keep": {
+    "/api/runs/{id}/delivery": {
         parameters: {
             query?: never;
             header?: never;
@@ -150,9 +255,26 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        put?: never;
-        /** Stop a run and deliver what it has */
-        post: operations["keep-run"];
+        /** Deliver a run anew as its job's ticket says now, without rendering */
+        put: operations["deliver-again"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Move a waiting run in the queue */
+        put: operations["place-run"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -176,7 +298,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{id}/resume": {
+    "/api/runs/{id}/{intent}": {
         parameters: {
             query?: never;
             header?: never;
@@ -185,25 +307,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Go on with a stopped or failed run */
-        post: operations["resume-run"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/runs/{id}/stop": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Stop a run; what it has is kept for resuming */
-        post: operations["stop-run"];
+        /** Stop a run for later, keep what it has, cancel it, or resume it */
+        post: operations["ask-run"];
         delete?: never;
         options?: never;
         head?: never;
@@ -217,7 +322,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All scenes, newest first */
+        /** Scenes, newest first */
         get: operations["list-scenes"];
         put?: never;
         post?: never;
@@ -238,10 +343,12 @@ export interface paths {
         get: operations["get-scene"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Remove a scene without jobs for good */
+        delete: operations["remove-scene"];
         options?: never;
         head?: never;
-        patch?: never;
+        /** Rename a scene, put it away or take it out again */
+        patch: operations["change-scene"];
         trace?: never;
     };
     "/api/scenes/{id}/pose": {
@@ -362,6 +469,14 @@ export interface components {
             on: boolean;
             parts: string;
         };
+        "Change-jobRequest": {
+            name?: string;
+            putAway?: boolean;
+        };
+        "Change-sceneRequest": {
+            name?: string;
+            putAway?: boolean;
+        };
         "Change-viewRequest": {
             camera?: components["schemas"]["Camera"];
             locked?: boolean;
@@ -376,11 +491,33 @@ export interface components {
             /** Format: double */
             tone: number;
         };
+        "Compare-ticketRequest": {
+            ticket: components["schemas"]["Ticket"];
+        };
+        "Copy-jobRequest": {
+            name: string;
+        };
         "Create-jobRequest": {
             name: string;
             /** Format: int64 */
             scene: number;
             ticket?: components["schemas"]["Ticket"];
+        };
+        "Deliver-againRequest": {
+            /**
+             * Format: int64
+             * @description Of the ticket on the screen
+             */
+            version: number;
+        };
+        Delivery: {
+            /** @description False: stopped and kept before the target */
+            complete: boolean;
+            /** Format: date-time */
+            created: string;
+            files: components["schemas"]["RunsFile"][];
+            /** Format: int64 */
+            number: number;
         };
         Dressed: {
             /** @enum {string} */
@@ -434,6 +571,10 @@ export interface components {
             type: string;
         };
         Event: {
+            background: boolean;
+            /** Format: int64 */
+            frame: number;
+            intent: string;
             /** Format: int64 */
             job: number;
             /**
@@ -446,7 +587,10 @@ export interface components {
              * @description Seconds left, as well as can be told; null before that
              */
             left: number | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Percent of display white; null before it can be told
+             */
             noise: number | null;
             /** @description What is going on before the first samples, or what went wrong */
             note: string;
@@ -477,19 +621,14 @@ export interface components {
              * @description Finished share of the forecast samples, 0 to 1
              */
             share: number;
-            state: string;
+            /** @enum {string} */
+            state: "queued" | "running" | "stopping" | "delivering" | "stopped" | "done" | "kept" | "failed" | "cancelled" | "removed";
             /** Format: int64 */
             tiles: number;
         };
         Fault: {
             message: string;
             path: string;
-        };
-        FileBody: {
-            /** Format: int64 */
-            bytes: number;
-            path: string;
-            sha256: string;
         };
         Job: {
             /** Format: date-time */
@@ -499,11 +638,65 @@ export interface components {
             name: string;
             /** Format: int64 */
             project: number;
+            putAway: boolean;
             /** Format: int64 */
             scene: number;
             ticket: components["schemas"]["Ticket"];
             /** Format: int64 */
             version: number;
+        };
+        JobsLine: {
+            /** Format: date-time */
+            changed: string;
+            /**
+             * Format: int64
+             * @description Runs that have delivered
+             */
+            delivered: number;
+            /** Format: int64 */
+            height: number;
+            /** Format: int64 */
+            id: number;
+            /** @description The newest run */
+            last: components["schemas"]["Last"];
+            name: string;
+            preset: string;
+            putAway: boolean;
+            /** Format: int64 */
+            runs: number;
+            /** Format: int64 */
+            scene: number;
+            sceneName: string;
+            /** @enum {string} */
+            surface: "own" | "clay";
+            /**
+             * Format: double
+             * @description Noise, percent of display white
+             */
+            target: number;
+            /** Format: int64 */
+            version: number;
+            view: string;
+            /**
+             * Format: int64
+             * @description Of the frame as rendered, pixels
+             */
+            width: number;
+        };
+        JobsPage: {
+            jobs: components["schemas"]["JobsLine"][];
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+        };
+        JobsVersions: {
+            /** @description What the other ticket has that the kept one has not, in words */
+            differences: string[];
+            /** @description As it is kept */
+            job: components["schemas"]["Job"];
+        };
+        "Keep-in-libraryRequest": {
+            body: unknown;
+            name: string;
         };
         KeepRule: {
             by: string;
@@ -515,6 +708,32 @@ export interface components {
             /** @enum {string} */
             kind: "rectangle" | "disk" | "sphere" | "point" | "spot" | "sun";
             name: string;
+        };
+        Last: {
+            /** Format: date-time */
+            finished: string | null;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: double
+             * @description Percent of display white; null before it can be told
+             */
+            noise: number | null;
+            /** Format: int64 */
+            number: number;
+            /**
+             * Format: double
+             * @description Mean samples per pixel
+             */
+            samples: number;
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            share: number;
+            /** @enum {string} */
+            state: "queued" | "running" | "stopping" | "delivering" | "stopped" | "done" | "kept" | "failed" | "cancelled";
+            /** @enum {string} */
+            surface: "own" | "clay";
         };
         Lens: {
             /** Format: double */
@@ -531,6 +750,21 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
+        };
+        LibraryEntry: {
+            /** @description A section of a ticket: quality, or surface.clay */
+            body: unknown;
+            /** @description Comes with the program and cannot be changed */
+            builtIn: boolean;
+            /** Format: date-time */
+            created: string | null;
+            help: string;
+            key: string;
+            /** @enum {string} */
+            kind: "quality" | "clay";
+            name: string;
+            /** Format: int64 */
+            version: number;
         };
         LightChange: {
             camera: boolean;
@@ -583,6 +817,7 @@ export interface components {
             changed: string[];
             /** @description Per part, for a clay surface */
             clay: components["schemas"]["Dressed"][];
+            /** @description What keeps it from being run */
             faults: components["schemas"]["Fault"][];
             files: components["schemas"]["Planned"][];
             fits: boolean;
@@ -593,6 +828,8 @@ export interface components {
             free: number;
             /** Format: int64 */
             height: number;
+            /** @description What it says of parts and finishes that the scene has not */
+            idle: components["schemas"]["Fault"][];
             /**
              * Format: int64
              * @description Parts that keep their finish under clay
@@ -603,10 +840,15 @@ export interface components {
              * @description Bytes the run will take
              */
             memory: number;
-            passes: components["schemas"]["Pass"][];
+            passes: components["schemas"]["PassesPass"][];
             region: boolean;
             /** @description Parts each keep rule decided */
             ruleHits: number[];
+            /**
+             * Format: int64
+             * @description The last run, where its film holds all that this ticket asks for: its files can be delivered anew without rendering; 0 otherwise
+             */
+            served: number;
             /** @description Parts each shape rule decided */
             shapeHits: number[];
             /**
@@ -614,6 +856,11 @@ export interface components {
              * @description As rendered, after subdivision
              */
             triangles: number;
+            /**
+             * Format: int64
+             * @description Of the ticket that this is about
+             */
+            version: number;
             view: string;
             /**
              * Format: int64
@@ -650,20 +897,6 @@ export interface components {
              */
             size: number;
         };
-        Pass: {
-            /** @description Unique name, used in addresses and file names */
-            key: string;
-            /** @enum {string} */
-            kind: "beauty" | "light" | "occlusion" | "part" | "finish" | "normal" | "depth" | "motion" | "shadow" | "ids";
-            /** @description Name for people */
-            title: string;
-        };
-        PassBody: {
-            data: boolean;
-            key: string;
-            kind: string;
-            title: string;
-        };
         PassSection: {
             depth: boolean;
             finishMasks: boolean;
@@ -676,9 +909,24 @@ export interface components {
             partMasks: boolean;
             shadow: boolean;
         };
+        PassesPass: {
+            /** @description Unique name, used in addresses and file names */
+            key: string;
+            /** @enum {string} */
+            kind: "beauty" | "light" | "occlusion" | "part" | "finish" | "normal" | "depth" | "motion" | "shadow" | "ids";
+            /** @description Name for people */
+            title: string;
+        };
         Picture: {
             name: string;
             sha256: string;
+        };
+        "Place-runRequest": {
+            /**
+             * Format: int64
+             * @description Run to stand behind; 0 for the head of the queue
+             */
+            after: number;
         };
         Planned: {
             /** @enum {string} */
@@ -726,6 +974,11 @@ export interface components {
             /** Format: int64 */
             seed: number;
         };
+        QueueBody: {
+            runs: components["schemas"]["Run"][];
+            /** @description None while nothing is rendered */
+            workers: components["schemas"]["WorkerBody"][];
+        };
         Reading: {
             /** @description As shown, 0 to 255; empty for data passes */
             display: number[];
@@ -755,26 +1008,38 @@ export interface components {
             /** Format: double */
             y: number;
         };
-        "Rename-jobRequest": {
-            name: string;
-        };
         Resolved: {
             camera: components["schemas"]["Camera"];
             scene: components["schemas"]["SceneRef"];
             ticket: components["schemas"]["Ticket"];
         };
         Run: {
-            /** @description Lights kept apart */
-            elements: string[];
+            /** @description Rendered for the lists, when nothing else is to be done */
+            background: boolean;
+            /** Format: int64 */
+            deliveries: number;
             /** @description What went wrong, for a failed run */
             fault: string;
-            fingerprint: string;
             /** Format: date-time */
             finished: string | null;
             /** Format: int64 */
+            frames: number;
+            /** Format: int64 */
+            height: number;
+            /** Format: int64 */
             id: number;
+            /** @description What a run that is being stopped is stopped for */
+            intent: string;
             /** Format: int64 */
             job: number;
+            jobName: string;
+            /**
+             * Format: int64
+             * @description Samples of the pixel with fewest
+             */
+            least: number;
+            /** @description Newest progress while it goes */
+            live: components["schemas"]["Event"];
             /**
              * Format: double
              * @description Percent of display white; null before it can be told
@@ -782,14 +1047,19 @@ export interface components {
             noise: number | null;
             /** Format: int64 */
             number: number;
+            preset: string;
             /** Format: date-time */
             queued: string;
-            resolved: components["schemas"]["Resolved"];
             /**
              * Format: double
              * @description Mean samples per pixel
              */
             samples: number;
+            /**
+             * Format: int64
+             * @description Of the job
+             */
+            scene: number;
             /**
              * Format: double
              * @description Time spent rendering
@@ -803,24 +1073,59 @@ export interface components {
             /** Format: date-time */
             started: string | null;
             /** @enum {string} */
-            state: "queued" | "running" | "stopping" | "stopped" | "done" | "kept" | "failed";
+            state: "queued" | "running" | "stopping" | "delivering" | "stopped" | "done" | "kept" | "failed" | "cancelled";
+            /** @enum {string} */
+            surface: "own" | "clay";
+            /**
+             * Format: double
+             * @description Noise, percent of display white
+             */
+            target: number;
+            view: string;
+            /**
+             * Format: int64
+             * @description Of the frame as rendered, pixels
+             */
+            width: number;
         };
-        RunBody: {
-            files: components["schemas"]["FileBody"][];
-            /** Format: int64 */
-            height: number;
-            /** @description Name of the job */
-            job: string;
-            /** @description Newest progress while it runs */
-            live: components["schemas"]["Event"];
-            passes: components["schemas"]["PassBody"][];
+        RunsDetail: {
+            /** @description Newest first */
+            deliveries: components["schemas"]["Delivery"][];
+            fingerprint: string;
+            passes: components["schemas"]["RunsPass"][];
+            /** @description The ticket with nothing left open */
+            resolved: components["schemas"]["Resolved"];
             run: components["schemas"]["Run"];
             /** @description Says exactly what the picture is */
             slug: string;
-            /** Format: int64 */
-            width: number;
             /** @description Computed part of the frame: left, top, right, bottom in pixels */
             window: number[];
+        };
+        RunsFile: {
+            /** Format: int64 */
+            bytes: number;
+            path: string;
+            sha256: string;
+            /**
+             * Format: int64
+             * @description Values beyond the largest half, written as that
+             */
+            valuesLimited: number;
+        };
+        RunsPage: {
+            /**
+             * Format: int64
+             * @description Where the next page begins; 0 at the end
+             */
+            next: number;
+            runs: components["schemas"]["Run"][];
+        };
+        RunsPass: {
+            /** @description Numbers that are not light */
+            data: boolean;
+            key: string;
+            kind: string;
+            title: string;
         };
         "Save-ticketRequest": {
             ticket: components["schemas"]["Ticket"];
@@ -836,16 +1141,27 @@ export interface components {
             bytes: number;
             /** Format: date-time */
             created: string;
+            /**
+             * Format: int64
+             * @description Runs on it that have delivered
+             */
+            delivered: number;
             /** @description Name of the main file */
             file: string;
             /** Format: int64 */
             id: number;
+            /**
+             * Format: int64
+             * @description Jobs on it
+             */
+            jobs: number;
             leftOut: components["schemas"]["Note"][];
             name: string;
             /** Format: int64 */
             parts: number;
             /** Format: int64 */
             project: number;
+            putAway: boolean;
             sha256: string;
             /** Format: int64 */
             triangles: number;
@@ -904,6 +1220,13 @@ export interface components {
             catcher: components["schemas"]["Catcher"];
             lights: components["schemas"]["LightChange"][];
             surround: components["schemas"]["SurroundSetting"];
+        };
+        "Start-runRequest": {
+            /**
+             * Format: int64
+             * @description Of the ticket on the screen
+             */
+            version: number;
         };
         SurfaceSection: {
             clay: components["schemas"]["ClayPlan"];
@@ -967,6 +1290,40 @@ export interface components {
             /** Format: int64 */
             width: number;
         };
+        Waiting: {
+            /**
+             * Format: int64
+             * @description Imports before it; -1 while it is read
+             */
+            ahead: number;
+            /** @description Whether there is such an import; it ends with its answer */
+            known: boolean;
+        };
+        WorkerBody: {
+            busy: boolean;
+            /**
+             * Format: int64
+             * @description First sample of the unit
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description Since it began that, or rests
+             */
+            seconds: number;
+            /** Format: int64 */
+            tile: number;
+            /**
+             * Format: int64
+             * @description After its last sample
+             */
+            to: number;
+            /**
+             * Format: int64
+             * @description Done of this picture
+             */
+            units: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -976,9 +1333,44 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    "list-jobs": {
+    "get-import": {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                word: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Waiting"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-jobs": {
+        parameters: {
+            query?: {
+                putAway?: boolean;
+                scene?: number;
+                after?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -991,7 +1383,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Job"][] | null;
+                    "application/json": components["schemas"]["JobsPage"];
                 };
             };
             /** @description Error */
@@ -1069,7 +1461,39 @@ export interface operations {
             };
         };
     };
-    "rename-job": {
+    "remove-job": {
+        parameters: {
+            query?: {
+                /** @description Also if it has delivered files */
+                delivered?: boolean;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "change-job": {
         parameters: {
             query?: never;
             header?: never;
@@ -1080,7 +1504,77 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Rename-jobRequest"];
+                "application/json": components["schemas"]["Change-jobRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compare-ticket": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Compare-ticketRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobsVersions"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "copy-job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Copy-jobRequest"];
             };
         };
         responses: {
@@ -1144,7 +1638,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Start-runRequest"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -1201,6 +1699,102 @@ export interface operations {
             };
         };
     };
+    "list-library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryEntry"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-in-library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-in-libraryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryEntry"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-away-from-library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-projects": {
         parameters: {
             query?: never;
@@ -1230,10 +1824,42 @@ export interface operations {
             };
         };
     };
+    "get-queue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueueBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-runs": {
         parameters: {
             query?: {
                 job?: number;
+                /** @description Parted by commas; empty for any */
+                states?: string;
+                before?: number;
             };
             header?: never;
             path?: never;
@@ -1247,7 +1873,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunBody"][] | null;
+                    "application/json": components["schemas"]["RunsPage"];
                 };
             };
             /** @description Error */
@@ -1278,7 +1904,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunBody"];
+                    "application/json": components["schemas"]["RunsDetail"];
                 };
             };
             /** @description Error */
@@ -1292,9 +1918,12 @@ export interface operations {
             };
         };
     };
-    "keep-run": {
+    "remove-run": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Also if it has delivered files */
+                delivered?: boolean;
+            };
             header?: never;
             path: {
                 id: number;
@@ -1303,14 +1932,80 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "deliver-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Deliver-againRequest"];
+            };
+        };
+        responses: {
             /** @description OK */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Run"];
+                    "application/json": components["schemas"]["RunsDetail"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "place-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Place-runRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -1328,6 +2023,7 @@ export interface operations {
             query: {
                 ev?: number;
                 display?: "filmic" | "plain";
+                frame?: number;
                 pass: string;
                 x: number;
                 y: number;
@@ -1360,43 +2056,13 @@ export interface operations {
             };
         };
     };
-    "resume-run": {
+    "ask-run": {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Run"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "stop-run": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
+                intent: "stop" | "keep" | "cancel" | "resume";
             };
             cookie?: never;
         };
@@ -1424,7 +2090,9 @@ export interface operations {
     };
     "list-scenes": {
         parameters: {
-            query?: never;
+            query?: {
+                putAway?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -1469,6 +2137,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SceneBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "remove-scene": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "change-scene": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Change-sceneRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scene"];
                 };
             };
             /** @description Error */

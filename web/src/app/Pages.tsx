@@ -1,6 +1,7 @@
 import { Navigate, Route, Routes } from "react-router";
 import { JobPage } from "../jobs/JobPage";
 import { JobsPage } from "../jobs/JobsPage";
+import { LibraryPage } from "../library/LibraryPage";
 import { ProofPage } from "../proof/ProofPage";
 import { QueuePage } from "../queue/QueuePage";
 import { ScenePage } from "../scenes/ScenePage";
@@ -18,6 +19,7 @@ export function Pages() {
         <Route path="jobs/:id" element={<JobPage />} />
         <Route path="runs/:id" element={<ProofPage />} />
         <Route path="queue" element={<QueuePage />} />
+        <Route path="library" element={<LibraryPage />} />
         <Route path="*" element={<div className="empty">There is nothing at this address.</div>} />
       </Route>
     </Routes>

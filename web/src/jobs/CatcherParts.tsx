@@ -1,5 +1,5 @@
 import { AutoComplete } from "antd";
-import { Row, helpOf, useEditing, useSetting } from "../parts/Field";
+import { Row, helpOf, useEditing, useSetting } from "../shared/Field";
 import type { SectionProps } from "./props";
 
 /** CatcherParts say which parts are the floor that catches shadows. */

@@ -1,7 +1,9 @@
+import { Collapse } from "antd";
 import { useState, type ReactNode } from "react";
-import type { SceneBody, Ticket } from "../api/client";
-import { useEditing } from "../parts/Field";
-import { count } from "../parts/words";
+import type { Ticket } from "../api/http";
+import type { SceneBody } from "../scenes/api";
+import { useEditing } from "../shared/Field";
+import { count } from "../shared/words";
 import type { SectionProps } from "./props";
 import { OutputBody, PassesBody, QualityBody, StageBody, SurfaceBody, ViewBody } from "./sections";
 
@@ -121,30 +123,31 @@ const sections: Section[] = [
 /** Docket is the ticket: six numbered sections, folded to a summary, one or more open. */
 export function Docket(p: SectionProps) {
   const { ticket, faults } = useEditing();
-  const [open, setOpen] = useState<Record<string, boolean>>({ surface: true });
+  const [open, setOpen] = useState<string[]>(["surface"]);
   return (
-    <div className="docket">
-      {sections.map((s, i) => {
+    <Collapse
+      className="docket"
+      ghost
+      activeKey={open}
+      onChange={(keys) => setOpen([keys].flat())}
+      items={sections.map((s, i) => {
         const [bold, line] = s.line(ticket, p);
-        const isOpen = Boolean(open[s.key]);
         const wrong = faults.some((f) => f.path === s.key || f.path.startsWith(`${s.key}.`));
-        return (
-          <section key={s.key} className={isOpen ? "sec open" : "sec"}>
-            <button
-              className="sec-head"
-              aria-expanded={isOpen}
-              onClick={() => setOpen((o) => ({ ...o, [s.key]: !o[s.key] }))}
-            >
+        return {
+          key: s.key,
+          showArrow: false,
+          label: (
+            <span className="sec-head">
               <span className="numeral">{i + 1}</span>
               <span className="sec-title">{s.title}</span>
               <b>{bold}</b>
               <span className="sec-line">{line}</span>
               {wrong && <span className="sec-fault">has a fault</span>}
-            </button>
-            {isOpen && <div className="sec-body">{s.body(p)}</div>}
-          </section>
-        );
+            </span>
+          ),
+          children: s.body(p),
+        };
       })}
-    </div>
+    />
   );
 }

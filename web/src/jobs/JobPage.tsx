@@ -1,30 +1,24 @@
 import { App, Button, Segmented, Tooltip } from "antd";
+import { RedoOutlined, UndoOutlined } from "@ant-design/icons";
 import { lazy, Suspense, useEffect, useMemo } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
-import {
-  resumeRun,
-  startRun,
-  stopRun,
-  keepRun,
-  useChange,
-  useOutlook,
-  usePose,
-  useRuns,
-  useScene,
-  type RunBody,
-} from "../api/client";
-import { useLive } from "../api/live";
+import { useParams, useSearchParams } from "react-router";
+import { useChange } from "../api/http";
 import { Where } from "../app/Frame";
-import { EditingContext } from "../parts/Field";
-import { bytes, left, noise, percent, stateWords } from "../parts/words";
+import { deliverAgain, staleRuns, useRun, useRuns, type Run } from "../proof/api";
+import { RunLine } from "../proof/RunLine";
 import { RunPicture } from "../proof/RunPicture";
 import { Thumb } from "../proof/Thumb";
+import { usePose, useScene } from "../scenes/api";
+import { EditingContext } from "../shared/Field";
+import { bytes, stateWords } from "../shared/words";
+import { startRun, useOutlook } from "./api";
+import { ConflictDialog } from "./ConflictDialog";
 import { Docket } from "./Docket";
 import { useTicket, type Saved } from "./useTicket";
 import "../scenes/scenes.css";
 import "./jobs.css";
 
-const Turntable = lazy(() => import("../parts/Turntable"));
+const Turntable = lazy(() => import("../shared/Turntable"));
 
 const savedWords: Record<Saved, string> = {
   saved: "saved",
@@ -43,26 +37,27 @@ function Job({ id }: { id: number }) {
   const t = useTicket(id);
   const scene = useScene(t.job.data?.scene);
   const outlook = useOutlook(id, t.version);
-  const runs = useRuns(id);
+  const pages = useRuns(id);
+  const runs = useMemo(() => pages.data?.pages.flatMap((p) => p.runs) ?? [], [pages.data]);
   const motion = t.ticket?.view.motion;
   const pose = usePose(t.job.data?.scene, motion?.animation ?? "", motion?.moment ?? 0);
   const [query, setQuery] = useSearchParams();
   const { message } = App.useApp();
   const fail = { onError: (e: Error) => void message.error(e.message) };
-  const start = useChange(startRun, [["runs"], ["outlook", id]]);
+  const start = useChange(startRun, [...staleRuns, ["outlook", id]]);
+  const again = useChange(deliverAgain, [...staleRuns, ["outlook", id]]);
   const showing = query.get("show") ?? "picture";
-  const chosen = runs.data?.find((r) => String(r.run.id) === query.get("run")) ?? runs.data?.[0];
+  const chosen = runs.find((r) => String(r.id) === query.get("run")) ?? runs[0];
   const editing = useMemo(
     () => (t.ticket ? { ticket: t.ticket, faults: t.faults, set: t.set } : null),
     [t.ticket, t.faults, t.set],
   );
 
+  // What runs is what is seen: the save is waited for, and its version named.
   const run = async () => {
-    await t.flush();
-    start.mutate(id, {
-      ...fail,
-      onSuccess: (r) => setQuery({ run: String(r.id) }),
-    });
+    const version = await t.flush();
+    if (version === null) return; // the foot of the ticket says why
+    start.mutate({ id, version }, { ...fail, onSuccess: (r) => setQuery({ run: String(r.id) }) });
   };
 
   useEffect(() => {
@@ -91,29 +86,24 @@ function Job({ id }: { id: number }) {
   return (
     <EditingContext.Provider value={editing}>
       <div className="job-page">
-        <Where>
+        <Where title={t.job.data.name}>
           <span className="faint">Jobs / {scene.data.scene.name} /</span>
-          <b>{t.job.data.name}</b>
+          <h1>{t.job.data.name}</h1>
           <span className="stamp" data-testid="saved">
             {savedWords[t.saved]}
           </span>
-          {t.saved === "changed elsewhere" && (
-            <Button size="small" onClick={() => void t.reload()}>
-              Load it again
-            </Button>
-          )}
           <Tooltip title="Take back the last change (Ctrl+Z)">
-            <Button size="small" type="text" disabled={!t.depth.undo} onClick={t.undo}>
+            <Button size="small" type="text" icon={<UndoOutlined />} disabled={!t.depth.undo} onClick={t.undo}>
               Undo
             </Button>
           </Tooltip>
           <Tooltip title="Do it again (Ctrl+Shift+Z)">
-            <Button size="small" type="text" disabled={!t.depth.redo} onClick={t.redo}>
+            <Button size="small" type="text" icon={<RedoOutlined />} disabled={!t.depth.redo} onClick={t.redo}>
               Redo
             </Button>
           </Tooltip>
         </Where>
-        <aside className="ticket">
+        <section className="ticket" aria-label="Ticket">
           <Docket scene={scene.data} outlook={o} />
           <div className="ticket-foot">
             {faults.length > 0 ? (
@@ -127,14 +117,32 @@ function Job({ id }: { id: number }) {
                 <div className="told">
                   {o.changed.length > 0 && (
                     <div className="changed" title={o.changed.join("\n")}>
-                      Since run {chosen ? runs.data?.[0]?.run.number : ""}: {o.changed.slice(0, 2).join("; ")}
+                      Since run {runs[0]?.number}: {o.changed.slice(0, 2).join("; ")}
                       {o.changed.length > 2 && `; ${o.changed.length - 2} more`}
                     </div>
                   )}
+                  {o.idle.length > 0 && <div>{o.idle[0]!.message}</div>}
                   <div className="faint">
                     {o.files.length} {o.files.length === 1 ? "file" : "files"} · {bytes(o.memory)} of memory
                     {!o.fits && ", more than is free: make it smaller or render a region"}
                   </div>
+                  {o.served > 0 && (
+                    <Button
+                      size="small"
+                      block
+                      loading={again.isPending}
+                      onClick={async () => {
+                        const version = await t.flush();
+                        if (version === null) return;
+                        again.mutate(
+                          { id: o.served, version },
+                          { ...fail, onSuccess: () => void message.success("Delivered anew, beside what was there.") },
+                        );
+                      }}
+                    >
+                      Deliver run {runs.find((r) => r.id === o.served)?.number} anew, without rendering
+                    </Button>
+                  )}
                 </div>
               )
             )}
@@ -143,8 +151,8 @@ function Job({ id }: { id: number }) {
               type="primary"
               block
               size="large"
-              loading={start.isPending}
-              disabled={faults.length > 0 || (o && !o.fits)}
+              loading={start.isPending || t.saved === "saving"}
+              disabled={faults.length > 0 || (o && !o.fits) || t.saved === "changed elsewhere"}
               onClick={() => void run()}
               data-testid="run"
             >
@@ -155,13 +163,13 @@ function Job({ id }: { id: number }) {
               <span>{ticket.surface.mode === "clay" ? "clay" : "finished"}</span>
             </Button>
           </div>
-        </aside>
-        <section className="middle">
+        </section>
+        <section className="middle" aria-label="Picture">
           <Segmented
             className="middle-tabs"
             size="small"
             value={showing}
-            onChange={(v) => setQuery(chosen ? { run: String(chosen.run.id), show: v } : { show: v })}
+            onChange={(v) => setQuery(chosen ? { run: String(chosen.id), show: v } : { show: v })}
             options={[
               { value: "picture", label: "Picture" },
               { value: "frame", label: "Frame" },
@@ -192,79 +200,54 @@ function Job({ id }: { id: number }) {
               </div>
             </>
           ) : (
-            <>
-              <RunPicture run={chosen} />
-              <RunLine run={chosen} />
-            </>
+            <Chosen run={chosen} runs={runs} />
           )}
         </section>
-        <aside className="strip" aria-label="Kept proofs of this job">
-          <div className="strip-title">Proofs</div>
-          {[...(runs.data ?? [])].reverse().map((r) => (
+        <section className="strip" aria-label="Kept proofs of this job">
+          <h2 className="strip-title">Proofs</h2>
+          {pages.hasNextPage && (
+            <Button size="small" type="text" onClick={() => void pages.fetchNextPage()}>
+              Earlier ones
+            </Button>
+          )}
+          {[...runs].reverse().map((r) => (
             <button
-              key={r.run.id}
+              key={r.id}
               className={r === chosen && showing !== "frame" ? "kept chosen" : "kept"}
-              onClick={() => setQuery({ run: String(r.run.id) })}
+              onClick={() => setQuery({ run: String(r.id) })}
             >
-              <Thumb run={r} />
+              <Thumb run={r} scene={t.job.data!.scene} view={r.view} />
               <span className="mono">
-                {r.run.number} · {r.run.resolved.ticket.surface.mode === "clay" ? "clay" : "finished"}
+                {r.number} · {r.surface === "clay" ? "clay" : "finished"}
                 <br />
-                <span className="faint">
-                  {r.run.resolved.ticket.view.scale} % ·{" "}
-                  {r.run.noise == null ? stateWords[r.run.state] : `${r.run.noise.toFixed(1)} %`}
-                </span>
+                <span className="faint">{r.noise == null ? stateWords[r.state] : `${r.noise.toFixed(1)} %`}</span>
               </span>
             </button>
           ))}
-          {runs.data?.length === 0 && <div className="faint">Runs are kept here, newest last.</div>}
-        </aside>
+          {pages.data && runs.length === 0 && <div className="faint">Runs are kept here, newest last.</div>}
+        </section>
+        {t.conflict && <ConflictDialog conflict={t.conflict} theirs={t.takeTheirs} mine={t.keepMine} />}
       </div>
     </EditingContext.Provider>
   );
 }
 
-/** RunLine says how a run is doing and what can be done with it. */
-export function RunLine({ run }: { run: RunBody }) {
-  const e = useLive((s) => s.events[run.run.id]);
-  const { message } = App.useApp();
-  const fail = { onError: (x: Error) => void message.error(x.message) };
-  const stale = [["runs"], ["run", run.run.id]];
-  const stop = useChange(stopRun, stale);
-  const keep = useChange(keepRun, stale);
-  const resume = useChange(resumeRun, stale);
-  const live = e && (e.state === "running" || e.state === "stopping") ? e : null;
-  const state = run.run.state;
+/** Chosen is the picture of a run; before it has any sample, that of the last that has. */
+function Chosen({ run, runs }: { run: Run; runs: Run[] }) {
+  const detail = useRun(run.id);
+  const before = run.samples > 0 ? undefined : runs.find((r) => r.id < run.id && r.samples > 0);
+  const last = useRun(before?.id);
+  if (detail.error) return <div className="empty">{detail.error.message}</div>;
+  if (!detail.data) return <div className="empty">Opening the picture</div>;
+  const stands = before && last.data && detail.data.run.samples <= 0;
   return (
-    <div className="run-line">
-      <div className="slug mono" data-testid="slug">
-        {live
-          ? `${run.job} ${run.run.number} · ${live.note || `${live.samples.toFixed(1)} samples · ${noise(live.noise)} · ${live.settled} of ${live.tiles} tiles clean · ${Math.round(live.seconds)} s used${live.left == null ? "" : ` · ${left(live.left)} left`}`}`
-          : run.slug}
-      </div>
-      <div className="run-tools">
-        <span className="state" data-testid="state">
-          {stateWords[live?.state ?? state]}
-          {live && !live.note && ` ${percent(live.share)}`}
-        </span>
-        {run.run.fault && <span className="notice">{run.run.fault}</span>}
-        {(state === "running" || state === "queued") && (
-          <Button size="small" onClick={() => stop.mutate(run.run.id, fail)}>
-            Stop
-          </Button>
-        )}
-        {(state === "running" || state === "stopped") && (
-          <Button size="small" onClick={() => keep.mutate(run.run.id, fail)}>
-            Stop and keep
-          </Button>
-        )}
-        {(state === "stopped" || state === "failed") && (
-          <Button size="small" type="primary" onClick={() => resume.mutate(run.run.id, fail)}>
-            Resume
-          </Button>
-        )}
-        <Link to={`/runs/${run.run.id}`}>Open the proof</Link>
-      </div>
-    </div>
+    <>
+      <RunPicture
+        key={stands ? before.id : run.id}
+        run={stands ? last.data! : detail.data}
+        note={stands ? `Run ${before.number}, until run ${run.number} has its first samples` : undefined}
+      />
+      <RunLine run={{ ...detail.data.run, state: run.state }} slug={detail.data.slug} />
+    </>
   );
 }

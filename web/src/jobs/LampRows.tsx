@@ -1,7 +1,8 @@
 import { Button, InputNumber, Switch } from "antd";
 import { useState } from "react";
-import { useSettings, type Schemas } from "../api/client";
-import { Control, helpOf, Row, useEditing } from "../parts/Field";
+import type { Schemas } from "../api/http";
+import { useSettings } from "./api";
+import { Control, helpOf, Row, useEditing } from "../shared/Field";
 
 type Change = Schemas["LightChange"];
 type Lamp = Schemas["SceneBody"]["lamps"][number];

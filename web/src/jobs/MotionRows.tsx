@@ -1,5 +1,5 @@
 import { Select } from "antd";
-import { Field, Row, useEditing, useSetting } from "../parts/Field";
+import { Field, Row, useEditing, useSetting } from "../shared/Field";
 import type { SectionProps } from "./props";
 
 /** MotionRows choose the moment of one of the scene's animations. */

@@ -1,7 +1,7 @@
 import { AutoComplete, Button, InputNumber, Select } from "antd";
 import { useMemo } from "react";
-import type { Schemas } from "../api/client";
-import { useEditing, useSetting } from "../parts/Field";
+import type { Schemas } from "../api/http";
+import { useEditing, useSetting } from "../shared/Field";
 import { RuleTools, hitsOf } from "./RuleTools";
 import type { SectionProps } from "./props";
 

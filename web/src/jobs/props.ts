@@ -1,4 +1,5 @@
-import type { Schemas, SceneBody } from "../api/client";
+import type { Schemas } from "../api/http";
+import type { SceneBody } from "../scenes/api";
 
 /** What a section of the ticket shows besides the ticket itself. */
 export type SectionProps = { scene: SceneBody; outlook?: Schemas["Outlook"] };

@@ -1,7 +1,9 @@
 import { Button, Segmented, Select } from "antd";
 import { useState } from "react";
-import { useSettings, useSurrounds } from "../api/client";
-import { Field, Row, useEditing } from "../parts/Field";
+import { useSurrounds } from "../scenes/api";
+import { FromLibrary } from "../library/FromLibrary";
+import { Field, Row, useEditing } from "../shared/Field";
+import { useSettings } from "./api";
 import type { SectionProps } from "./props";
 import { CatcherParts } from "./CatcherParts";
 import { KeepRules } from "./KeepRules";
@@ -123,7 +125,8 @@ export function StageBody({ scene }: SectionProps) {
 
 function SurroundPicture() {
   const { ticket, set } = useEditing();
-  const surrounds = useSurrounds();
+  const all = useSurrounds().data ?? [];
+  const picture = ticket.stage.surround.picture;
   return (
     <Row
       label="Picture"
@@ -131,25 +134,37 @@ function SurroundPicture() {
     >
       <Select
         size="small"
-        value={ticket.stage.surround.picture.name}
+        value={picture.sha256 || picture.name}
         aria-label="Environment picture"
         options={[
           { value: "", label: "Even tone" },
-          ...[...new Set((surrounds.data ?? []).map((s) => s.name))].map((n) => ({ value: n, label: n })),
+          ...all.map((s) => ({
+            value: s.sha256,
+            // Several files may have one name: their contents tell them apart.
+            label: all.some((o) => o !== s && o.name === s.name) ? `${s.name}, ${s.sha256.slice(0, 6)}` : s.name,
+          })),
         ]}
-        onChange={(name) => set("stage.surround.picture", { name, sha256: "" })}
+        onChange={(sha256) =>
+          set("stage.surround.picture", { name: all.find((s) => s.sha256 === sha256)?.name ?? "", sha256 })
+        }
       />
     </Row>
   );
 }
 
 export function SurfaceBody(p: SectionProps) {
-  const { ticket } = useEditing();
+  const { ticket, set } = useEditing();
   return (
     <>
       <Field path="surface.mode" />
       {ticket.surface.mode === "clay" && (
         <>
+          <FromLibrary
+            kind="clay"
+            what="clay plan"
+            body={ticket.surface.clay}
+            take={(plan) => set("surface.clay", plan)}
+          />
           <KeepRules {...p} />
           <Field path="surface.clay.tone" />
           <Field path="surface.clay.secondTone" />
@@ -182,6 +197,12 @@ export function QualityBody() {
           }}
         />
       </Row>
+      <FromLibrary
+        kind="quality"
+        what="quality"
+        body={q}
+        take={(kept) => set("quality", { ...(kept as typeof q), seed: q.seed })}
+      />
       <Field path="quality.noise" />
       <Field path="quality.least" />
       <Field path="quality.most" />

@@ -1,14 +1,15 @@
 import { Button, Segmented, Select, Slider, InputNumber, Tooltip } from "antd";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import { readPixel, useRun, useRuns, type Look, type RunBody, type Schemas } from "../api/client";
+import type { Schemas } from "../api/http";
 import { Where } from "../app/Frame";
-import { RunLine } from "../jobs/JobPage";
-import { bytes } from "../parts/words";
+import { bytes } from "../shared/words";
 import { tones } from "../app/theme";
+import { lookOf, readPixel, useRun, useRuns, type Look, type RunDetail } from "./api";
 import { Desk } from "./Desk";
+import { RunLine } from "./RunLine";
 import { placed } from "./RunPicture";
-import { lookOf, Thumb } from "./Thumb";
+import { Thumb } from "./Thumb";
 import { usePicture } from "./usePicture";
 import "../scenes/scenes.css";
 import "../jobs/jobs.css";
@@ -23,7 +24,7 @@ export function ProofPage() {
 
 type Mode = "one" | "wipe" | "flip";
 
-function Proof({ run }: { run: RunBody }) {
+function Proof({ run }: { run: RunDetail }) {
   const [query, setQuery] = useSearchParams();
   const own = lookOf(run);
   const pass = run.passes.find((p) => p.key === query.get("pass")) ?? run.passes[0]!;
@@ -45,16 +46,15 @@ function Proof({ run }: { run: RunBody }) {
   };
 
   // Proofs from the same view can be laid over this one.
-  const all = useRuns();
-  const mates = (all.data ?? []).filter(
+  const all = useRuns(run.run.job).data?.pages.flatMap((p) => p.runs) ?? [];
+  const mates = all.filter(
     (r) =>
-      r.run.id !== run.run.id &&
-      r.run.samples > 0 &&
-      r.run.resolved.ticket.view.name === run.run.resolved.ticket.view.name &&
-      r.run.resolved.scene.sha256 === run.run.resolved.scene.sha256 &&
-      Math.abs(r.width / r.height - run.width / run.height) < 0.01,
+      r.id !== run.run.id &&
+      r.samples > 0 &&
+      r.view === run.run.view &&
+      Math.abs(r.width / r.height - run.run.width / run.run.height) < 0.01,
   );
-  const other = useRun(mode === "one" ? undefined : Number(query.get("with") ?? mates[0]?.run.id) || undefined).data;
+  const other = useRun(mode === "one" ? undefined : Number(query.get("with") ?? mates[0]?.id) || undefined).data;
   const otherPass = other?.passes.find((p) => p.key === pass.key) ?? other?.passes[0];
 
   useEffect(() => {
@@ -76,15 +76,15 @@ function Proof({ run }: { run: RunBody }) {
 
   return (
     <div className="proof-page">
-      <Where>
+      <Where title={`${run.run.jobName} ${run.run.number}`}>
         <Link to={`/jobs/${run.run.job}`} className="faint">
-          {run.job}
+          {run.run.jobName}
         </Link>
         <span className="faint">/</span>
-        <b>Proof {run.run.number}</b>
+        <h1>Proof {run.run.number}</h1>
         <span className="stamp">{pass.title}</span>
       </Where>
-      <section className="middle">
+      <section className="middle" aria-label="Picture">
         <div className="proof-bar">
           <Segmented
             size="small"
@@ -105,8 +105,8 @@ function Proof({ run }: { run: RunBody }) {
               value={other?.run.id}
               placeholder="choose a proof"
               options={mates.map((r) => ({
-                value: r.run.id,
-                label: `${r.job} ${r.run.number}, ${r.run.resolved.ticket.surface.mode === "clay" ? "clay" : "finished"}`,
+                value: r.id,
+                label: `${r.jobName} ${r.number}, ${r.surface === "clay" ? "clay" : "finished"}`,
               }))}
               onChange={(v) => put({ with: String(v) })}
             />
@@ -138,8 +138,8 @@ function Proof({ run }: { run: RunBody }) {
           </Tooltip>
         </div>
         <Desk
-          width={run.width}
-          height={run.height}
+          width={run.run.width}
+          height={run.run.height}
           wall={{ dark: "#161616", mid: tones.wall, light: "#b4b4b4" }[wall]}
           onPoint={reading.point}
           onZoom={setScale}
@@ -175,14 +175,14 @@ function Proof({ run }: { run: RunBody }) {
               className={p.key === pass.key ? "kept chosen" : "kept"}
               onClick={() => put({ pass: p.key })}
             >
-              <Thumb run={run} pass={p.key} />
+              <Thumb run={run.run} pass={p.key} />
               <span className="mono">{p.title}</span>
             </button>
           ))}
         </div>
       </section>
-      <aside className="facts">
-        <h3>Exposure, for looking only</h3>
+      <section className="facts" aria-label="About this proof">
+        <h2>Exposure, for looking only</h2>
         <div className="expose">
           <Slider
             min={-6}
@@ -199,6 +199,7 @@ function Proof({ run }: { run: RunBody }) {
             max={20}
             step={0.1}
             suffix="EV"
+            aria-label="Exposure in EV"
             onChange={(v) => v !== null && setLook({ ...look, ev: v })}
           />
         </div>
@@ -221,42 +222,66 @@ function Proof({ run }: { run: RunBody }) {
         >
           As the ticket says: EV {own.ev.toFixed(1)}, {own.display}
         </Button>
-        <h3>This picture</h3>
-        <RunLine run={run} />
-        <h3>Delivery</h3>
-        {run.files.length === 0 ? (
-          <p className="faint">Files are written when the run is done, or stopped and kept.</p>
-        ) : (
-          <>
-            <Button type="primary" block href={`/api/runs/${run.run.id}/delivery.zip`} data-testid="zip">
-              Download all {run.files.length} files
-            </Button>
-            <div className="delivered">
-              {run.files.map((f) => (
-                <a
-                  key={f.path}
-                  className="mono"
-                  href={`/api/runs/${run.run.id}/files/${f.path.split("/").map(encodeURIComponent).join("/")}`}
-                  title={`sha256 ${f.sha256}`}
-                  download
-                >
-                  {f.path.split("/").at(-1)} <span className="faint">{bytes(f.bytes)}</span>
-                </a>
-              ))}
-              <a className="mono" href={`/api/runs/${run.run.id}/files/manifest.json`} download>
-                manifest.json
-              </a>
-            </div>
-          </>
-        )}
-      </aside>
+        <h2>This picture</h2>
+        <RunLine run={run.run} slug={run.slug} link={false} />
+        <h2>Delivery</h2>
+        <Deliveries run={run} />
+      </section>
     </div>
   );
 }
 
+/** Deliveries are the files of a run, the newest set first; older ones are kept. */
+function Deliveries({ run }: { run: RunDetail }) {
+  if (run.deliveries.length === 0)
+    return <p className="faint">Files are written when the run is done, or stopped and kept.</p>;
+  const base = (n: number) => `/api/runs/${run.run.id}/deliveries/${n}`;
+  return (
+    <>
+      {run.deliveries.map((d, i) => (
+        <div key={d.number} className="delivered">
+          {run.deliveries.length > 1 && (
+            <div className="faint">
+              Delivery {d.number}, {new Date(d.created).toLocaleString()}
+              {!d.complete && ", before its target"}
+            </div>
+          )}
+          <Button
+            type={i === 0 ? "primary" : "default"}
+            block
+            href={`${base(d.number)}/delivery.zip`}
+            data-testid="zip"
+          >
+            Download {d.files.length === 1 ? "its file" : `all ${d.files.length} files`}
+          </Button>
+          {(i === 0 ? d.files : []).map((f) => (
+            <a
+              key={f.path}
+              className="mono"
+              href={`${base(d.number)}/files/${f.path.split("/").map(encodeURIComponent).join("/")}`}
+              title={`sha256 ${f.sha256}`}
+              download
+            >
+              {f.path.split("/").at(-1)} <span className="faint">{bytes(f.bytes)}</span>
+              {f.valuesLimited > 0 && (
+                <span className="faint"> · {f.valuesLimited} values limited to the largest half</span>
+              )}
+            </a>
+          ))}
+          {i === 0 && (
+            <a className="mono" href={`${base(d.number)}/files/manifest.json`} download>
+              manifest.json
+            </a>
+          )}
+        </div>
+      ))}
+    </>
+  );
+}
+
 /** Sheet is one pass of one run, at the size that is needed. */
-function Sheet({ run, pass, look, big }: { run: RunBody; pass: string; look: Look; big: boolean }) {
-  const url = usePicture(run, pass, look, big ? 0 : 1400);
+function Sheet({ run, pass, look, big }: { run: RunDetail; pass: string; look: Look; big: boolean }) {
+  const url = usePicture(run, pass, big ? 0 : 1400, look);
   if (!url) return null;
   return <img className="sheet" src={url} alt={`${run.slug}, ${pass}`} style={placed(run)} draggable={false} />;
 }

@@ -1,14 +1,13 @@
-import type { RunBody } from "../api/client";
-import { stateWords } from "../parts/words";
+import { stateWords } from "../shared/words";
+import type { RunDetail } from "./api";
 import { Desk } from "./Desk";
-import { lookOf } from "./Thumb";
 import { usePicture } from "./usePicture";
 
-/** RunPicture is a run's beauty as its ticket looks at it, refining while it goes. */
-export function RunPicture({ run }: { run: RunBody }) {
-  const url = usePicture(run, "beauty", lookOf(run), 1400);
+/** RunPicture is a run's beauty as its ticket looks at it, refining while it goes; note is laid over it. */
+export function RunPicture({ run, note }: { run: RunDetail; note?: string }) {
+  const url = usePicture(run, "beauty", 1400);
   return (
-    <Desk width={run.width} height={run.height}>
+    <Desk width={run.run.width} height={run.run.height}>
       {url ? (
         <img className="sheet" src={url} alt={run.slug} style={placed(run)} draggable={false} data-testid="picture" />
       ) : (
@@ -16,18 +15,15 @@ export function RunPicture({ run }: { run: RunBody }) {
           Run {run.run.number} is {stateWords[run.run.state]}; it has no samples yet.
         </div>
       )}
+      {note && <div className="desk-note">{note}</div>}
     </Desk>
   );
 }
 
 /** placed puts the computed part where it lies in the frame. */
-export function placed(run: RunBody): React.CSSProperties {
+export function placed(run: RunDetail): React.CSSProperties {
   const [x0, y0, x1, y1] = run.window as [number, number, number, number];
+  const { width, height } = run.run;
   const p = (v: number, of: number) => `${(v / of) * 100}%`;
-  return {
-    left: p(x0, run.width),
-    top: p(y0, run.height),
-    width: p(x1 - x0, run.width),
-    height: p(y1 - y0, run.height),
-  };
+  return { left: p(x0, width), top: p(y0, height), width: p(x1 - x0, width), height: p(y1 - y0, height) };
 }

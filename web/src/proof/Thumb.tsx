@@ -1,22 +1,21 @@
-import { pictureURL, type Look, type RunBody } from "../api/client";
+import { scenePicture } from "../scenes/api";
+import { pictureURL } from "./api";
 
-/** How a run's ticket says its picture is looked at. */
-export const lookOf = (r: RunBody): Look => ({
-  ev: r.run.resolved.ticket.view.exposure,
-  display: r.run.resolved.ticket.view.display as Look["display"],
-});
+/** What a small picture needs to know of a run. */
+export type Pictured = { id: number; state: string; samples: number };
 
-/** Thumb is a run's beauty, small. It is drawn anew when the run's state changes. */
-export function Thumb({ run, pass = "beauty" }: { run: RunBody; pass?: string }) {
-  if (run.run.samples <= 0 && run.run.state !== "done") return <span className="thumb" />;
-  const version = `${run.run.state}-${run.run.samples.toFixed(0)}`;
-  return (
-    <img
-      className="thumb"
-      alt=""
-      loading="lazy"
-      fetchPriority="low"
-      src={pictureURL(run.run.id, pass, lookOf(run), 184, version)}
-    />
-  );
+/** hasPicture tells whether a run has anything to show. */
+const hasPicture = (r: Pictured | null | undefined): r is Pictured => r != null && r.samples > 0;
+
+type Props = { run?: Pictured | null; pass?: string; scene?: number; view?: string };
+
+/** Thumb is a run's picture, small; before it has one, the scene's shape from its view. */
+export function Thumb({ run, pass = "beauty", scene, view }: Props) {
+  const src = hasPicture(run)
+    ? pictureURL(run.id, pass, 184, `${run.state}-${run.samples.toFixed(0)}`)
+    : scene
+      ? scenePicture(scene, view)
+      : null;
+  if (!src) return <span className="thumb" />;
+  return <img className="thumb" alt="" loading="lazy" fetchPriority="low" src={src} />;
 }

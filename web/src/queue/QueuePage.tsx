@@ -1,73 +1,191 @@
+import { ArrowDownOutlined, ArrowUpOutlined, HolderOutlined } from "@ant-design/icons";
+import { App, Button, Progress } from "antd";
+import { useState } from "react";
 import { Link } from "react-router";
-import { useRuns, type RunBody } from "../api/client";
-import { useLive } from "../api/live";
+import { useChange, type Schemas } from "../api/http";
 import { Where } from "../app/Frame";
-import { RunLine } from "../jobs/JobPage";
-import { clock, stateWords } from "../parts/words";
+import { placeRun, removeRun, staleRuns, useQueue, useRuns, type Run } from "../proof/api";
+import { RunLine } from "../proof/RunLine";
 import { Thumb } from "../proof/Thumb";
+import { RowMenu } from "../shared/RowMenu";
+import { clock, count, stateWords } from "../shared/words";
 import "../jobs/jobs.css";
 import "../proof/proof.css";
 import "../scenes/scenes.css";
 
-const ended = new Set(["done", "kept", "failed"]);
+const endedStates = "stopped,done,kept,failed,cancelled";
 
 export function QueuePage() {
-  const runs = useRuns();
-  const open = (runs.data ?? []).filter((r) => !ended.has(r.run.state)).reverse();
-  const past = (runs.data ?? []).filter((r) => ended.has(r.run.state));
+  const queue = useQueue();
+  const ended = useRuns(0, endedStates);
+  const past = ended.data?.pages.flatMap((p) => p.runs) ?? [];
+  const now = queue.data?.runs.filter((r) => r.state !== "queued") ?? [];
+  const waiting = queue.data?.runs.filter((r) => r.state === "queued") ?? [];
   return (
     <div className="list-page">
-      <Where>
+      <Where title="Queue">
         <b>Queue</b>
       </Where>
       <header>
         <h1>Now and next</h1>
       </header>
-      {runs.error && <div className="notice">{runs.error.message}</div>}
-      {open.length === 0 && (
-        <p className="faint">Nothing is running or waiting. A job's amber button puts its run here.</p>
+      {queue.error && (
+        <div className="notice" role="alert">
+          {queue.error.message}
+        </div>
       )}
-      {open.map((r) => (
-        <Open key={r.run.id} run={r} />
+      {queue.data && now.length + waiting.length === 0 && (
+        <p className="faint">
+          Nothing is running or waiting. The amber button of a <Link to="/jobs">job</Link> puts its run here.
+        </p>
+      )}
+      {now.map((r) => (
+        <div key={r.id} className="row queue-row">
+          <Thumb run={r} scene={r.scene} view={r.view} />
+          <RunLine run={r} />
+        </div>
       ))}
-      <header style={{ marginTop: 32 }}>
+      {queue.data && queue.data.workers.length > 0 && <Workers list={queue.data.workers} />}
+      <Waiting runs={waiting} />
+      <header className="second">
         <h1>Ended</h1>
       </header>
+      {ended.data && past.length === 0 && <p className="faint">Runs that have ended are listed here, newest first.</p>}
       {past.map((r) => (
-        <Link
-          key={r.run.id}
-          className="row"
-          style={{ gridTemplateColumns: "72px 2fr 1fr 1fr 1fr" }}
-          to={`/runs/${r.run.id}`}
-        >
-          <Thumb run={r} />
-          <b>
-            {r.job} {r.run.number}
-          </b>
-          <span>{stateWords[r.run.state]}</span>
-          <span>{clock(r.run.seconds)} rendering</span>
-          <span className="faint">{r.run.noise == null ? "" : `noise ${r.run.noise.toFixed(1)} %`}</span>
-        </Link>
+        <Ended key={r.id} run={r} />
+      ))}
+      {ended.hasNextPage && (
+        <Button className="more-rows" loading={ended.isFetchingNextPage} onClick={() => void ended.fetchNextPage()}>
+          Show more
+        </Button>
+      )}
+    </div>
+  );
+}
+
+/** Workers shows what each worker is doing. */
+function Workers({ list }: { list: Schemas["WorkerBody"][] }) {
+  return (
+    <div className="workers" role="group" aria-label="Workers">
+      {list.map((w, i) => (
+        <span key={i} className="stamp">
+          worker {i + 1}: {w.busy ? `tile ${w.tile + 1}, samples ${w.from + 1}–${w.to}` : "waits"} ·{" "}
+          {count(w.units, "unit")} done
+        </span>
       ))}
     </div>
   );
 }
 
-function Open({ run }: { run: RunBody }) {
-  const e = useLive((s) => s.events[run.run.id]);
-  const share = e?.share ?? run.run.share;
+/** Waiting is the queue: ordered by dragging, or by keys. */
+function Waiting({ runs }: { runs: Run[] }) {
+  const { message } = App.useApp();
+  const place = useChange(placeRun, [["queue"]]);
+  const [dragged, setDragged] = useState<number | null>(null);
+  const [over, setOver] = useState<number | null>(null);
+  const move = (id: number, to: number) => {
+    const rest = runs.filter((r) => r.id !== id);
+    const at = Math.max(0, Math.min(to, rest.length));
+    place.mutate(
+      { id, after: at === 0 ? 0 : rest[at - 1]!.id },
+      { onError: (e: Error) => void message.error(e.message) },
+    );
+  };
   return (
-    <div className="row" style={{ gridTemplateColumns: "72px 1fr" }}>
-      <Thumb run={run} />
-      <div>
-        <b>
-          {run.job} {run.run.number}
-        </b>
-        <div className="bar" style={{ width: "100%", margin: "6px 0" }}>
-          <i style={{ width: `${share * 100}%` }} />
+    <>
+      {runs.map((r, i) => (
+        <div
+          key={r.id}
+          className={over === i && dragged !== r.id ? "row queue-row waiting over" : "row queue-row waiting"}
+          draggable
+          onDragStart={(e) => {
+            e.dataTransfer.effectAllowed = "move";
+            setDragged(r.id);
+          }}
+          onDragOver={(e) => {
+            if (dragged === null) return;
+            e.preventDefault();
+            setOver(i);
+          }}
+          onDragEnd={() => {
+            setDragged(null);
+            setOver(null);
+          }}
+          onDrop={(e) => {
+            e.preventDefault();
+            if (dragged !== null) move(dragged, i);
+            setDragged(null);
+            setOver(null);
+          }}
+        >
+          <Thumb run={r} scene={r.scene} view={r.view} />
+          <RunLine run={r} />
+          <span className="order">
+            <HolderOutlined title="Drag to order" />
+            <Button
+              size="small"
+              type="text"
+              icon={<ArrowUpOutlined />}
+              disabled={i === 0}
+              aria-label={`${r.jobName} ${r.number} earlier`}
+              onClick={() => move(r.id, i - 1)}
+            />
+            <Button
+              size="small"
+              type="text"
+              icon={<ArrowDownOutlined />}
+              disabled={i === runs.length - 1}
+              aria-label={`${r.jobName} ${r.number} later`}
+              onClick={() => move(r.id, i + 1)}
+            />
+          </span>
         </div>
-        <RunLine run={run} />
-      </div>
+      ))}
+    </>
+  );
+}
+
+function Ended({ run: r }: { run: Run }) {
+  const { message, modal } = App.useApp();
+  const remove = useChange(removeRun, staleRuns);
+  const ask = () =>
+    modal.confirm({
+      title: `Remove ${r.jobName} ${r.number} for good?`,
+      content: r.deliveries > 0 ? "Its delivered files are removed too and cannot be brought back." : undefined,
+      okText: r.deliveries > 0 ? "Remove it with its files" : "Remove it",
+      okButtonProps: { danger: true },
+      onOk: () =>
+        remove.mutate(
+          { id: r.id, delivered: r.deliveries > 0 },
+          { onError: (e: Error) => void message.error(e.message) },
+        ),
+    });
+  return (
+    <div className="row ended-row">
+      <Link to={`/runs/${r.id}`} className="row-link">
+        <Thumb run={r} scene={r.scene} view={r.view} />
+        <span>
+          <b>
+            {r.jobName} {r.number}
+          </b>
+          <span className="faint">
+            {r.view} · {r.surface === "clay" ? "clay" : "own finishes"} · {r.width} × {r.height} px
+            {r.background && " · for the lists"}
+          </span>
+        </span>
+        <span>
+          <span>{stateWords[r.state]}</span>
+          {!["done", "kept"].includes(r.state) && r.share > 0 && (
+            <Progress percent={Math.floor(r.share * 100)} size="small" />
+          )}
+          {r.fault && <span className="faint">{r.fault}</span>}
+        </span>
+        <span>
+          <span>{clock(r.seconds)} rendering</span>
+          <span className="faint">{r.noise == null ? "" : `noise ${r.noise.toFixed(1)} %`}</span>
+        </span>
+      </Link>
+      <RowMenu name={`${r.jobName} ${r.number}`} actions={[{ key: "remove", label: "Remove…", run: ask }]} />
     </div>
   );
 }

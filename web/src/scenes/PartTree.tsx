@@ -1,6 +1,6 @@
 import { Tree, type TreeDataNode } from "antd";
 import { useMemo, type ReactNode } from "react";
-import type { SceneBody } from "../api/client";
+import type { SceneBody } from "./api";
 
 type Props = { scene: SceneBody; by: "tree" | "finish"; picked: number[]; onPick: (parts: number[]) => void };
 

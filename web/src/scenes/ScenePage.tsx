@@ -1,14 +1,17 @@
-import { App, Button, Input, Modal, Segmented, Tooltip } from "antd";
+import { App, Button, Segmented, Tooltip } from "antd";
 import { lazy, Suspense, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { changeView, createJob, removeView, saveView, useChange, useScene, type Schemas } from "../api/client";
+import { useChange, type Schemas } from "../api/http";
 import { Where } from "../app/Frame";
-import type { TurntableHandle } from "../parts/Turntable";
-import { count } from "../parts/words";
+import { createJob } from "../jobs/api";
+import { NameDialog } from "../shared/NameDialog";
+import type { TurntableHandle } from "../shared/Turntable";
+import { count } from "../shared/words";
+import { changeView, removeView, saveView, useScene } from "./api";
 import { PartTree } from "./PartTree";
 import "./scenes.css";
 
-const Turntable = lazy(() => import("../parts/Turntable"));
+const Turntable = lazy(() => import("../shared/Turntable"));
 
 /** Focal length on a sensor 24 mm high, the way photographers name a field of view. */
 const focal = (yfov: number) => 12 / Math.tan(yfov / 2);
@@ -23,7 +26,7 @@ export function ScenePage() {
   const [view, setView] = useState<number | null>(null);
   const [moved, setMoved] = useState(0); // counts going back to the saved view
   const [off, setOff] = useState(false); // turned away from the saved view
-  const [naming, setNaming] = useState<string | null>(null);
+  const [naming, setNaming] = useState(false);
   const table = useRef<TurntableHandle>(null);
   const stale = [["scene", id]];
   const fail = { onError: (e: Error) => void message.error(e.message) };
@@ -52,12 +55,12 @@ export function ScenePage() {
 
   return (
     <div className="scene-page">
-      <Where>
+      <Where title={s.scene.name}>
         <span className="faint">Scenes /</span>
-        <b>{s.scene.name}</b>
+        <h1>{s.scene.name}</h1>
         <span className="stamp">{count(s.parts.length, "part")}</span>
       </Where>
-      <aside className="parts">
+      <section className="parts side" aria-label="Parts">
         <Segmented
           block
           size="small"
@@ -69,8 +72,8 @@ export function ScenePage() {
           ]}
         />
         <PartTree scene={s} by={by} picked={picked} onPick={setPicked} />
-      </aside>
-      <section className="middle">
+      </section>
+      <section className="middle" aria-label="Turnable view">
         <Suspense fallback={<div className="empty">Opening the turnable view</div>}>
           <Turntable
             ref={table}
@@ -101,8 +104,8 @@ export function ScenePage() {
             ` · picked ${picked.length === 1 ? `${s.parts[picked[0]!]!.key}, ${s.parts[picked[0]!]!.finish}, ${s.parts[picked[0]!]!.size.toFixed(1)} mm` : `${picked.length} parts`}`}
         </div>
       </section>
-      <aside className="facts">
-        <h3>Views</h3>
+      <section className="facts side" aria-label="Views, lights, notes">
+        <h2>Views</h2>
         {s.views.map((v) => (
           <div key={v.id} className={v.id === shown?.id ? "view chosen" : "view"}>
             <button className="plain" onClick={() => choose(v)}>
@@ -114,7 +117,7 @@ export function ScenePage() {
               <Button
                 size="small"
                 type="text"
-                aria-label={v.locked ? `Unlock ${v.name}` : `Lock ${v.name}`}
+                aria-label={v.locked ? `locked: unlock ${v.name}` : `open: lock ${v.name}`}
                 onClick={() => change.mutate({ id: v.id, locked: !v.locked }, fail)}
               >
                 {v.locked ? "locked" : "open"}
@@ -125,7 +128,7 @@ export function ScenePage() {
                 size="small"
                 type="text"
                 onClick={() => remove.mutate(v.id, fail)}
-                aria-label={`Remove ${v.name}`}
+                aria-label={`remove ${v.name}`}
               >
                 remove
               </Button>
@@ -136,7 +139,7 @@ export function ScenePage() {
           <Button size="small" disabled={!off} onClick={back}>
             Back to the saved view
           </Button>
-          <Button size="small" onClick={() => setNaming("")}>
+          <Button size="small" onClick={() => setNaming(true)}>
             Save this as a new view
           </Button>
           {shown && !shown.locked && (
@@ -151,7 +154,7 @@ export function ScenePage() {
             </Button>
           )}
         </div>
-        <h3>Lights of the scene</h3>
+        <h2>Lights of the scene</h2>
         {s.lamps.length === 0 && <p className="faint">None; a surround lights it.</p>}
         {s.lamps.map((l) => (
           <div key={l.name} className="pair">
@@ -159,14 +162,14 @@ export function ScenePage() {
             <span className="faint">{l.kind}</span>
           </div>
         ))}
-        {s.animations.length > 0 && <h3>Animations</h3>}
+        {s.animations.length > 0 && <h2>Animations</h2>}
         {s.animations.map((a) => (
           <div key={a.name} className="pair">
             <span>{a.name}</span>
             <span className="faint">{+a.length.toFixed(2)} s</span>
           </div>
         ))}
-        <h3>Left out of the import</h3>
+        <h2>Left out of the import</h2>
         {s.scene.leftOut.length === 0 ? (
           <p className="faint">Nothing: everything in the file is here.</p>
         ) : (
@@ -193,33 +196,26 @@ export function ScenePage() {
             Make a job for this scene
           </Button>
         </div>
-      </aside>
-      <Modal
-        title="Save this as a new view"
-        open={naming !== null}
-        okText="Save view"
-        onCancel={() => setNaming(null)}
-        onOk={() =>
-          save.mutate(
-            { scene: id, name: naming ?? "", camera: table.current!.camera() },
-            {
-              ...fail,
-              onSuccess: (v) => {
-                setNaming(null);
-                choose(v);
+      </section>
+      {naming && (
+        <NameDialog
+          title="Save this as a new view"
+          ok="Save view"
+          cancel={() => setNaming(false)}
+          done={(name) =>
+            save.mutate(
+              { scene: id, name, camera: table.current!.camera() },
+              {
+                ...fail,
+                onSuccess: (v) => {
+                  setNaming(false);
+                  choose(v);
+                },
               },
-            },
-          )
-        }
-      >
-        <Input
-          autoFocus
-          placeholder="Name of the view"
-          value={naming ?? ""}
-          onChange={(e) => setNaming(e.target.value)}
-          maxLength={120}
+            )
+          }
         />
-      </Modal>
+      )}
     </div>
   );
 }

@@ -1,45 +1,62 @@
+import { App, Segmented } from "antd";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { queryClient, useScenes, useSurrounds, type Schemas } from "../api/client";
+import { queryClient, useChange, type Schemas } from "../api/http";
 import { Where } from "../app/Frame";
-import { DropFiles } from "../parts/DropFiles";
-import { bytes, count } from "../parts/words";
+import { DropFiles } from "../shared/DropFiles";
+import { NameDialog } from "../shared/NameDialog";
+import { RowMenu } from "../shared/RowMenu";
+import { bytes, count } from "../shared/words";
+import { changeScene, removeScene, scenePicture, useScenes, useSurrounds } from "./api";
+
+type Scene = Schemas["Scene"];
 
 export function ScenesPage() {
-  const scenes = useScenes();
+  const [away, setAway] = useState(false);
+  const scenes = useScenes(away);
   const surrounds = useSurrounds();
   const go = useNavigate();
   return (
     <div className="list-page">
-      <Where>
+      <Where title="Scenes">
         <b>Scenes</b>
       </Where>
       <header>
         <h1>Scenes</h1>
+        <Segmented
+          size="small"
+          value={away ? "away" : "here"}
+          aria-label="Which scenes"
+          onChange={(v) => setAway(v === "away")}
+          options={[
+            { value: "here", label: "At work" },
+            { value: "away", label: "Put away" },
+          ]}
+        />
       </header>
-      <DropFiles<Schemas["Scene"]>
+      <DropFiles<Scene>
         url="/api/scenes"
         accept=".glb,.gltf,.bin,.obj,.mtl,.png,.jpg,.jpeg,.zip"
         words="Drop a .glb, a .gltf or .obj with its files, or a .zip of them."
         button="Choose scene files"
+        inLine
         done={(s) => {
           void queryClient.invalidateQueries({ queryKey: ["scenes"] });
           void go(`/scenes/${s.id}`);
         }}
       />
-      {scenes.error && <div className="notice">{scenes.error.message}</div>}
+      {scenes.error && (
+        <div className="notice" role="alert">
+          {scenes.error.message}
+        </div>
+      )}
       {scenes.data?.map((s) => (
-        <Link key={s.id} className="row" style={{ gridTemplateColumns: "2fr 1fr 1fr 1fr" }} to={`/scenes/${s.id}`}>
-          <b>{s.name}</b>
-          <span>{count(s.parts, "part")}</span>
-          <span>{(s.triangles / 1000).toFixed(1)} k triangles</span>
-          <span className="faint">
-            {bytes(s.bytes)}
-            {s.leftOut.length > 0 && ` · ${s.leftOut.length} left out`}
-          </span>
-        </Link>
+        <SceneRow key={s.id} scene={s} />
       ))}
-      {scenes.data?.length === 0 && <p className="faint">No scene yet. Drop one above.</p>}
-      <header style={{ marginTop: 32 }}>
+      {scenes.data?.length === 0 && (
+        <p className="faint">{away ? "Nothing is put away." : "No scene yet. Drop one above."}</p>
+      )}
+      <header className="second">
         <h1>Environment pictures</h1>
       </header>
       <DropFiles<Schemas["Surround"]>
@@ -58,6 +75,73 @@ export function ScenesPage() {
           <span className="mono faint">{s.sha256.slice(0, 12)}</span>
         </div>
       ))}
+    </div>
+  );
+}
+
+function SceneRow({ scene: s }: { scene: Scene }) {
+  const { message, modal } = App.useApp();
+  const fail = { onError: (e: Error) => void message.error(e.message) };
+  const change = useChange(changeScene, [["scenes"], ["scene", s.id], ["jobs"]]);
+  const remove = useChange(removeScene, [["scenes"]]);
+  const [naming, setNaming] = useState(false);
+  return (
+    <div className="row scene-row">
+      <Link className="row-link" to={`/scenes/${s.id}`}>
+        <img className="thumb wide" alt="" loading="lazy" src={scenePicture(s.id)} />
+        <span>
+          <b>{s.name}</b>
+          <span className="faint">{s.file}</span>
+        </span>
+        <span>
+          <span>{count(s.parts, "part")}</span>
+          <span className="faint">{(s.triangles / 1000).toFixed(1)} k triangles</span>
+        </span>
+        <span>
+          <span>{s.jobs === 0 ? "no job yet" : count(s.jobs, "job")}</span>
+          <span className="faint">{s.delivered > 0 && `${count(s.delivered, "run")} delivered`}</span>
+        </span>
+        <span className="faint">
+          {bytes(s.bytes)}
+          {s.leftOut.length > 0 && ` · ${s.leftOut.length} left out`}
+        </span>
+      </Link>
+      <RowMenu
+        name={s.name}
+        actions={[
+          { key: "rename", label: "Rename", run: () => setNaming(true) },
+          {
+            key: "away",
+            label: s.putAway ? "Take out again" : "Put away",
+            run: () => change.mutate({ id: s.id, putAway: !s.putAway }, fail),
+          },
+          {
+            key: "remove",
+            label: s.jobs > 0 ? "Remove: it has jobs" : "Remove…",
+            disabled: s.jobs > 0,
+            run: () =>
+              modal.confirm({
+                title: `Remove ${s.name} for good?`,
+                content: "Its views are removed with it.",
+                okText: "Remove it",
+                okButtonProps: { danger: true },
+                onOk: () => remove.mutate(s.id, fail),
+              }),
+          },
+        ]}
+      />
+      {naming && (
+        <NameDialog
+          title={`Rename ${s.name}`}
+          ok="Rename"
+          was={s.name}
+          cancel={() => setNaming(false)}
+          done={(name) => {
+            setNaming(false);
+            change.mutate({ id: s.id, name }, fail);
+          }}
+        />
+      )}
     </div>
   );
 }

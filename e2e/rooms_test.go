@@ -1,0 +1,246 @@
+package e2e
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+)
+
+// benchJob uploads the bench scene and makes a small job of it; the page is the job's.
+func benchJob(t *testing.T, s *site, most string) *page {
+	t.Helper()
+	p := s.page("/scenes")
+	upload(t, p)
+	p.press(p.see("button", "Make a job for this scene"))
+	small(p, "96", most)
+	return p
+}
+
+// Two windows on one ticket: what the other saved is put beside, nothing runs that
+// is not on the screen, and either can be had.
+func TestTwoWindowsOnOneTicket(t *testing.T) {
+	s := serve(t, t.TempDir(), "--no-demo")
+	mine := benchJob(t, s, "8")
+	theirs := s.page("/jobs/1")
+	theirs.press(theirs.see(".sec-head", "View"))
+	theirs.fill("Width", "120")
+	theirs.saved()
+	mine.fill("Most samples", "9")
+	mine.see("[data-testid=differences]", "Most samples 9 spp, was 8 spp")
+	mine.see("[data-testid=differences]", "Width 96 px, was 120 px")
+	if !mine.find("[data-testid=run]").MustProperty("disabled").Bool() {
+		t.Error("a ticket that was changed elsewhere can be run")
+	}
+	mine.press(mine.see("button", "Take the saved one"))
+	mine.see("[data-testid=run]", "120 × 72")
+	mine.press(mine.see("button", "Undo"))
+	mine.see("[data-testid=run]", "96 × 72")
+	mine.saved()
+
+	theirs.fill("Width", "140")
+	theirs.see("[data-testid=differences]", "Width 140 px, was 96 px")
+	theirs.press(theirs.see("button", "Save mine over it"))
+	theirs.saved()
+	theirs.see("[data-testid=run]", "140 × 72")
+	theirs.press(theirs.find("[data-testid=run]"))
+	theirs.state("done")
+	var run struct{ Run struct{ Width int } }
+	s.get("/api/runs/1", &run)
+	if run.Run.Width != 140 {
+		t.Errorf("it ran at %d", run.Run.Width)
+	}
+	// Leaving a page sends nothing again.
+	var before, after struct{ Version int64 }
+	s.get("/api/jobs/1", &before)
+	theirs.press(theirs.see("a", "Jobs"))
+	theirs.see("h1", "Jobs")
+	time.Sleep(600 * time.Millisecond)
+	s.get("/api/jobs/1", &after)
+	if before != after {
+		t.Errorf("leaving made version %d of %d", after.Version, before.Version)
+	}
+}
+
+// The queue is ordered by keys, and its runs are cancelled and removed.
+func TestOrderingTheQueue(t *testing.T) {
+	s := serve(t, t.TempDir(), "--no-demo")
+	p := benchJob(t, s, "60000")
+	for n := 1; n <= 3; n++ {
+		p.see("[data-testid=saved]", "^saved$")
+		p.press(p.find("[data-testid=run]"))
+		p.see(".kept", fmt.Sprintf("^%d ·", n))
+	}
+	p.press(p.see("a", "Queue"))
+	p.see(".stamp", "worker 1: tile")
+	p.press(p.find("[aria-label$='3 earlier']"))
+	p.see(".queue-row.waiting:nth-of-type(4), .queue-row.waiting", " 3 ")
+	var q struct {
+		Runs []struct {
+			Number int
+			State  string
+		}
+	}
+	for end := time.Now().Add(10 * time.Second); ; time.Sleep(50 * time.Millisecond) {
+		s.get("/api/queue", &q)
+		if len(q.Runs) == 3 && q.Runs[1].Number == 3 {
+			break
+		}
+		if time.Now().After(end) {
+			t.Fatalf("the queue is %+v", q.Runs)
+		}
+	}
+	p.press(p.see(".queue-row:not(.waiting) button", "^Cancel$"))
+	p.press(p.see("button", "Cancel the run"))
+	p.see(".ended-row", "cancelled")
+	p.press(p.find(".ended-row button[aria-label^='More for']"))
+	p.press(p.see(".ant-dropdown-menu-item", "Remove"))
+	p.press(p.see("button", "Remove it"))
+	p.see("p", "Runs that have ended are listed here")
+}
+
+// Jobs and scenes are renamed, copied, put away and removed from their lists.
+func TestListsAreKeptInOrder(t *testing.T) {
+	s := serve(t, t.TempDir(), "--no-demo")
+	benchJob(t, s, "4")
+	p := s.page("/jobs")
+	menu := func(of, item string) {
+		p.press(p.find(fmt.Sprintf("button[aria-label='More for %s']", of)))
+		p.press(p.see(".ant-dropdown:not(.ant-dropdown-hidden) .ant-dropdown-menu-item", item))
+	}
+	name := func(to, button string) {
+		p.fill("Name", to)
+		p.press(p.see(".ant-modal button", button))
+	}
+	menu("bench Three-quarter", "Rename")
+	name("Erste Lampe ✓", "^Rename$")
+	p.see("b", "Erste Lampe ✓")
+	menu("Erste Lampe ✓", "Put away")
+	p.see("p", "No job yet")
+	p.press(p.see(".ant-segmented-item-label", "Put away"))
+	p.see("b", "Erste Lampe ✓")
+	menu("Erste Lampe ✓", "Take out again")
+	p.see("p", "Nothing is put away")
+	p.press(p.see(".ant-segmented-item-label", "At work"))
+	menu("Erste Lampe ✓", "Copy")
+	name("Zweite", "^Copy$")
+	p.see(".where h1", "Zweite")
+	p.press(p.see("a", "Scenes"))
+	p.find("img[src*='picture.png']")
+	p.press(p.find("button[aria-label='More for bench']"))
+	p.find(".ant-dropdown-menu-item-disabled")
+}
+
+// What a ticket's section says can be kept and taken into another, by value.
+func TestKeepingInTheLibrary(t *testing.T) {
+	s := serve(t, t.TempDir(), "--no-demo")
+	p := benchJob(t, s, "24")
+	p.press(p.see("button", "Keep this one"))
+	p.fill("Name", "Quick look")
+	p.press(p.see(".ant-modal button", "^Keep$"))
+	p.see(".ant-message", "Kept as Quick look, version 1")
+	p.fill("Most samples", "48")
+	p.saved()
+	p.press(p.see("a", "Library"))
+	p.see(".shelf-row", "Quick look")
+	p.see(".shelf-row", "4 to 24 samples")
+}
+
+// A delivered run is delivered anew under another name, without rendering.
+func TestDeliveringAnewFromTheTicket(t *testing.T) {
+	s := serve(t, t.TempDir(), "--no-demo")
+	p := benchJob(t, s, "8")
+	p.press(p.find("[data-testid=run]"))
+	p.state("done")
+	p.press(p.see(".sec-head", "Output"))
+	p.fill("File name", "second/{view}_{pass}")
+	p.saved()
+	p.press(p.see("button", "Deliver run 1 anew"))
+	p.see(".ant-message", "Delivered anew")
+	p.press(p.see("a", "Open the proof"))
+	p.see(".delivered", "Delivery 2")
+	p.see(".delivered a", "Three-quarter_layers.exr")
+}
+
+// axe is the accessibility checker, shipped with the front end's tools.
+func axe(t *testing.T) string {
+	t.Helper()
+	b, err := os.ReadFile(filepath.Join("..", "web", "node_modules", "axe-core", "axe.min.js"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return string(b)
+}
+
+// No page has anything for the accessibility checker to say.
+func TestEveryPageIsAccessible(t *testing.T) {
+	s := serve(t, t.TempDir(), "--no-demo")
+	script := axe(t)
+	first := benchJob(t, s, "8")
+	first.press(first.find("[data-testid=run]"))
+	first.state("done")
+	check := func(what string, p *page) {
+		t.Helper()
+		p.MustEval(`s => { (0, eval)(s); }`, script)
+		raw := p.MustEval(`async () => JSON.stringify((await axe.run(document)).violations.map(v => v.id + ": " + v.nodes.map(n => n.target.join(" ") + " " + n.html.slice(0, 160)).join(" | ")))`).Str()
+		var found []string
+		if err := json.Unmarshal([]byte(raw), &found); err != nil {
+			t.Fatal(err)
+		}
+		for _, f := range found {
+			t.Errorf("%s: %s", what, f)
+		}
+	}
+	for _, name := range []string{"View", "Stage", "Passes", "Output"} { // all open
+		first.press(first.see(".sec-head", name))
+	}
+	first.see(".field-label", "File name")
+	check("a job", first)
+	for path, wait := range map[string][2]string{
+		"/jobs": {"b", "bench"}, "/scenes": {"b", "bench"}, "/queue": {"b", "bench"}, "/library": {"b", "Proof"}, "/scenes/1": {"h2", "Views"}, "/runs/1": {".stamp", "Beauty"},
+	} {
+		p := s.page(path)
+		p.see(wait[0], wait[1])
+		time.Sleep(300 * time.Millisecond) // transitions
+		check(path, p)
+	}
+}
+
+// The first start of the demo renders pictures for its lists, and makes way at once.
+func TestTheFirstHourShowsPictures(t *testing.T) {
+	s := serve(t, t.TempDir())
+	p := s.page("/jobs")
+	p.find(".job-row img[src*='/api/scenes/'], .job-row img[src*='/api/runs/']")
+	p.press(p.see("a", "Queue"))
+	p.see(".run-line", "for the lists")
+	var jobs struct {
+		Jobs []struct {
+			ID, Version int64
+		}
+	}
+	s.get("/api/jobs", &jobs)
+	r, err := http.Post(s.url+fmt.Sprintf("/api/jobs/%d/runs", jobs.Jobs[0].ID), "application/json", strings.NewReader(fmt.Sprintf(`{"version": %d}`, jobs.Jobs[0].Version)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer r.Body.Close()
+	var q struct {
+		Runs []struct {
+			State      string
+			Background bool
+		}
+	}
+	for end := time.Now().Add(20 * time.Second); ; time.Sleep(50 * time.Millisecond) {
+		s.get("/api/queue", &q)
+		if len(q.Runs) > 0 && q.Runs[0].State == "running" && !q.Runs[0].Background {
+			return
+		}
+		if time.Now().After(end) {
+			t.Fatalf("it did not make way: %d %+v", r.StatusCode, q.Runs)
+		}
+	}
+}

@@ -1,0 +1,98 @@
+package deliver
+
+import (
+	"crypto/sha256"
+	"encoding/binary"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"time"
+
+	"amberproof/core/film"
+	"amberproof/internal/job"
+)
+
+// Manifest says what a delivery is and how it came about.
+type Manifest struct {
+	Software    string    `json:"software"`
+	Renderer    int       `json:"renderer"` // revision of the renderer that made the film: the same one gives the same pixels
+	Fingerprint string    `json:"fingerprint"`
+	Film        string    `json:"film"`        // identity of the film
+	Sums        string    `json:"filmSamples"` // SHA-256 of the samples of every tile
+	Frame       int       `json:"frame"`
+	Started     time.Time `json:"started"`
+	Finished    time.Time `json:"finished"`
+	Seconds     float64   `json:"seconds"`
+	Samples     float64   `json:"samplesPerPixel"`
+	// Noise is in percent of display white; null where too few samples tell it.
+	Noise       *float64     `json:"noisePercent"`
+	Complete    bool         `json:"complete"` // false: stopped and kept before the target
+	ColourSpace string       `json:"colourSpace"`
+	Files       []File       `json:"files"`
+	Resolved    job.Resolved `json:"resolved"`
+}
+
+// File is one delivered file.
+type File struct {
+	job.Planned
+	Bytes  int64  `json:"bytes"`
+	SHA256 string `json:"sha256"`
+	// Limited counts the values of a file of halves that were beyond the largest
+	// half, 65504, and were written as that.
+	Limited int `json:"valuesLimited,omitempty"`
+}
+
+// describe fills in what follows from the ticket.
+func (m *Manifest) describe() {
+	m.ColourSpace = map[string]string{
+		"rec709": "scene-linear, Rec.709 primaries, D65 white; PNG: sRGB", "acescg": "scene-linear, ACEScg (AP1 primaries); PNG: sRGB",
+	}[m.Resolved.Ticket.Output.Primaries]
+	m.Files = []File{}
+}
+
+// SumsOf tells two states of one film apart: the SHA-256, in hex, of how many
+// samples each tile has.
+func SumsOf(f *film.Film) string {
+	var b []byte
+	for _, n := range f.Counts() {
+		b = binary.LittleEndian.AppendUint64(b, uint64(n))
+	}
+	h := sha256.Sum256(b)
+	return hex.EncodeToString(h[:])
+}
+
+// Same tells whether a delivery holds what another would: the same ticket, and
+// the same samples by the same renderer.
+func (m *Manifest) Same(o *Manifest) bool {
+	return m.Fingerprint == o.Fingerprint && m.Renderer == o.Renderer && m.Sums == o.Sums && m.Frame == o.Frame
+}
+
+// Read reads the manifest of a delivery; fs.ErrNotExist without one.
+func Read(dir string) (m Manifest, err error) {
+	b, err := os.ReadFile(filepath.Join(dir, job.ManifestName))
+	if err != nil {
+		return m, err
+	}
+	return m, json.Unmarshal(b, &m)
+}
+
+// Numbers lists the deliveries in a folder of numbered ones, oldest first.
+func Numbers(folder string) ([]int, error) {
+	all, err := os.ReadDir(folder)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	var out []int
+	for _, d := range all {
+		if n, err := strconv.Atoi(d.Name()); err == nil && n > 0 && d.IsDir() {
+			out = append(out, n)
+		}
+	}
+	slices.Sort(out)
+	return out, err
+}

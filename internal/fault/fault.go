@@ -1,0 +1,36 @@
+// Package fault holds the errors that every use case answers with, so that
+// whoever speaks to people (the HTTP interface, the command line) can tell what
+// is theirs to mend from what is ours.
+package fault
+
+import (
+	"errors"
+	"fmt"
+
+	"amberproof/internal/job"
+)
+
+// Errors of use cases; decide with errors.Is.
+var (
+	ErrNotFound  = errors.New("not found")
+	ErrTaken     = errors.New("the name is taken")
+	ErrChanged   = errors.New("it was changed elsewhere in the meantime")
+	ErrState     = errors.New("its state does not allow that")
+	ErrForbidden = errors.New("not allowed")
+	ErrBusy      = errors.New("too much is asked at once; try again in a moment")
+)
+
+// Input is something wrong with what a person gave, in words for them. Nothing
+// was changed.
+type Input struct {
+	Message string
+	Faults  []job.Fault // by setting, where it is a ticket
+}
+
+func (e *Input) Error() string { return e.Message }
+
+// Bad makes an Input of a sentence that says what is wrong and what to do.
+func Bad(format string, a ...any) error { return &Input{Message: fmt.Sprintf(format, a...)} }
+
+// Ticket makes an Input of the faults of a ticket.
+func Ticket(faults []job.Fault) error { return &Input{"The ticket has faults", faults} }

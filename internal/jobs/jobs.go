@@ -1,0 +1,270 @@
+// Package jobs holds what people do with jobs and their tickets: make, save,
+// copy and put them away, and see what running one would do.
+package jobs
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+	"amberproof/internal/scenes"
+	"amberproof/internal/store"
+)
+
+// Service is safe for concurrent use.
+type Service struct {
+	store  *store.Store
+	files  *store.Files
+	policy identity.Policy
+	scenes *scenes.Service
+}
+
+// New makes a service.
+func New(st *store.Store, files *store.Files, policy identity.Policy, sc *scenes.Service) *Service {
+	return &Service{st, files, policy, sc}
+}
+
+// Job is a job with its ticket. Version counts the saved states of the ticket.
+type Job struct {
+	ID      int64      `json:"id"`
+	Project int64      `json:"project"`
+	Scene   int64      `json:"scene"`
+	Name    string     `json:"name"`
+	Ticket  job.Ticket `json:"ticket"`
+	Version int64      `json:"version"`
+	Changed time.Time  `json:"changed"`
+	PutAway bool       `json:"putAway"`
+}
+
+// Line is a job in a list.
+type Line struct {
+	ID        int64     `json:"id"`
+	Scene     int64     `json:"scene"`
+	SceneName string    `json:"sceneName"`
+	Name      string    `json:"name"`
+	Version   int64     `json:"version"`
+	Changed   time.Time `json:"changed"`
+	PutAway   bool      `json:"putAway"`
+	View      string    `json:"view"`
+	Width     int       `json:"width" doc:"Of the frame as rendered, pixels"`
+	Height    int       `json:"height"`
+	Surface   string    `json:"surface" enum:"own,clay"`
+	Preset    string    `json:"preset"`
+	Target    float64   `json:"target" doc:"Noise, percent of display white"`
+	Runs      int       `json:"runs"`
+	Delivered int       `json:"delivered" doc:"Runs that have delivered"`
+	Last      *Last     `json:"last" doc:"The newest run"`
+}
+
+// Last is a job's newest run, as a list shows it.
+type Last struct {
+	ID       int64      `json:"id"`
+	Number   int        `json:"number"`
+	State    job.State  `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled"`
+	Surface  string     `json:"surface" enum:"own,clay"`
+	Samples  float64    `json:"samples" doc:"Mean samples per pixel"`
+	Noise    *float64   `json:"noise" doc:"Percent of display white; null before it can be told"`
+	Seconds  float64    `json:"seconds"`
+	Share    float64    `json:"share"`
+	Finished *time.Time `json:"finished"`
+}
+
+// Page is a part of a list.
+type Page struct {
+	Jobs []Line `json:"jobs" nullable:"false"`
+	Next string `json:"next" doc:"Where the next page begins; empty at the end"`
+}
+
+// perPage is how many rows a page of a list has.
+const perPage = 100
+
+// Wanted chooses jobs for a list.
+type Wanted struct {
+	PutAway bool
+	Scene   int64  // 0: of all scenes
+	After   string // Next of the page before; empty for the first
+}
+
+// List lists a page of jobs, last changed first.
+func (s *Service) List(ctx context.Context, who identity.Actor, w Wanted) (Page, error) {
+	out := Page{Jobs: []Line{}}
+	if err := s.policy.May(who, identity.See); err != nil {
+		return out, err
+	}
+	var after store.JobsAfter
+	if w.After != "" {
+		var ms int64
+		if _, err := fmt.Sscanf(w.After, "%d-%d", &ms, &after.ID); err != nil {
+			return out, fault.Bad("The page %q is not one of this list; begin at the first", w.After)
+		}
+		after.Changed = time.UnixMilli(ms).UTC()
+	}
+	rows, err := s.store.Jobs(ctx, w.PutAway, w.Scene, after, perPage+1)
+	if err != nil {
+		return out, err
+	}
+	if len(rows) > perPage {
+		rows = rows[:perPage]
+		last := rows[perPage-1]
+		out.Next = fmt.Sprintf("%d-%d", last.Changed.UnixMilli(), last.ID)
+	}
+	for _, r := range rows {
+		out.Jobs = append(out.Jobs, lineOf(&r))
+	}
+	return out, nil
+}
+
+func lineOf(r *store.JobLine) Line {
+	l := Line{
+		ID: r.ID, Scene: r.Scene, SceneName: r.SceneName, Name: r.Name, Version: r.Version, Changed: r.Changed, PutAway: r.PutAway,
+		View: r.View, Width: r.Width, Height: r.Height, Surface: r.Surface, Preset: r.Preset, Target: r.Target, Runs: r.Runs, Delivered: r.Delivered,
+	}
+	if v := r.Last; v != nil {
+		l.Last = &Last{v.ID, v.Number, v.State, v.Surface, v.Samples, v.Noise, v.Seconds, v.Share, v.Finished}
+	}
+	return l
+}
+
+// Get reads one job.
+func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Job, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return Job{}, err
+	}
+	v, err := s.store.Job(ctx, id)
+	return Job(v), err
+}
+
+// Create makes a job for a scene, with a ticket or the defaults.
+func (s *Service) Create(ctx context.Context, who identity.Actor, sceneID int64, name string, t *job.Ticket) (Job, error) {
+	if err := s.policy.May(who, identity.EditJobs); err != nil {
+		return Job{}, err
+	}
+	name, err := scenes.NameOf("The job", name)
+	if err != nil {
+		return Job{}, err
+	}
+	row, err := s.store.Scene(ctx, sceneID)
+	if err != nil {
+		return Job{}, err
+	}
+	if t == nil {
+		d := job.New()
+		t = &d
+	}
+	if err := s.ready(ctx, t); err != nil {
+		return Job{}, err
+	}
+	if t.View.Name == "" {
+		views, err := s.store.Views(ctx, sceneID)
+		if err != nil {
+			return Job{}, err
+		}
+		if len(views) > 0 {
+			t.View.Name = views[0].Name
+		}
+	}
+	id, err := s.store.AddJob(ctx, store.Job{Project: row.Project, Scene: sceneID, Name: name, Ticket: *t})
+	if err != nil {
+		return Job{}, err
+	}
+	return s.Get(ctx, who, id)
+}
+
+// ready tidies a ticket that is to be kept, and lists its faults.
+func (s *Service) ready(ctx context.Context, t *job.Ticket) error {
+	t.Tidy()
+	if f := job.Check(t); len(f) > 0 {
+		return fault.Ticket(f)
+	}
+	// A picture that is not here is a fault when the job is run, not now: a ticket
+	// may come before its files.
+	_ = s.scenes.Pin(ctx, t)
+	return nil
+}
+
+// Copy makes a job like another: its ticket as it is now, under a name.
+func (s *Service) Copy(ctx context.Context, who identity.Actor, id int64, name string) (Job, error) {
+	v, err := s.Get(ctx, who, id)
+	if err != nil {
+		return Job{}, err
+	}
+	return s.Create(ctx, who, v.Scene, name, &v.Ticket)
+}
+
+// SaveTicket saves a job's ticket over the version it was made from; of another
+// version it is fault.ErrChanged. Faults are told, and nothing is saved.
+func (s *Service) SaveTicket(ctx context.Context, who identity.Actor, id, version int64, t job.Ticket) (Job, error) {
+	if err := s.policy.May(who, identity.EditJobs); err != nil {
+		return Job{}, err
+	}
+	if err := s.ready(ctx, &t); err != nil {
+		return Job{}, err
+	}
+	if _, err := s.store.SaveTicket(ctx, id, version, t); err != nil {
+		return Job{}, err
+	}
+	return s.Get(ctx, who, id)
+}
+
+// Versions is a job's ticket as it is kept beside one that could not be saved.
+type Versions struct {
+	Job         Job      `json:"job" doc:"As it is kept"`
+	Differences []string `json:"differences" nullable:"false" doc:"What the other ticket has that the kept one has not, in words"`
+}
+
+// Compare tells what a ticket has that the kept one has not.
+func (s *Service) Compare(ctx context.Context, who identity.Actor, id int64, t job.Ticket) (Versions, error) {
+	v, err := s.Get(ctx, who, id)
+	if err != nil {
+		return Versions{}, err
+	}
+	t.Tidy()
+	return Versions{v, job.Differences(&job.Resolved{Ticket: v.Ticket}, &job.Resolved{Ticket: t})}, nil
+}
+
+// Rename gives a job another name.
+func (s *Service) Rename(ctx context.Context, who identity.Actor, id int64, name string) (Job, error) {
+	if err := s.policy.May(who, identity.EditJobs); err != nil {
+		return Job{}, err
+	}
+	name, err := scenes.NameOf("The job", name)
+	if err != nil {
+		return Job{}, err
+	}
+	if err := s.store.RenameJob(ctx, id, name); err != nil {
+		return Job{}, err
+	}
+	return s.Get(ctx, who, id)
+}
+
+// PutAway takes a job out of the lists, or back into them.
+func (s *Service) PutAway(ctx context.Context, who identity.Actor, id int64, away bool) (Job, error) {
+	if err := s.policy.May(who, identity.EditJobs); err != nil {
+		return Job{}, err
+	}
+	if err := s.store.PutJobAway(ctx, id, away); err != nil {
+		return Job{}, err
+	}
+	return s.Get(ctx, who, id)
+}
+
+// Remove removes a job and its runs for good. Without delivered, one with runs
+// that have delivered is kept: fault.ErrState.
+func (s *Service) Remove(ctx context.Context, who identity.Actor, id int64, delivered bool) error {
+	if err := s.policy.May(who, identity.Remove); err != nil {
+		return err
+	}
+	runs, err := s.store.RemoveJob(ctx, id, delivered)
+	if err != nil {
+		return err
+	}
+	for _, r := range runs {
+		if err := s.files.RemoveRun(r); err != nil {
+			return err
+		}
+	}
+	return nil
+}

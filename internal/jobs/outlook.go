@@ -1,0 +1,213 @@
+package jobs
+
+import (
+	"context"
+	"errors"
+	"image"
+	"time"
+
+	"amberproof/core/clay"
+	"amberproof/core/imageio"
+	"amberproof/core/passes"
+	"amberproof/core/scene"
+	"amberproof/core/trace"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+	"amberproof/internal/pipeline"
+	"amberproof/internal/store"
+)
+
+// Outlook is what a ticket would do, told before it is run.
+type Outlook struct {
+	Version  int64         `json:"version" doc:"Of the ticket that this is about"`
+	Faults   []job.Fault   `json:"faults" nullable:"false" doc:"What keeps it from being run"`
+	Idle     []job.Fault   `json:"idle" nullable:"false" doc:"What it says of parts and finishes that the scene has not"`
+	View     string        `json:"view"`
+	Width    int           `json:"width" doc:"Of the frame as rendered, pixels"`
+	Height   int           `json:"height"`
+	Region   bool          `json:"region"`
+	Memory   int64         `json:"memory" doc:"Bytes the run will take"`
+	Free     int64         `json:"free" doc:"Bytes of memory free now; 0 when not known"`
+	Fits     bool          `json:"fits"`
+	Passes   []passes.Pass `json:"passes" nullable:"false"`
+	Files    []job.Planned `json:"files" nullable:"false"`
+	Clay     []Dressed     `json:"clay" nullable:"false" doc:"Per part, for a clay surface"`
+	RuleHits []int         `json:"ruleHits" nullable:"false" doc:"Parts each keep rule decided"`
+	Shapes   []int         `json:"shapeHits" nullable:"false" doc:"Parts each shape rule decided"`
+	Faces    int           `json:"triangles" doc:"As rendered, after subdivision"`
+	Kept     int           `json:"kept" doc:"Parts that keep their finish under clay"`
+	Changed  []string      `json:"changed" nullable:"false" doc:"What differs from the job's last run"`
+	Served   int64         `json:"served" doc:"The last run, where its film holds all that this ticket asks for: its files can be delivered anew without rendering; 0 otherwise"`
+}
+
+// Dressed says what a part wears and which rule said so.
+type Dressed struct {
+	Part string `json:"part"`
+	Do   string `json:"do" enum:"keep,second,omit,wear"`
+	Rule int    `json:"rule" doc:"Index of the rule, -1 for none"`
+}
+
+// Plan is a ticket with nothing left open, and what it was resolved against.
+type Plan struct {
+	Job      Job
+	Resolved job.Resolved
+	Scene    *scene.Scene
+	Surround *imageio.HDR
+	Passes   []passes.Pass
+	Files    []job.Planned
+	last     store.Run // the job's newest run; of number 0 without one
+}
+
+// words fill file names of the job's next run.
+func (s *Service) words(ctx context.Context, j *Job, view string, run int) (job.Words, error) {
+	project, err := s.store.Project(ctx, j.Project)
+	if err != nil {
+		return job.Words{}, err
+	}
+	row, err := s.store.Scene(ctx, j.Scene)
+	return job.Words{Project: project.Name, Scene: row.Name, View: view, Run: run, Date: time.Now().UTC().Format("2006-01-02")}, err
+}
+
+// Words fill the file names of a run that was started at some time.
+func (s *Service) Words(ctx context.Context, jobID int64, view string, run int, started time.Time) (job.Words, error) {
+	v, err := s.store.Job(ctx, jobID)
+	if err != nil {
+		return job.Words{}, err
+	}
+	j := Job(v)
+	w, err := s.words(ctx, &j, view, run)
+	w.Date = started.Format("2006-01-02")
+	return w, err
+}
+
+// Resolve fills a job's ticket in and holds it against everything that could
+// make a run of it fail later. Faults come as a fault.Input; the plan is then as
+// far as it could be made.
+func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Plan, error) {
+	var p Plan
+	var err error
+	if p.Job, err = s.Get(ctx, who, id); err != nil {
+		return p, err
+	}
+	row, err := s.store.Scene(ctx, p.Job.Scene)
+	if err != nil {
+		return p, err
+	}
+	if p.Scene, err = s.scenes.Contents(ctx, row.SHA256); err != nil {
+		return p, err
+	}
+	rows, err := s.store.Views(ctx, p.Job.Scene)
+	if err != nil {
+		return p, err
+	}
+	views := make([]job.View, len(rows))
+	for i, v := range rows {
+		views[i] = job.View{Name: v.Name, Camera: v.Camera}
+	}
+	t := p.Job.Ticket
+	var faults []job.Fault
+	var missing *fault.Input
+	if p.Surround, err = s.scenes.Picture(ctx, &t); errors.As(err, &missing) {
+		faults = append(faults, missing.Faults...)
+	} else if err != nil {
+		return p, err
+	}
+	r, more := job.Resolve(t, job.SceneRef{Name: row.File, SHA256: row.SHA256}, p.Scene, views)
+	p.Resolved = r
+	if faults = append(faults, more...); len(faults) > 0 {
+		return p, fault.Ticket(faults)
+	}
+	p.Passes = r.Ticket.List(p.Scene, elementsOf(p.Scene, &r))
+	if p.last, _, err = s.store.LastRun(ctx, id); err != nil {
+		return p, err
+	}
+	words, err := s.words(ctx, &p.Job, r.Ticket.View.Name, p.last.Number+1)
+	if err != nil {
+		return p, err
+	}
+	if p.Files, faults = job.Files(&r.Ticket, words, p.Passes); len(faults) > 0 {
+		return p, fault.Ticket(faults)
+	}
+	return p, nil
+}
+
+// Outlook tells what running a job now would do.
+func (s *Service) Outlook(ctx context.Context, who identity.Actor, id int64) (Outlook, error) {
+	o := Outlook{
+		Faults: []job.Fault{}, Idle: []job.Fault{}, Passes: []passes.Pass{}, Files: []job.Planned{}, Clay: []Dressed{}, RuleHits: []int{}, Shapes: []int{}, Changed: []string{},
+	}
+	p, err := s.Resolve(ctx, who, id)
+	o.Version = p.Job.Version
+	var bad *fault.Input
+	if errors.As(err, &bad) {
+		o.Faults = bad.Faults
+		if p.Files == nil {
+			return o, nil
+		}
+	} else if err != nil {
+		return o, err
+	}
+	r, sc := &p.Resolved, p.Scene
+	t := &r.Ticket
+	size := t.Size()
+	o.View, o.Width, o.Height, o.Region = t.View.Name, size.X, size.Y, t.Window() != image.Rectangle{Max: size}
+	o.Memory, o.Free = pipeline.Memory(r, sc, p.Surround)
+	o.Fits = pipeline.Fits(o.Memory, o.Free) == nil
+	o.Faces = r.Staged(sc).Triangles()
+	o.Idle = t.Idle(sc)
+	o.Passes, o.Files = p.Passes, p.Files
+	o.shapes(t, sc)
+	o.clay(t, sc)
+	if p.last.Number > 0 {
+		o.Changed = job.Differences(&p.last.Resolved, r)
+		if len(o.Changed) > 0 && p.last.Least > 0 && p.last.Resolved.Serves(r) {
+			o.Served = p.last.ID
+		}
+	}
+	return o, nil
+}
+
+func (o *Outlook) shapes(t *job.Ticket, sc *scene.Scene) {
+	o.Shapes = make([]int, len(t.Surface.Shapes))
+	if len(o.Shapes) == 0 {
+		return
+	}
+	_, by := t.Shapes(sc)
+	for _, k := range by {
+		if k >= 0 {
+			o.Shapes[k]++
+		}
+	}
+}
+
+func (o *Outlook) clay(t *job.Ticket, sc *scene.Scene) {
+	p := t.Plan()
+	if p == nil {
+		return
+	}
+	keys, lamp := sc.Keys(), job.IsLamp(sc)
+	o.RuleHits = make([]int, len(p.Rules))
+	for i, d := range clay.Resolve(sc, p, lamp) {
+		if lamp(i) {
+			continue
+		}
+		o.Clay = append(o.Clay, Dressed{keys[i], string(d.Do), d.Rule})
+		if d.Rule >= 0 {
+			o.RuleHits[d.Rule]++
+		}
+		if d.Do == clay.Keep {
+			o.Kept++
+		}
+	}
+}
+
+// elementsOf names the lights that would be kept apart, as preparing would.
+func elementsOf(s *scene.Scene, r *job.Resolved) []string {
+	if !r.Ticket.Passes.Lights {
+		return nil
+	}
+	staged := r.Staged(s)
+	o := r.Options(staged, nil)
+	return trace.ElementsOf(staged, &o)
+}

@@ -1,0 +1,162 @@
+// Package library keeps what is used again and again: named qualities and clay
+// plans. The interface refers to an entry by kind and key; a ticket takes its
+// contents by value, so that changing the library changes no ticket.
+package library
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"amberproof/core/names"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+	"amberproof/internal/scenes"
+	"amberproof/internal/store"
+)
+
+// Service is safe for concurrent use.
+type Service struct {
+	store  *store.Store
+	policy identity.Policy
+}
+
+// New makes a service.
+func New(st *store.Store, policy identity.Policy) *Service { return &Service{st, policy} }
+
+// Entry is the newest version of something in the library.
+type Entry struct {
+	Kind    string          `json:"kind" enum:"quality,clay"`
+	Key     string          `json:"key"`
+	Version int             `json:"version"`
+	Name    string          `json:"name"`
+	BuiltIn bool            `json:"builtIn" doc:"Comes with the program and cannot be changed"`
+	Help    string          `json:"help"`
+	Body    json.RawMessage `json:"body" doc:"A section of a ticket: quality, or surface.clay"`
+	Created *time.Time      `json:"created"`
+}
+
+// kinds are what the library holds; check reads a body and lists its faults.
+var kinds = map[string]func(body []byte) (any, []job.Fault){
+	"quality": func(body []byte) (any, []job.Fault) {
+		t := job.New()
+		if f := strict(body, &t.Quality, "quality"); f != nil {
+			return nil, f
+		}
+		t.Tidy()
+		return t.Quality, job.Check(&t)
+	},
+	"clay": func(body []byte) (any, []job.Fault) {
+		t := job.New()
+		t.Surface.Mode = "clay"
+		if f := strict(body, &t.Surface.Clay, "surface.clay"); f != nil {
+			return nil, f
+		}
+		t.Tidy()
+		return t.Surface.Clay, job.Check(&t)
+	},
+}
+
+func strict(body []byte, to any, path string) []job.Fault {
+	d := json.NewDecoder(bytes.NewReader(body))
+	d.DisallowUnknownFields()
+	if err := d.Decode(to); err != nil {
+		return []job.Fault{{Path: path, Message: "It cannot be read: " + err.Error()}}
+	}
+	return nil
+}
+
+// mostBody bounds an entry, in bytes.
+const mostBody = 1 << 20
+
+func known(kind string) error {
+	if _, ok := kinds[kind]; !ok {
+		return fault.Bad("The library holds quality and clay, not %q", names.Cut(kind, 40))
+	}
+	return nil
+}
+
+// List lists the entries of a kind: those that come with the program, then those
+// that were kept, by name.
+func (s *Service) List(ctx context.Context, who identity.Actor, kind string) ([]Entry, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return nil, err
+	}
+	if err := known(kind); err != nil {
+		return nil, err
+	}
+	out := []Entry{}
+	if kind == "quality" {
+		for _, p := range job.Presets() {
+			body, err := json.Marshal(p.Quality)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, Entry{Kind: kind, Key: p.Key, Version: 1, Name: p.Title, BuiltIn: true, Help: p.Help, Body: body})
+		}
+	}
+	rows, err := s.store.Entries(ctx, kind)
+	for _, r := range rows {
+		out = append(out, entryOf(r))
+	}
+	return out, err
+}
+
+func entryOf(r store.Entry) Entry {
+	return Entry{Kind: r.Kind, Key: r.Key, Version: r.Version, Name: r.Name, Body: r.Body, Created: &r.Created}
+}
+
+// Keep keeps something under a name: the next version of the entry of that name,
+// or its first.
+func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name string, body []byte) (Entry, error) {
+	if err := s.policy.May(who, identity.EditLibrary); err != nil {
+		return Entry{}, err
+	}
+	if err := known(kind); err != nil {
+		return Entry{}, err
+	}
+	name, err := scenes.NameOf("An entry of the library", name)
+	if err != nil {
+		return Entry{}, err
+	}
+	if len(body) > mostBody {
+		return Entry{}, fault.Bad("An entry of the library has at most %d kB", mostBody>>10)
+	}
+	v, faults := kinds[kind](body)
+	if len(faults) > 0 {
+		return Entry{}, &fault.Input{Message: "What is to be kept has faults", Faults: faults}
+	}
+	key := names.Word(names.Fold(name), 60)
+	if kind == "quality" {
+		for _, p := range job.Presets() {
+			if names.Fold(p.Key) == names.Fold(key) || key == job.OwnQuality {
+				return Entry{}, fault.Bad("The name %q belongs to the program; choose another", name)
+			}
+		}
+	}
+	tidy, err := json.Marshal(v)
+	if err != nil {
+		return Entry{}, err
+	}
+	e, err := s.store.AddEntry(ctx, store.Entry{Kind: kind, Key: key, Name: name, Body: tidy})
+	if err != nil {
+		return Entry{}, err
+	}
+	return entryOf(e), nil
+}
+
+// PutAway takes an entry out of the library. Tickets made with it stay as they are.
+func (s *Service) PutAway(ctx context.Context, who identity.Actor, kind, key string) error {
+	if err := s.policy.May(who, identity.EditLibrary); err != nil {
+		return err
+	}
+	for _, p := range job.Presets() {
+		if kind == "quality" && p.Key == key {
+			return fmt.Errorf("%s comes with the program: %w", p.Title, fault.ErrState)
+		}
+	}
+	return s.store.PutEntryAway(ctx, kind, key)
+}

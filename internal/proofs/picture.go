@@ -1,0 +1,79 @@
+package proofs
+
+import (
+	"bytes"
+	"context"
+	"time"
+
+	"amberproof/core/imageio"
+	"amberproof/core/passes"
+	"amberproof/internal/fault"
+)
+
+// wanted is a picture that somebody asks for. Who asks for the same while it is
+// being made gets the same bytes.
+type wanted struct {
+	run, version int64
+	frame        int
+	pass         string
+	look         imageio.Look
+	side         int
+}
+
+// Share is the most that making pictures takes of one core while a run goes on:
+// after a picture, as long is rested as keeps to it.
+const Share = 0.25
+
+// mostWaiting is how many pictures may wait to be made; more are refused.
+const mostWaiting = 200
+
+// PNG is a pass of a run for looking at. side limits the longer side in pixels; 0
+// is full size. It gives up with the context's error.
+func (s *Service) PNG(ctx context.Context, p *Proof, key string, look imageio.Look, side int) ([]byte, error) {
+	if _, err := p.pass(key); err != nil {
+		return nil, err
+	}
+	if side >= max(p.Film.Window.Dx(), p.Film.Window.Dy()) {
+		side = 0
+	}
+	return s.pictures.Get(ctx, wanted{p.Run, p.Version(), p.Frame, key, look, side})
+}
+
+// make makes a picture. One is made at a time, by one goroutine's work, and while
+// a run goes on no more than Share of a core is given to them all.
+func (s *Service) make(ctx context.Context, w wanted) ([]byte, error) {
+	if n := s.waiting.Add(1); n > mostWaiting {
+		s.waiting.Add(-1)
+		return nil, fault.ErrBusy
+	}
+	select {
+	case s.turn <- struct{}{}:
+		s.waiting.Add(-1)
+	case <-ctx.Done():
+		s.waiting.Add(-1)
+		return nil, ctx.Err()
+	}
+	began := time.Now()
+	defer func() {
+		rest := time.Duration(0)
+		if s.busy() {
+			rest = time.Duration(float64(time.Since(began)) * (1/Share - 1))
+		}
+		time.AfterFunc(rest, func() { <-s.turn })
+	}()
+	p, err := s.open(ctx, w.run, w.frame)
+	if err != nil {
+		return nil, err
+	}
+	pass, err := p.pass(w.pass)
+	if err != nil {
+		return nil, err
+	}
+	pic, err := pass.Seen(ctx, p.Film, passes.Stride(p.Film, w.side))
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	err = imageio.EncodePNG(&out, pic, 8, w.look)
+	return out.Bytes(), err
+}

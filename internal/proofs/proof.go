@@ -1,0 +1,118 @@
+// Package proofs shows the pictures of runs: as PNGs of any pass, whole or
+// small, and as readings under the pointer. Looking must not slow the run that
+// is going: see picture.go for how that is held.
+package proofs
+
+import (
+	"image"
+	"sync"
+	"sync/atomic"
+
+	"amberproof/core/colour"
+	"amberproof/core/film"
+	"amberproof/core/geom"
+	"amberproof/core/imageio"
+	"amberproof/core/passes"
+	"amberproof/core/scene"
+	"amberproof/core/trace"
+	"amberproof/internal/fault"
+	"amberproof/internal/job"
+	"amberproof/internal/pipeline"
+	"amberproof/internal/store"
+)
+
+// Proof is the picture of a frame of a run, finished or in the making. It is
+// safe for concurrent use.
+type Proof struct {
+	Run, Job int64
+	Frame    int
+	Resolved *job.Resolved
+	Scene    *scene.Scene
+	Film     *film.Film
+	Passes   []passes.Pass
+	Renderer int // revision that made the film
+
+	version atomic.Int64
+	worn    sync.Once
+	keys    []string // of parts
+	wears   []string // finish worn in the picture, by part
+}
+
+// Of makes the proof of a frame that is ready to be rendered.
+func Of(run *store.Run, number int, v *scene.Scene, sh *pipeline.Shot) *Proof {
+	return &Proof{Run: run.ID, Job: run.Job, Frame: number, Resolved: &run.Resolved, Scene: v, Film: sh.Film, Passes: sh.Passes, Renderer: trace.Revision}
+}
+
+// Version grows whenever the picture changes.
+func (p *Proof) Version() int64 { return p.version.Load() }
+
+// Changed says that the picture has changed, and returns its new version.
+func (p *Proof) Changed() int64 { return p.version.Add(1) }
+
+// pass finds a pass by its key.
+func (p *Proof) pass(key string) (*passes.Pass, error) {
+	for i := range p.Passes {
+		if p.Passes[i].Key == key {
+			return &p.Passes[i], nil
+		}
+	}
+	return nil, fault.ErrNotFound
+}
+
+// Reading is what lies under the pointer.
+type Reading struct {
+	X       int       `json:"x"`
+	Y       int       `json:"y"`
+	Values  []float32 `json:"values" nullable:"false" doc:"Of the pass, scene-linear"`
+	Display []int     `json:"display" nullable:"false" doc:"As shown, 0 to 255; empty for data passes"`
+	Part    string    `json:"part" doc:"Empty where nothing was met"`
+	Finish  string    `json:"finish" doc:"The part's own finish"`
+	Wears   string    `json:"wears" doc:"What it wears in this picture"`
+	Samples int       `json:"samples"`
+}
+
+// Read tells what lies under a pixel of the frame.
+func (p *Proof) Read(key string, x, y int, look imageio.Look) (Reading, error) {
+	r := Reading{X: x, Y: y, Values: []float32{}, Display: []int{}}
+	pass, err := p.pass(key)
+	if err != nil {
+		return r, err
+	}
+	if !image.Pt(x, y).In(p.Film.Window) {
+		return r, fault.Bad("The point %d, %d lies outside the picture", x, y)
+	}
+	var part int
+	var met bool
+	p.Film.Look(func() {
+		r.Values = pass.At(p.Film, x, y)
+		r.Samples = p.Film.SamplesAt(x, y)
+		part, met = passes.PartAt(p.Film, x, y)
+	})
+	if !pass.Data() {
+		c := geom.V(r.Values[0], r.Values[1], r.Values[2])
+		d := look.Transform.Display(c, colour.Gain(look.Exposure))
+		for _, v := range []float32{d.X, d.Y, d.Z} {
+			r.Display = append(r.Display, int(v*255+0.5))
+		}
+	}
+	if met {
+		p.worn.Do(p.dress)
+		if part < len(p.keys) {
+			r.Part, r.Finish, r.Wears = p.keys[part], p.Scene.FinishName(part), p.wears[part]
+		}
+	}
+	return r, nil
+}
+
+// dress finds out once what every part wears.
+func (p *Proof) dress() {
+	staged := p.Resolved.Staged(p.Scene)
+	o := p.Resolved.Options(staged, nil)
+	p.keys = p.Scene.Keys()
+	p.wears = make([]string, len(p.keys))
+	for i := range p.wears {
+		if f := o.Wears[i]; f >= 0 {
+			p.wears[i] = o.Finishes[f].Name
+		}
+	}
+}

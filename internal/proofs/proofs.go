@@ -1,0 +1,141 @@
+package proofs
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"sync"
+	"sync/atomic"
+
+	"amberproof/core/film"
+	"amberproof/internal/cache"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+	"amberproof/internal/scenes"
+	"amberproof/internal/store"
+)
+
+// Service opens proofs. It is safe for concurrent use.
+type Service struct {
+	store  *store.Store
+	files  *store.Files
+	policy identity.Policy
+	scenes *scenes.Service
+
+	films    *cache.Cache[frame, *Proof]
+	memory   int64
+	pictures *cache.Cache[wanted, []byte]
+	turn     chan struct{} // held while a picture is made
+	waiting  atomic.Int64
+
+	mu   sync.Mutex
+	live *Proof // of the frame that is rendered now
+}
+
+// frame names a frame of a run.
+type frame struct {
+	run    int64
+	number int
+}
+
+// pictureBytes is how much of pictures is kept, packed as PNG.
+const pictureBytes = 96 << 20
+
+// New makes a service that keeps films of at most so many bytes open.
+func New(st *store.Store, files *store.Files, policy identity.Policy, sc *scenes.Service, memory int64) *Service {
+	s := &Service{store: st, files: files, policy: policy, scenes: sc, memory: memory, turn: make(chan struct{}, 1)}
+	s.films = cache.New(memory, func(p *Proof) int64 { return film.Bytes(p.Film.Window, p.Film.Layout) }, s.load)
+	s.pictures = cache.New(pictureBytes, func(b []byte) int64 { return int64(len(b)) + 200 }, s.make)
+	return s
+}
+
+// Live shows a frame while it is rendered, until Ended.
+func (s *Service) Live(p *Proof) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.live = p
+	s.films.Drop(frame{p.Run, p.Frame})
+}
+
+// Ended says that nothing is added to a frame any more.
+func (s *Service) Ended(run int64, number int) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.live != nil && s.live.Run == run && s.live.Frame == number {
+		s.live = nil
+	}
+	s.films.Drop(frame{run, number})
+}
+
+// busy tells whether a frame is being rendered.
+func (s *Service) busy() bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.live != nil
+}
+
+// Open opens the picture of a frame as far as it is; fault.ErrNotFound before it
+// has any sample.
+func (s *Service) Open(ctx context.Context, who identity.Actor, run int64, number int) (*Proof, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return nil, err
+	}
+	return s.open(ctx, run, number)
+}
+
+func (s *Service) open(ctx context.Context, run int64, number int) (*Proof, error) {
+	s.mu.Lock()
+	live := s.live
+	s.mu.Unlock()
+	if live != nil && live.Run == run && live.Frame == number {
+		return live, nil
+	}
+	return s.films.Get(ctx, frame{run, number})
+}
+
+// Film opens a frame for whoever delivers it.
+func (s *Service) Film(ctx context.Context, run int64, number int) (*Proof, error) {
+	return s.open(ctx, run, number)
+}
+
+func (s *Service) load(ctx context.Context, k frame) (*Proof, error) {
+	run, err := s.store.Run(ctx, k.run)
+	if err != nil {
+		return nil, err
+	}
+	path := s.files.Film(k.run, k.number)
+	if _, err := os.Stat(path); errors.Is(err, fs.ErrNotExist) {
+		return nil, fmt.Errorf("the picture of run %d: %w; it has no samples", k.run, fault.ErrNotFound)
+	}
+	v, err := s.scenes.Contents(ctx, run.Resolved.Scene.SHA256)
+	if err != nil {
+		return nil, err
+	}
+	t := &run.Resolved.Ticket
+	l := layoutOf(t, run.Elements)
+	if n := film.Bytes(t.Window(), l); n > s.memory {
+		return nil, fault.Bad("The picture needs %d MB of memory to be opened, and there are %d for pictures; its files can be fetched", n>>20, s.memory>>20)
+	}
+	f := film.New(t.Window(), l)
+	revision, err := film.Load(path, f, run.Film)
+	if err != nil {
+		return nil, err
+	}
+	p := &Proof{Run: run.ID, Job: run.Job, Frame: k.number, Resolved: &run.Resolved, Scene: v, Film: f, Passes: t.List(v, run.Elements), Renderer: revision}
+	// A version that no live picture of it had, so that nothing stale is shown.
+	p.version.Store(int64(run.Samples*1e6) + 1<<40)
+	return p, nil
+}
+
+// layoutOf is the layout of a ticket's film whose lights are kept apart under
+// names.
+func layoutOf(t *job.Ticket, elements []string) film.Layout {
+	l := t.Wanted().Needs()
+	if t.Passes.Lights {
+		l.Elements = len(elements)
+	}
+	return l
+}

@@ -1,0 +1,153 @@
+package runs
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"amberproof/internal/deliver"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+	"amberproof/internal/store"
+)
+
+// Detail is all that is known of one run.
+type Detail struct {
+	Run         Run          `json:"run"`
+	Resolved    job.Resolved `json:"resolved" doc:"The ticket with nothing left open"`
+	Fingerprint string       `json:"fingerprint"`
+	Slug        string       `json:"slug" doc:"Says exactly what the picture is"`
+	Window      [4]int       `json:"window" nullable:"false" doc:"Computed part of the frame: left, top, right, bottom in pixels"`
+	Passes      []Pass       `json:"passes" nullable:"false"`
+	Deliveries  []Delivery   `json:"deliveries" nullable:"false" doc:"Newest first"`
+}
+
+// Pass is a pass of a run.
+type Pass struct {
+	Key   string `json:"key"`
+	Title string `json:"title"`
+	Kind  string `json:"kind"`
+	Data  bool   `json:"data" doc:"Numbers that are not light"`
+}
+
+// Delivery is a set of files that a run has delivered.
+type Delivery struct {
+	Number   int       `json:"number"`
+	Complete bool      `json:"complete" doc:"False: stopped and kept before the target"`
+	Created  time.Time `json:"created"`
+	Files    []File    `json:"files" nullable:"false"`
+}
+
+// File is one of them.
+type File struct {
+	Path    string `json:"path"`
+	Bytes   int64  `json:"bytes"`
+	SHA256  string `json:"sha256"`
+	Limited int    `json:"valuesLimited" doc:"Values beyond the largest half, written as that"`
+}
+
+// Get tells all of one run.
+func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Detail, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return Detail{}, err
+	}
+	r, err := s.store.Run(ctx, id)
+	if err != nil {
+		return Detail{}, err
+	}
+	w := r.Resolved.Ticket.Window()
+	d := Detail{
+		Run: s.runOf(&r.RunLine), Resolved: r.Resolved, Fingerprint: r.Fingerprint, Slug: slug(&r),
+		Window: [4]int{w.Min.X, w.Min.Y, w.Max.X, w.Max.Y}, Passes: []Pass{}, Deliveries: []Delivery{},
+	}
+	v, err := s.scenes.Contents(ctx, r.Resolved.Scene.SHA256)
+	if err != nil {
+		return d, err
+	}
+	list := r.Resolved.Ticket.List(v, r.Elements)
+	for i := range list {
+		p := &list[i]
+		d.Passes = append(d.Passes, Pass{p.Key, p.Title, string(p.Kind), p.Data()})
+	}
+	rows, err := s.store.Deliveries(ctx, id)
+	if err != nil {
+		return d, err
+	}
+	for _, row := range rows {
+		one := Delivery{Number: row.Number, Complete: row.Complete, Created: row.Created, Files: []File{}}
+		m, err := deliver.Read(s.files.Delivery(id, row.Number))
+		if err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return d, err
+		}
+		for _, f := range m.Files {
+			one.Files = append(one.Files, File{f.Path, f.Bytes, f.SHA256, f.Limited})
+		}
+		d.Deliveries = append(d.Deliveries, one)
+	}
+	return d, nil
+}
+
+// Delivered finds the folder of a delivery and its manifest.
+func (s *Service) Delivered(who identity.Actor, id int64, number int) (dir string, m deliver.Manifest, err error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return "", m, err
+	}
+	dir = s.files.Delivery(id, number)
+	m, err = deliver.Read(dir)
+	if errors.Is(err, fs.ErrNotExist) {
+		err = fmt.Errorf("delivery %d of run %d: %w", number, id, fault.ErrNotFound)
+	}
+	return dir, m, err
+}
+
+// DeliveredFile is the path of a delivered file; only what the manifest names,
+// and the manifest itself, can be had.
+func (s *Service) DeliveredFile(who identity.Actor, id int64, number int, want string) (string, error) {
+	dir, m, err := s.Delivered(who, id, number)
+	if err != nil {
+		return "", err
+	}
+	if want != job.ManifestName && !slices.ContainsFunc(m.Files, func(f deliver.File) bool { return f.Path == want }) {
+		return "", fmt.Errorf("the file %q of the delivery: %w", want, fault.ErrNotFound)
+	}
+	return filepath.Join(dir, filepath.FromSlash(want)), nil
+}
+
+// slug is the line under a picture that says exactly what it is.
+func slug(r *store.Run) string {
+	t := &r.Resolved.Ticket
+	size := t.Size()
+	what := []string{fmt.Sprintf("%s %d", r.JobName, r.Number), t.View.Name, fmt.Sprintf("%d × %d px", size.X, size.Y)}
+	if t.View.Scale != 100 {
+		what = append(what, fmt.Sprintf("%d %% of %d × %d", t.View.Scale, t.View.Width, t.View.Height))
+	}
+	if t.View.Region.On {
+		what = append(what, "region")
+	}
+	if t.Surface.Mode == "clay" {
+		what = append(what, "clay")
+	} else {
+		what = append(what, "own finishes")
+	}
+	what = append(what, fmt.Sprintf("%.0f samples", r.Samples))
+	if r.Noise != nil {
+		what = append(what, fmt.Sprintf("noise %.1f %%", *r.Noise))
+	}
+	what = append(what, clock(r.Seconds), fmt.Sprintf("exposure %+.1f EV", t.View.Exposure), "ticket "+r.Fingerprint[:8], "scene-linear Rec.709")
+	return strings.Join(what, " · ")
+}
+
+// clock writes a time of some seconds as people read it off a clock.
+func clock(seconds float64) string {
+	d := time.Duration(seconds * float64(time.Second)).Round(time.Second)
+	if d >= time.Hour {
+		return fmt.Sprintf("%d:%02d:%02d", int(d.Hours()), int(d.Minutes())%60, int(d.Seconds())%60)
+	}
+	return fmt.Sprintf("%d:%02d", int(d.Minutes()), int(d.Seconds())%60)
+}

@@ -1,0 +1,140 @@
+package runs
+
+import (
+	"math"
+	"sync"
+
+	"amberproof/core/render"
+	"amberproof/internal/job"
+	"amberproof/internal/store"
+)
+
+// Event is news of a run.
+type Event struct {
+	Run        int64      `json:"run"`
+	Job        int64      `json:"job"`
+	Frame      int        `json:"frame"`
+	State      job.State  `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled,removed"`
+	Intent     job.Intent `json:"intent"`
+	Background bool       `json:"background"`
+	Share      float64    `json:"share" doc:"Finished share of the forecast samples, 0 to 1"`
+	Samples    float64    `json:"samples" doc:"Mean samples per pixel"`
+	Least      int        `json:"least" doc:"Samples of the pixel with fewest"`
+	Noise      *float64   `json:"noise" doc:"Percent of display white; null before it can be told"`
+	Seconds    float64    `json:"seconds" doc:"Time used"`
+	Left       *float64   `json:"left" doc:"Seconds left, as well as can be told; null before that"`
+	Settled    int        `json:"settled" doc:"Tiles that are clean enough"`
+	Tiles      int        `json:"tiles"`
+	Picture    int64      `json:"picture" doc:"Grows whenever the picture changes"`
+	Note       string     `json:"note" doc:"What is going on before the first samples, or what went wrong"`
+}
+
+// Removed is the state in the last event of a run that was removed.
+const Removed job.State = "removed"
+
+// eventOf is the news that a run's row holds.
+func eventOf(r *store.RunLine) Event {
+	return Event{
+		Run: r.ID, Job: r.Job, State: r.State, Intent: r.Intent, Background: r.Background, Share: r.Share, Samples: r.Samples, Least: r.Least,
+		Noise: r.Noise, Seconds: r.Seconds, Note: r.Fault,
+	}
+}
+
+// finite returns nil for a number that cannot be told.
+func finite(x float64) *float64 {
+	if math.IsInf(x, 0) || math.IsNaN(x) {
+		return nil
+	}
+	return &x
+}
+
+// measure takes in how far a frame is.
+func (e *Event) measure(g render.Progress) {
+	e.Samples, e.Least, e.Noise, e.Settled, e.Tiles = g.Mean, g.Least, finite(g.Noise), g.Settled, g.Tiles
+	e.Share = 0
+	if g.Forecast > 0 {
+		e.Share = min(1, float64(g.Samples)/float64(g.Forecast))
+	}
+}
+
+func (e *Event) measured() store.Measure {
+	return store.Measure{Seconds: e.Seconds, Samples: e.Samples, Least: e.Least, Share: e.Share, Noise: e.Noise}
+}
+
+// Hub hands events to whoever listens. A slow listener misses events, never
+// the newest of a run.
+type Hub struct {
+	mu   sync.Mutex
+	subs map[*Subscription]bool
+	last map[int64]Event // of runs that are going
+}
+
+// Subscription receives events; Close it when done.
+type Subscription struct {
+	hub     *Hub
+	wake    chan struct{}
+	pending map[int64]Event
+}
+
+func newHub() *Hub { return &Hub{subs: map[*Subscription]bool{}, last: map[int64]Event{}} }
+
+// Subscribe starts listening. It returns the newest event of each run that is
+// going: whatever the listener knew of others before is over.
+func (h *Hub) Subscribe() (*Subscription, []Event) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	s := &Subscription{hub: h, wake: make(chan struct{}, 1), pending: map[int64]Event{}}
+	going := make([]Event, 0, len(h.last))
+	for _, e := range h.last {
+		going = append(going, e)
+	}
+	h.subs[s] = true
+	return s, going
+}
+
+// Close stops listening.
+func (s *Subscription) Close() {
+	s.hub.mu.Lock()
+	defer s.hub.mu.Unlock()
+	delete(s.hub.subs, s)
+}
+
+// Wake is signalled when Take has something.
+func (s *Subscription) Wake() <-chan struct{} { return s.wake }
+
+// Take returns what came since the last call, the newest of each run.
+func (s *Subscription) Take() []Event {
+	s.hub.mu.Lock()
+	defer s.hub.mu.Unlock()
+	out := make([]Event, 0, len(s.pending))
+	for _, e := range s.pending {
+		out = append(out, e)
+	}
+	clear(s.pending)
+	return out
+}
+
+func (h *Hub) publish(e Event) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if e.State.Going() {
+		h.last[e.Run] = e
+	} else {
+		delete(h.last, e.Run)
+	}
+	for s := range h.subs {
+		s.pending[e.Run] = e
+		select {
+		case s.wake <- struct{}{}:
+		default:
+		}
+	}
+}
+
+// Last is the newest event of a run that is going.
+func (h *Hub) Last(run int64) (Event, bool) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	e, ok := h.last[run]
+	return e, ok
+}

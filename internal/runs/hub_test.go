@@ -1,0 +1,58 @@
+package runs
+
+import (
+	"math"
+	"testing"
+
+	"amberproof/internal/job"
+)
+
+func TestASlowListenerGetsTheNewestOfEachRun(t *testing.T) {
+	h := newHub()
+	s, _ := h.Subscribe()
+	defer s.Close()
+	for i := 1; i <= 100; i++ {
+		h.publish(Event{Run: 1, State: job.Running, Picture: int64(i)})
+	}
+	h.publish(Event{Run: 2, State: job.Done})
+	<-s.Wake()
+	got := map[int64]Event{}
+	for _, e := range s.Take() {
+		got[e.Run] = e
+	}
+	if len(got) != 2 || got[1].Picture != 100 || got[2].State != job.Done {
+		t.Errorf("got %+v", got)
+	}
+	if len(s.Take()) != 0 {
+		t.Error("events came twice")
+	}
+}
+
+func TestALateListenerHearsWhatIsGoingButNotWhatHasEnded(t *testing.T) {
+	h := newHub()
+	h.publish(Event{Run: 1, State: job.Running, Picture: 7})
+	h.publish(Event{Run: 2, State: job.Running})
+	h.publish(Event{Run: 2, State: job.Done})
+	s, going := h.Subscribe()
+	defer s.Close()
+	if len(going) != 1 || going[0].Run != 1 || going[0].Picture != 7 {
+		t.Errorf("got %+v", going)
+	}
+	if _, ok := h.Last(2); ok {
+		t.Error("an ended run is still going")
+	}
+}
+
+func TestNoiseThatCannotBeToldIsNull(t *testing.T) {
+	if finite(math.Inf(1)) != nil || finite(math.NaN()) != nil || *finite(2) != 2 {
+		t.Error("finite")
+	}
+}
+
+func TestClock(t *testing.T) {
+	for s, want := range map[float64]string{0.4: "0:00", 59.6: "1:00", 3725: "1:02:05"} {
+		if got := clock(s); got != want {
+			t.Errorf("%v: %s, want %s", s, got, want)
+		}
+	}
+}

@@ -1,0 +1,352 @@
+package runs
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"runtime/debug"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"amberproof/internal/farm"
+	"amberproof/internal/job"
+	"amberproof/internal/pipeline"
+	"amberproof/internal/proofs"
+	"amberproof/internal/store"
+)
+
+// runner works the queue off, one run at a time, and writes the files of runs
+// that are to be delivered.
+type runner struct {
+	s            *Service
+	open         farm.Opener
+	wake         chan struct{}
+	wakeDelivery chan struct{}
+
+	mu         sync.Mutex
+	current    int64 // run being rendered, or 0
+	background bool  // it is
+	cancel     context.CancelCauseFunc
+	writing    map[int64]bool // runs whose files are being written
+}
+
+func newRunner(s *Service, open farm.Opener) *runner {
+	return &runner{s: s, open: open, wake: make(chan struct{}, 1), wakeDelivery: make(chan struct{}, 1), writing: map[int64]bool{}}
+}
+
+func signal(c chan struct{}) {
+	select {
+	case c <- struct{}{}:
+	default:
+	}
+}
+
+func (r *runner) nudge()         { signal(r.wake) }
+func (r *runner) nudgeDelivery() { signal(r.wakeDelivery) }
+
+// Causes for which a run's rendering is cancelled.
+var (
+	errStopped = errors.New("stopped by request")
+	errYield   = errors.New("makes way for a run that somebody waits for")
+)
+
+// stop cancels a run if it is the one being rendered. Its intent is in its row.
+func (r *runner) stop(id int64) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.current == id {
+		r.cancel(errStopped)
+	}
+}
+
+// makeWay cancels a run that was rendered for the lists only.
+func (r *runner) makeWay() {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.current != 0 && r.background {
+		r.cancel(errYield)
+	}
+}
+
+// recheck is how often the queue is looked at without being told to.
+const recheck = 10 * time.Second
+
+// Work renders queued runs and writes files until ctx ends. Runs that a dead
+// process left in the middle go on first, where their films stand. A database
+// that is gone is waited for.
+func (s *Service) Work(ctx context.Context) error {
+	r := s.runner
+	var n int64
+	if err := r.insist(ctx, func() (err error) { n, err = s.store.Recover(ctx); return err }); err != nil {
+		if ctx.Err() != nil {
+			return nil
+		}
+		return fmt.Errorf("taking up what was going: %w", err)
+	}
+	if n > 0 {
+		s.log.Info("runs go on after a restart", "runs", n)
+	}
+	var writing sync.WaitGroup
+	writing.Go(func() { r.deliverAll(ctx) })
+	defer writing.Wait()
+	for ctx.Err() == nil {
+		var run store.Run
+		var ok bool
+		err := r.insist(ctx, func() (err error) { run, ok, err = s.store.NextRun(ctx); return err })
+		switch {
+		case ctx.Err() != nil:
+		case err != nil:
+			s.log.Error("a run cannot be taken from the queue", "error", err)
+			pause(ctx, time.Second)
+		case ok:
+			r.work(ctx, run)
+		default:
+			select {
+			case <-ctx.Done():
+			case <-r.wake:
+			case <-time.After(recheck):
+			}
+		}
+	}
+	return nil
+}
+
+func pause(ctx context.Context, d time.Duration) {
+	select {
+	case <-ctx.Done():
+	case <-time.After(d):
+	}
+}
+
+// insist does something with the database, again while that cannot be reached.
+func (r *runner) insist(ctx context.Context, f func() error) error {
+	for told := false; ; {
+		err := f()
+		if err == nil || !store.Gone(err) || ctx.Err() != nil {
+			return err
+		}
+		if !told {
+			r.s.log.Warn("the database cannot be reached; it is waited for", "error", err)
+			told = true
+		}
+		pause(ctx, 300*time.Millisecond)
+	}
+}
+
+// work takes one run as far as it goes and records how it ended.
+func (r *runner) work(parent context.Context, run store.Run) {
+	s := r.s
+	ctx, cancel := context.WithCancelCause(parent)
+	defer cancel(nil)
+	r.mu.Lock()
+	r.current, r.background, r.cancel = run.ID, run.Background, cancel
+	r.mu.Unlock()
+	// What was asked between its being taken and now reached nobody.
+	if line, err := s.store.RunLine(parent, run.ID); err == nil && line.State == job.Stopping {
+		cancel(errStopped)
+	}
+	s.log.Info("run starts", "run", run.ID, "view", run.View, "width", run.Width, "height", run.Height, "surface", run.Surface, "attempt", run.Attempts)
+	var p *proofs.Proof
+	err := r.safely(run.ID, func() (err error) { p, err = r.render(ctx, &run); return err })
+	r.mu.Lock()
+	r.current, r.cancel = 0, nil
+	r.mu.Unlock()
+	cause := context.Cause(ctx)
+	switch {
+	case err == nil:
+		err = r.insist(parent, func() error { return s.store.Move(parent, run.ID, job.Delivering, "", job.Running, job.Stopping) })
+		if err == nil {
+			_, _ = s.tell(parent, run.ID)
+			r.deliver(parent, run.ID, p)
+		}
+	case parent.Err() != nil:
+		// The server ends: the run goes on where it is at the next start.
+		rest, done := context.WithTimeout(context.WithoutCancel(parent), 5*time.Second)
+		err = s.store.Release(rest, run.ID)
+		done()
+	case errors.Is(cause, errYield), errors.Is(cause, errStopped):
+		err = r.end(parent, run.ID, errors.Is(cause, errYield))
+	default:
+		s.log.Error("run failed", "run", run.ID, "error", err)
+		why := err.Error()
+		err = r.insist(parent, func() error { return s.store.Move(parent, run.ID, job.Failed, why, job.Running, job.Stopping) })
+	}
+	s.proofs.Ended(run.ID, 0)
+	if err != nil && parent.Err() == nil {
+		s.log.Error("the end of a run cannot be recorded", "run", run.ID, "error", err)
+	}
+	if parent.Err() == nil {
+		if line, err := s.tell(parent, run.ID); err == nil {
+			s.log.Info("run ends", "run", run.ID, "state", line.State)
+		}
+	}
+}
+
+// end moves a run that was cancelled to where its intent takes it; one that only
+// made way, back into the queue.
+func (r *runner) end(ctx context.Context, id int64, yields bool) error {
+	s := r.s
+	if yields {
+		err := r.insist(ctx, func() error { return s.store.Release(ctx, id) })
+		line, err2 := s.store.RunLine(ctx, id)
+		if err != nil || err2 != nil || line.State == job.Queued {
+			return errors.Join(err, err2)
+		} // else it was asked to stop in the same moment
+	}
+	return r.insist(ctx, func() error {
+		s.asking.Lock() // as in Ask
+		defer s.asking.Unlock()
+		to, err := s.store.End(ctx, id)
+		switch {
+		case err != nil:
+		case to == job.Cancelled:
+			err = s.dropFilms(id)
+		case to == job.Delivering:
+			r.nudgeDelivery()
+		}
+		return err
+	})
+}
+
+// safely turns a programming error into the error of one run.
+func (r *runner) safely(run int64, f func() error) (err error) {
+	defer func() {
+		if e := recover(); e != nil {
+			r.s.log.Error("a run failed by a programming error", "run", run, "error", fmt.Sprint(e), "stack", string(debug.Stack()))
+			err = fmt.Errorf("a programming error: %v; the server's log has the details", e)
+		}
+	}()
+	err = f()
+	var programming *farm.PanicError
+	if errors.As(err, &programming) {
+		r.s.log.Error("a run failed by a programming error", "run", run, "error", programming.What, "stack", programming.Stack)
+	}
+	return err
+}
+
+// How often news is told and recorded.
+const (
+	tellEvery   = 250 * time.Millisecond
+	recordEvery = 2 * time.Second
+	// steadyAfter is how long a run must have gone on for its beginning not to be
+	// held to have been in vain.
+	steadyAfter = 10 * time.Minute
+)
+
+// render renders a run's frame to its end.
+func (r *runner) render(ctx context.Context, run *store.Run) (*proofs.Proof, error) {
+	s := r.s
+	n := &news{s: s, began: time.Now(), before: run.Seconds}
+	n.e = Event{Run: run.ID, Job: run.Job, State: job.Running, Background: run.Background, Seconds: run.Seconds, Note: "preparing the scene"}
+	s.hub.publish(n.e)
+	v, err := s.scenes.Contents(ctx, run.Resolved.Scene.SHA256)
+	if err != nil {
+		return nil, err
+	}
+	t := run.Resolved.Ticket
+	surround, err := s.scenes.Picture(ctx, &t)
+	if err != nil {
+		return nil, err
+	}
+	sh, err := pipeline.Prepare(ctx, pipeline.Order{
+		Resolved: &run.Resolved, Scene: v, Surround: surround, FilmFile: s.files.Film(run.ID, 0), Key: run.Film,
+	})
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = sh.Close() }() // it was written as it grew
+	if sh.Anew {
+		s.log.Info("a stopped run is begun anew: the renderer has changed since", "run", run.ID)
+	}
+	run.Elements = sh.World.Elements()
+	if err := r.insist(ctx, func() error { return s.store.SetElements(ctx, run.ID, run.Elements) }); err != nil {
+		return nil, err
+	}
+	n.shot = sh
+	n.proof = proofs.Of(run, 0, v, sh)
+	s.proofs.Live(n.proof)
+	n.e.Note = ""
+	n.began, n.start = time.Now(), sh.Progress().Samples
+	stop := r.record(run, n)
+	err = sh.Render(ctx, r.open, n.changed)
+	n.tell()
+	stop()
+	// The last figures are recorded even when the run was cancelled.
+	rest := context.WithoutCancel(ctx)
+	if err2 := r.insist(ctx, func() error { return s.store.Record(rest, run.ID, 0, n.e.measured(), n.steady()) }); err == nil {
+		err = err2
+	}
+	return n.proof, err
+}
+
+// record writes the newest figures of a run into its row from time to time,
+// without the run's waiting for that.
+func (r *runner) record(run *store.Run, n *news) (stop func()) {
+	ctx, cancel := context.WithCancel(context.Background())
+	var done sync.WaitGroup
+	done.Go(func() {
+		told := false
+		for {
+			pause(ctx, recordEvery)
+			if ctx.Err() != nil {
+				return
+			}
+			e := n.newest.Load()
+			if e == nil {
+				continue
+			}
+			if err := r.s.store.Record(ctx, run.ID, 0, e.measured(), n.steady()); err != nil && ctx.Err() == nil && !told {
+				told = true
+				r.s.log.Warn("progress cannot be recorded", "run", run.ID, "error", err)
+			}
+		}
+	})
+	return func() { cancel(); done.Wait() }
+}
+
+// news tells how a run goes. It belongs to the goroutine that renders, but for
+// newest.
+type news struct {
+	s      *Service
+	shot   *pipeline.Shot
+	proof  *proofs.Proof
+	e      Event
+	began  time.Time
+	before float64 // seconds spent in earlier goes
+	start  int64   // samples of earlier goes
+	told   time.Time
+	newest atomic.Pointer[Event]
+}
+
+func (n *news) steady() bool { return time.Since(n.began) > steadyAfter }
+
+// changed is called after every merge, and tells of some.
+func (n *news) changed() error {
+	if time.Since(n.told) >= tellEvery {
+		n.tell()
+	}
+	return nil
+}
+
+func (n *news) tell() {
+	n.told = time.Now()
+	g := n.shot.Progress()
+	e := &n.e
+	e.measure(g)
+	spent := time.Since(n.began).Seconds()
+	e.Seconds = n.before + spent
+	e.Picture = n.proof.Changed()
+	e.Left = nil
+	// A time left is told once there is work to judge by, and while there is any left.
+	if gained := g.Samples - n.start; gained > 0 && e.Noise != nil && spent > 1 && g.Forecast > g.Samples {
+		left := float64(g.Forecast-g.Samples) * spent / float64(gained)
+		e.Left = &left
+	}
+	if last, ok := n.s.hub.Last(e.Run); ok { // who asked it to stop has said so
+		e.State, e.Intent = last.State, last.Intent
+	}
+	now := *e
+	n.newest.Store(&now)
+	n.s.hub.publish(now)
+}

@@ -1,0 +1,292 @@
+// Package runs holds what people do with runs: start them, stop them for one
+// purpose or another, order the queue, and fetch what they deliver. Its runner
+// works the queue off.
+package runs
+
+import (
+	"context"
+	"log/slog"
+	"sync"
+	"time"
+
+	"amberproof/internal/farm"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+	"amberproof/internal/jobs"
+	"amberproof/internal/pipeline"
+	"amberproof/internal/proofs"
+	"amberproof/internal/scenes"
+	"amberproof/internal/store"
+)
+
+// Service is safe for concurrent use. Call Work to let it render.
+type Service struct {
+	store   *store.Store
+	files   *store.Files
+	policy  identity.Policy
+	scenes  *scenes.Service
+	jobs    *jobs.Service
+	proofs  *proofs.Service
+	log     *slog.Logger
+	version string
+	hub     *Hub
+	runner  *runner
+	watch   *farm.Watch
+	asking  sync.Mutex
+}
+
+// Options of a service.
+type Options struct {
+	Store   *store.Store
+	Files   *store.Files
+	Policy  identity.Policy
+	Scenes  *scenes.Service
+	Jobs    *jobs.Service
+	Proofs  *proofs.Service
+	Log     *slog.Logger
+	Version string      // of the program, for manifests
+	Open    farm.Opener // where units are done
+	Watch   *farm.Watch // what the workers are doing, or nil
+}
+
+// New makes a service.
+func New(o Options) *Service {
+	s := &Service{
+		store: o.Store, files: o.Files, policy: o.Policy, scenes: o.Scenes, jobs: o.Jobs, proofs: o.Proofs, log: o.Log, version: o.Version,
+		hub: newHub(), watch: o.Watch,
+	}
+	s.runner = newRunner(s, o.Open)
+	return s
+}
+
+// Hub tells what happens to runs.
+func (s *Service) Hub() *Hub { return s.hub }
+
+// Workers tells what each worker is doing.
+func (s *Service) Workers(who identity.Actor) ([]farm.Working, error) {
+	if err := s.policy.May(who, identity.See); err != nil || s.watch == nil {
+		return nil, err
+	}
+	return s.watch.Workers(), nil
+}
+
+// Run is a run in a list.
+type Run struct {
+	ID         int64      `json:"id"`
+	Job        int64      `json:"job"`
+	JobName    string     `json:"jobName"`
+	Scene      int64      `json:"scene" doc:"Of the job"`
+	Number     int        `json:"number"`
+	State      job.State  `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled"`
+	Intent     job.Intent `json:"intent" doc:"What a run that is being stopped is stopped for"`
+	Fault      string     `json:"fault" doc:"What went wrong, for a failed run"`
+	Background bool       `json:"background" doc:"Rendered for the lists, when nothing else is to be done"`
+	Frames     int        `json:"frames"`
+	View       string     `json:"view"`
+	Width      int        `json:"width" doc:"Of the frame as rendered, pixels"`
+	Height     int        `json:"height"`
+	Surface    string     `json:"surface" enum:"own,clay"`
+	Preset     string     `json:"preset"`
+	Target     float64    `json:"target" doc:"Noise, percent of display white"`
+	Queued     time.Time  `json:"queued"`
+	Started    *time.Time `json:"started"`
+	Finished   *time.Time `json:"finished"`
+	Seconds    float64    `json:"seconds" doc:"Time spent rendering"`
+	Samples    float64    `json:"samples" doc:"Mean samples per pixel"`
+	Least      int        `json:"least" doc:"Samples of the pixel with fewest"`
+	Noise      *float64   `json:"noise" doc:"Percent of display white; null before it can be told"`
+	Share      float64    `json:"share" doc:"Finished share of the forecast samples, 0 to 1"`
+	Deliveries int        `json:"deliveries"`
+	Live       *Event     `json:"live" doc:"Newest progress while it goes"`
+}
+
+func (s *Service) runOf(r *store.RunLine) Run {
+	v := Run{
+		ID: r.ID, Job: r.Job, JobName: r.JobName, Scene: r.Scene, Number: r.Number, State: r.State, Intent: r.Intent, Fault: r.Fault, Background: r.Background, Frames: r.Frames,
+		View: r.View, Width: r.Width, Height: r.Height, Surface: r.Surface, Preset: r.Preset, Target: r.Target, Queued: r.Queued, Started: r.Started, Finished: r.Finished,
+		Seconds: r.Seconds, Samples: r.Samples, Least: r.Least, Noise: r.Noise, Share: r.Share, Deliveries: r.Deliveries,
+	}
+	if e, ok := s.hub.Last(r.ID); ok {
+		v.Live = &e
+	}
+	return v
+}
+
+func (s *Service) runsOf(rows []store.RunLine, err error) ([]Run, error) {
+	out := make([]Run, len(rows))
+	for i := range rows {
+		out[i] = s.runOf(&rows[i])
+	}
+	return out, err
+}
+
+// Page is a part of a list.
+type Page struct {
+	Runs []Run `json:"runs" nullable:"false"`
+	Next int64 `json:"next" doc:"Where the next page begins; 0 at the end"`
+}
+
+// perPage is how many rows a page of a list has.
+const perPage = 100
+
+// Wanted chooses runs for a list.
+type Wanted struct {
+	Job    int64 // 0: of all jobs
+	States []job.State
+	Before int64 // Next of the page before; 0 for the first
+}
+
+// List lists a page of runs, newest first.
+func (s *Service) List(ctx context.Context, who identity.Actor, w Wanted) (Page, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return Page{Runs: []Run{}}, err
+	}
+	rows, err := s.store.Runs(ctx, store.RunsWanted{Job: w.Job, States: w.States, Before: w.Before, Most: perPage + 1})
+	p := Page{}
+	if len(rows) > perPage {
+		rows = rows[:perPage]
+		p.Next = rows[perPage-1].ID
+	}
+	p.Runs, err = s.runsOf(rows, err)
+	return p, err
+}
+
+// Queue lists the runs that are going, then those that wait in their order.
+func (s *Service) Queue(ctx context.Context, who identity.Actor) ([]Run, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return nil, err
+	}
+	return s.runsOf(s.store.Queue(ctx))
+}
+
+// Count counts runs by state.
+func (s *Service) Count(ctx context.Context) (map[job.State]int, error) {
+	return s.store.CountRuns(ctx)
+}
+
+// Start queues a run of a job's ticket, of the version that is named: what runs
+// is what was seen. fault.ErrChanged if the ticket has another version by now.
+func (s *Service) Start(ctx context.Context, who identity.Actor, jobID, version int64) (Run, error) {
+	return s.start(ctx, who, jobID, version, nil)
+}
+
+// StartBackground queues a run for the lists, at a change of its ticket; it waits
+// until nothing else is to be done, and makes way for what is.
+func (s *Service) StartBackground(ctx context.Context, who identity.Actor, jobID int64, change func(*job.Ticket)) (Run, error) {
+	return s.start(ctx, who, jobID, 0, change)
+}
+
+func (s *Service) start(ctx context.Context, who identity.Actor, jobID, version int64, background func(*job.Ticket)) (Run, error) {
+	if err := s.policy.May(who, identity.RunJobs); err != nil {
+		return Run{}, err
+	}
+	p, err := s.jobs.Resolve(ctx, who, jobID)
+	if err != nil {
+		return Run{}, err
+	}
+	if background != nil {
+		background(&p.Resolved.Ticket)
+		p.Resolved.Ticket.Tidy()
+	} else if version != p.Job.Version {
+		return Run{}, changed(version, p.Job.Version)
+	}
+	if err := pipeline.Fits(pipeline.Memory(&p.Resolved, p.Scene, p.Surround)); err != nil {
+		return Run{}, fault.Bad("%s", err.Error())
+	}
+	id, err := s.store.AddRun(ctx, jobID, p.Resolved, background != nil)
+	if err != nil {
+		return Run{}, err
+	}
+	if background == nil {
+		s.runner.makeWay()
+	}
+	s.runner.nudge()
+	return s.tell(ctx, id)
+}
+
+// tell publishes what a run's row holds, and returns it.
+func (s *Service) tell(ctx context.Context, id int64) (Run, error) {
+	r, err := s.store.RunLine(ctx, id)
+	if err != nil {
+		return Run{}, err
+	}
+	if e, ok := s.hub.Last(id); !ok || !r.State.Going() {
+		s.hub.publish(eventOf(&r))
+	} else { // what is known of its progress is newer than the row
+		e.State, e.Intent = r.State, r.Intent
+		s.hub.publish(e)
+	}
+	return s.runOf(&r), nil
+}
+
+// Ask wants something of a run: to stop for later, to keep what it has, to throw
+// that away, or to go on. What takes time goes on after Ask has returned; the
+// run's state and intent say so.
+func (s *Service) Ask(ctx context.Context, who identity.Actor, id int64, want job.Intent) (Run, error) {
+	if err := s.policy.May(who, identity.RunJobs); err != nil {
+		return Run{}, err
+	}
+	// One at a time: a run that is cancelled must not be resumed while its film is
+	// thrown away.
+	s.asking.Lock()
+	defer s.asking.Unlock()
+	was, is, err := s.store.Ask(ctx, id, want)
+	if err != nil {
+		return Run{}, err
+	}
+	switch is {
+	case job.Stopping:
+		s.runner.stop(id)
+	case job.Cancelled:
+		s.proofs.Ended(id, 0)
+		if err := s.dropFilms(id); err != nil {
+			return Run{}, err
+		}
+	case job.Queued:
+		s.proofs.Ended(id, 0)
+		s.runner.makeWay()
+		s.runner.nudge()
+	case job.Delivering:
+		s.runner.nudgeDelivery()
+	}
+	s.log.Info("run asked", "run", id, "for", want, "was", was, "is", is)
+	return s.tell(ctx, id)
+}
+
+// Place moves a waiting run in the queue: behind another, or to its head with
+// after 0.
+func (s *Service) Place(ctx context.Context, who identity.Actor, id, after int64) error {
+	if err := s.policy.May(who, identity.RunJobs); err != nil {
+		return err
+	}
+	if err := s.store.Place(ctx, id, after); err != nil {
+		return err
+	}
+	_, err := s.tell(ctx, id)
+	return err
+}
+
+// Remove removes a run for good, with its files. Without delivered, one that has
+// delivered is kept: fault.ErrState.
+func (s *Service) Remove(ctx context.Context, who identity.Actor, id int64, delivered bool) error {
+	if err := s.policy.May(who, identity.Remove); err != nil {
+		return err
+	}
+	r, err := s.store.RunLine(ctx, id)
+	if err != nil {
+		return err
+	}
+	if err := s.store.RemoveRun(ctx, id, delivered); err != nil {
+		return err
+	}
+	s.proofs.Ended(id, 0)
+	s.hub.publish(Event{Run: id, Job: r.Job, State: Removed})
+	return s.files.RemoveRun(id)
+}
+
+// dropFilms throws away what a run has rendered.
+func (s *Service) dropFilms(id int64) error {
+	s.proofs.Ended(id, 0)
+	return s.files.RemoveFilms(id)
+}

@@ -1,0 +1,674 @@
+package runs_test
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"amberproof/core/importer"
+	"amberproof/internal/app"
+	"amberproof/internal/deliver"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+	"amberproof/internal/jobs"
+	"amberproof/internal/runs"
+	"amberproof/internal/scenes"
+	"amberproof/internal/store"
+	"amberproof/internal/testkit"
+)
+
+func TestMain(m *testing.M) { testkit.Main(m) }
+
+var ctx = context.Background()
+
+var me = identity.Local
+
+// work lets the app render in the background until the test ends or stop is called.
+func work(t *testing.T, a *app.App) (stop func()) {
+	t.Helper()
+	c, cancel := context.WithCancel(ctx)
+	done := make(chan error, 1)
+	go func() { done <- a.Runs.Work(c) }()
+	ended := false
+	stop = func() {
+		if !ended {
+			ended = true
+			cancel()
+			if err := <-done; err != nil {
+				t.Error(err)
+			}
+		}
+	}
+	t.Cleanup(stop)
+	return stop
+}
+
+// until waits for a run to be in a state.
+func until(t *testing.T, a *app.App, id int64, want ...job.State) runs.Run {
+	t.Helper()
+	for end := time.Now().Add(60 * time.Second); time.Now().Before(end); time.Sleep(10 * time.Millisecond) {
+		r := get(t, a, id)
+		for _, w := range want {
+			if r.Run.State == w {
+				return r.Run
+			}
+		}
+		if r.Run.State == job.Failed {
+			t.Fatalf("the run failed: %s", r.Run.Fault)
+		}
+	}
+	t.Fatalf("run %d is %s and did not become %v", id, get(t, a, id).Run.State, want)
+	return runs.Run{}
+}
+
+func get(t *testing.T, a *app.App, id int64) runs.Detail {
+	t.Helper()
+	r, err := a.Runs.Get(ctx, me, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return r
+}
+
+// manifest reads that of a run's newest delivery.
+func manifest(t *testing.T, a *app.App, id int64) (dir string, m deliver.Manifest) {
+	t.Helper()
+	d := get(t, a, id).Deliveries
+	if len(d) == 0 {
+		t.Fatalf("run %d has delivered nothing", id)
+	}
+	dir, m, err := a.Runs.Delivered(me, id, d[0].Number)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return dir, m
+}
+
+// delivered reads the one EXR of a run's newest delivery.
+func delivered(t *testing.T, a *app.App, id int64) []byte {
+	t.Helper()
+	dir, m := manifest(t, a, id)
+	for _, f := range m.Files {
+		if f.Format == "exr" {
+			b, err := os.ReadFile(filepath.Join(dir, filepath.FromSlash(f.Path)))
+			if err != nil {
+				t.Fatal(err)
+			}
+			return b
+		}
+	}
+	t.Fatal("no EXR was delivered")
+	return nil
+}
+
+func start(t *testing.T, a *app.App, j jobs.Job) runs.Run {
+	t.Helper()
+	r, err := a.Runs.Start(ctx, me, j.ID, j.Version)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return r
+}
+
+func ask(t *testing.T, a *app.App, id int64, want job.Intent) runs.Run {
+	t.Helper()
+	r, err := a.Runs.Ask(ctx, me, id, want)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return r
+}
+
+// change saves a change of a job's ticket.
+func change(t *testing.T, a *app.App, j jobs.Job, f func(*job.Ticket)) jobs.Job {
+	t.Helper()
+	tk := j.Ticket
+	f(&tk)
+	j, err := a.Jobs.SaveTicket(ctx, me, j.ID, j.Version, tk)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return j
+}
+
+// slowMost is how many samples a slow run has.
+const slowMost = 40
+
+// slow makes a job's ticket take long enough to be stopped in the middle.
+func slow(t *testing.T, a *app.App, j jobs.Job) jobs.Job {
+	t.Helper()
+	return change(t, a, j, func(k *job.Ticket) { k.View.Width, k.View.Height, k.Quality.Most = 200, 150, slowMost })
+}
+
+// covered waits until every pixel of a run has a sample.
+func covered(t *testing.T, a *app.App, id int64) {
+	t.Helper()
+	for end := time.Now().Add(60 * time.Second); time.Now().Before(end); time.Sleep(2 * time.Millisecond) {
+		if e, ok := a.Runs.Hub().Last(id); ok && e.Least > 0 {
+			return
+		}
+	}
+	t.Fatal("no pixel got a sample")
+}
+
+func TestARunGoesFromTicketToFiles(t *testing.T) {
+	a, j := testkit.App(t)
+	work(t, a)
+	r := until(t, a, start(t, a, j).ID, job.Done)
+	d := get(t, a, r.ID)
+	_, m := manifest(t, a, r.ID)
+	if !m.Complete || m.Fingerprint != d.Fingerprint || m.Fingerprint != m.Resolved.Fingerprint() || m.Noise == nil || m.Sums == "" {
+		t.Fatalf("manifest %+v", m)
+	}
+	if r.Samples != 16 || r.Least != 16 || r.Noise == nil || r.Seconds <= 0 || r.Share != 1 || r.Deliveries != 1 || len(d.Passes) < 5 {
+		t.Errorf("measures %+v", r)
+	}
+	p, err := a.Proofs.Open(ctx, me, r.ID, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	look := d.Resolved.Ticket.Look()
+	read, err := p.Read("beauty", 48, 30, look)
+	if err != nil || read.Part != "Box" || read.Finish != "Ochre" || read.Wears != "Ochre" || len(read.Display) != 3 || read.Samples != 16 {
+		t.Errorf("reading %+v %v", read, err)
+	}
+	png, err := a.Proofs.PNG(ctx, p, "occlusion", look, 40)
+	if err != nil || !bytes.HasPrefix(png, []byte("\x89PNG")) {
+		t.Errorf("picture: %v", err)
+	}
+	if _, err := p.Read("beauty", 96, 0, look); err == nil {
+		t.Error("a point outside the picture was read")
+	}
+}
+
+func TestStoppedAndResumedGivesTheSameBytes(t *testing.T) {
+	a, j := testkit.App(t)
+	j = slow(t, a, j)
+	work(t, a)
+	whole := until(t, a, start(t, a, j).ID, job.Done)
+
+	cut := start(t, a, j)
+	stops := 0
+	for stops < 3 {
+		if until(t, a, cut.ID, job.Running, job.Done).State == job.Done {
+			break
+		}
+		time.Sleep(60 * time.Millisecond)
+		if _, err := a.Runs.Ask(ctx, me, cut.ID, job.Stop); err != nil {
+			if errors.Is(err, fault.ErrState) {
+				continue // it ended meanwhile
+			}
+			t.Fatal(err)
+		}
+		if until(t, a, cut.ID, job.Stopped, job.Done).State == job.Done {
+			break
+		}
+		stops++
+		ask(t, a, cut.ID, job.Resume)
+	}
+	until(t, a, cut.ID, job.Done)
+	if stops == 0 {
+		t.Fatal("the run was too quick to be stopped")
+	}
+	if !bytes.Equal(delivered(t, a, whole.ID), delivered(t, a, cut.ID)) {
+		t.Fatalf("%d stops show in the file", stops)
+	}
+}
+
+// The process dies at each step of a run in turn; a new one finishes it, with
+// the same bytes.
+func TestADeathBetweenAnyTwoStepsIsRecovered(t *testing.T) {
+	st := testkit.Store(t)
+	dir := t.TempDir()
+	a, j := testkit.AppAt(t, st, dir)
+	stop := work(t, a)
+	whole := until(t, a, start(t, a, j).ID, job.Done)
+	want := delivered(t, a, whole.ID)
+	stop()
+	id := start(t, a, j).ID
+	set := func(s job.State) {
+		if err := st.Move(ctx, id, s, "", job.Queued, job.Running, job.Delivering, job.Done, job.Stopped); err != nil {
+			t.Fatal(err)
+		}
+	}
+	recovered := func(step string, deliveries int) {
+		t.Helper()
+		b, _ := testkit.AppAt(t, st, dir)
+		stop := work(t, b)
+		until(t, b, id, job.Done)
+		stop()
+		if !bytes.Equal(delivered(t, b, id), want) {
+			t.Errorf("%s: the file differs", step)
+		}
+		if n := len(get(t, b, id).Deliveries); n != deliveries {
+			t.Errorf("%s: %d deliveries, want %d", step, n, deliveries)
+		}
+	}
+	folder := filepath.Join(dir, "runs", itoa(id))
+	film := filepath.Join(folder, "frames", "0000", "film")
+	newest := func() string {
+		return filepath.Join(folder, "deliveries", itoa(int64(get(t, a, id).Deliveries[0].Number)))
+	}
+	set(job.Running)
+	recovered("taken from the queue, nothing rendered", 1)
+
+	set(job.Running)
+	recovered("delivered, not recorded", 1)
+
+	set(job.Delivering)
+	recovered("delivered and claimed, not recorded", 1)
+
+	if err := os.Rename(newest(), filepath.Join(folder, "deliveries", deliver.Making+"77")); err != nil {
+		t.Fatal(err)
+	}
+	set(job.Delivering)
+	recovered("in the middle of writing the files", 1)
+	if left, _ := filepath.Glob(filepath.Join(folder, "deliveries", ".*")); len(left) != 0 {
+		t.Errorf("left half written: %v", left)
+	}
+
+	if err := os.RemoveAll(newest()); err != nil {
+		t.Fatal(err)
+	}
+	b, err := os.ReadFile(film)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := len(b) / 3; i < len(b)/2; i++ { // a stretch of the film was never written
+		b[i] = 0
+	}
+	if err := os.WriteFile(film, b, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	set(job.Running)
+	recovered("in the middle of keeping the film", 1)
+
+	if err := os.RemoveAll(newest()); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Truncate(film, 100); err != nil {
+		t.Fatal(err)
+	}
+	set(job.Running)
+	recovered("in the middle of making the film", 1)
+}
+
+func itoa(n int64) string { return strconv.FormatInt(n, 10) }
+
+func TestStopAndKeepDeliversWhatIsThere(t *testing.T) {
+	a, j := testkit.App(t)
+	j = slow(t, a, j)
+	work(t, a)
+	r := start(t, a, j)
+	covered(t, a, r.ID)
+	ask(t, a, r.ID, job.Keep)
+	if until(t, a, r.ID, job.Kept, job.Done).State == job.Done {
+		t.Fatal("the run was too quick to be stopped")
+	}
+	_, few := manifest(t, a, r.ID)
+	if few.Complete || len(few.Files) == 0 || few.Samples >= slowMost {
+		t.Errorf("manifest %+v", few)
+	}
+	// Gone on with, it delivers what it has then, beside what it had: that is kept.
+	ask(t, a, r.ID, job.Resume)
+	until(t, a, r.ID, job.Done)
+	d := get(t, a, r.ID).Deliveries
+	_, all := manifest(t, a, r.ID)
+	if len(d) != 2 || !d[0].Complete || d[1].Complete || !all.Complete || all.Samples != slowMost || all.Sums == few.Sums {
+		t.Errorf("deliveries %+v, the newest %+v", d, all)
+	}
+}
+
+// Many clicks at once on a stopped run: one delivery, whole.
+func TestKeepingAStoppedRunManyTimesAtOnce(t *testing.T) {
+	a, j := testkit.App(t)
+	j = slow(t, a, j)
+	j = change(t, a, j, func(k *job.Ticket) { k.Output.Layers, k.Output.PNG = "each", "8" })
+	work(t, a)
+	r := start(t, a, j)
+	covered(t, a, r.ID)
+	ask(t, a, r.ID, job.Stop)
+	if until(t, a, r.ID, job.Stopped, job.Done).State == job.Done {
+		t.Fatal("the run was too quick to be stopped")
+	}
+	var wg sync.WaitGroup
+	for range 8 {
+		wg.Go(func() {
+			if _, err := a.Runs.Ask(ctx, me, r.ID, job.Keep); err != nil && !errors.Is(err, fault.ErrState) {
+				t.Error(err)
+			}
+			if _, err := a.Runs.Ask(ctx, me, r.ID, job.Resume); err != nil && !errors.Is(err, fault.ErrState) {
+				t.Error(err)
+			}
+		})
+	}
+	wg.Wait()
+	last := until(t, a, r.ID, job.Kept, job.Done)
+	if last.State == job.Kept { // nobody's resume came after it was kept
+		ask(t, a, r.ID, job.Resume)
+	}
+	until(t, a, r.ID, job.Done)
+	for _, d := range get(t, a, r.ID).Deliveries {
+		dir, m, err := a.Runs.Delivered(me, r.ID, d.Number)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if d.Complete != m.Complete || d.Complete && m.Samples != slowMost {
+			t.Errorf("delivery %d: complete %v, manifest %v with %.1f samples", d.Number, d.Complete, m.Complete, m.Samples)
+		}
+		for _, f := range m.Files {
+			if st, err := os.Stat(filepath.Join(dir, f.Path)); err != nil || st.Size() != f.Bytes {
+				t.Errorf("delivery %d: %s: %v", d.Number, f.Path, err)
+			}
+		}
+	}
+}
+
+// Keep while a resumed run prepares: what it had is delivered.
+func TestKeepWhileAResumedRunPrepares(t *testing.T) {
+	a, j := testkit.App(t)
+	j = slow(t, a, j)
+	work(t, a)
+	r := start(t, a, j)
+	covered(t, a, r.ID)
+	ask(t, a, r.ID, job.Stop)
+	if until(t, a, r.ID, job.Stopped, job.Done).State == job.Done {
+		t.Fatal("the run was too quick to be stopped")
+	}
+	ask(t, a, r.ID, job.Resume)
+	for { // as soon as it is taken, before it renders
+		if _, err := a.Runs.Ask(ctx, me, r.ID, job.Keep); err == nil {
+			break
+		}
+	}
+	until(t, a, r.ID, job.Kept)
+	if _, m := manifest(t, a, r.ID); m.Complete || m.Samples <= 0 {
+		t.Errorf("manifest %+v", m)
+	}
+}
+
+func TestACancelledRunIsThrownAway(t *testing.T) {
+	a, j := testkit.App(t)
+	j = slow(t, a, j)
+	work(t, a)
+	r := start(t, a, j)
+	covered(t, a, r.ID)
+	ask(t, a, r.ID, job.Cancel)
+	if until(t, a, r.ID, job.Cancelled, job.Done).State == job.Done {
+		t.Fatal("the run was too quick to be stopped")
+	}
+	if _, err := a.Proofs.Open(ctx, me, r.ID, 0); !errors.Is(err, fault.ErrNotFound) {
+		t.Errorf("its picture is still there: %v", err)
+	}
+	if got := get(t, a, r.ID).Run; got.Samples != 0 || got.Least != 0 {
+		t.Errorf("%+v", got)
+	}
+	ask(t, a, r.ID, job.Resume)
+	if until(t, a, r.ID, job.Done).Samples != slowMost {
+		t.Error("it was not begun anew")
+	}
+}
+
+// A ticket that is not the one that was seen is not run.
+func TestWhatRunsIsWhatWasSeen(t *testing.T) {
+	a, j := testkit.App(t)
+	elsewhere := change(t, a, j, func(k *job.Ticket) { k.View.Width = 48 })
+	if _, err := a.Runs.Start(ctx, me, j.ID, j.Version); !errors.Is(err, fault.ErrChanged) {
+		t.Fatalf("got %v", err)
+	}
+	mine := j.Ticket
+	mine.View.Height = 32
+	if _, err := a.Jobs.SaveTicket(ctx, me, j.ID, j.Version, mine); !errors.Is(err, fault.ErrChanged) {
+		t.Fatalf("got %v", err)
+	}
+	both, err := a.Jobs.Compare(ctx, me, j.ID, mine)
+	if got := strings.Join(both.Differences, "; "); err != nil || both.Job.Version != elsewhere.Version || !strings.Contains(got, "Height 32 px, was 64 px") || !strings.Contains(got, "Width 96 px, was 48 px") {
+		t.Errorf("%s %v", got, err)
+	}
+	if r := start(t, a, elsewhere); r.Width != 48 {
+		t.Errorf("it runs at %d", r.Width)
+	}
+}
+
+// Runs that could only fail at their end are refused at their start.
+func TestRunsThatCanOnlyFailAreRefused(t *testing.T) {
+	a, j := testkit.App(t)
+	for name, want := range map[string]string{
+		"manifest.json/{pass}": "in the way", strings.Repeat("{project}{view}", 12) + "{pass}": "too long",
+	} {
+		j = change(t, a, j, func(k *job.Ticket) { k.Output.Name = name })
+		var bad *fault.Input
+		if _, err := a.Runs.Start(ctx, me, j.ID, j.Version); !errors.As(err, &bad) || len(bad.Faults) == 0 || !strings.Contains(bad.Faults[0].Message, want) {
+			t.Errorf("%s: %v", name, err)
+		}
+		if o, err := a.Jobs.Outlook(ctx, me, j.ID); err != nil || len(o.Faults) == 0 || !strings.Contains(o.Faults[0].Message, want) {
+			t.Errorf("%s: the outlook has %v, %v", name, o.Faults, err)
+		}
+	}
+}
+
+// Other names and formats need no new render; other light does.
+func TestDeliveringAgainAsTheTicketSaysNow(t *testing.T) {
+	a, j := testkit.App(t)
+	work(t, a)
+	r := until(t, a, start(t, a, j).ID, job.Done)
+	j = change(t, a, j, func(k *job.Ticket) {
+		k.Output.Name, k.Output.Layers, k.Passes.PartMasks, k.View.Exposure = "again/{view}_{pass}", "each", true, 1
+	})
+	if o, err := a.Jobs.Outlook(ctx, me, j.ID); err != nil || o.Served != r.ID {
+		t.Errorf("the outlook does not know: %+v %v", o.Served, err)
+	}
+	d, err := a.Runs.DeliverAgain(ctx, me, r.ID, j.Version)
+	if err != nil || len(d.Deliveries) != 2 || d.Run.State != job.Done {
+		t.Fatalf("%+v %v", d.Deliveries, err)
+	}
+	if !strings.HasPrefix(d.Deliveries[0].Files[0].Path, "again/") {
+		t.Errorf("files %+v", d.Deliveries[0].Files)
+	}
+	_, m := manifest(t, a, r.ID)
+	if m.Resolved.Ticket.View.Exposure != 1 || m.Fingerprint != m.Resolved.Fingerprint() || m.Fingerprint == d.Fingerprint {
+		t.Errorf("its manifest %+v", m)
+	}
+	if again, err := a.Runs.DeliverAgain(ctx, me, r.ID, j.Version); err != nil || len(again.Deliveries) != 2 {
+		t.Errorf("the same again makes %d deliveries, %v", len(again.Deliveries), err)
+	}
+	j = change(t, a, j, func(k *job.Ticket) { k.Quality.Seed = 5 })
+	var bad *fault.Input
+	if _, err := a.Runs.DeliverAgain(ctx, me, r.ID, j.Version); !errors.As(err, &bad) {
+		t.Errorf("other light was delivered: %v", err)
+	}
+}
+
+// What is rendered for the lists makes way for what somebody waits for, and goes
+// on afterwards.
+func TestBackgroundRunsMakeWay(t *testing.T) {
+	a, j := testkit.App(t)
+	j = slow(t, a, j)
+	idle, err := a.Runs.StartBackground(ctx, me, j.ID, func(k *job.Ticket) { k.Quality.Most = 2 * slowMost })
+	if err != nil {
+		t.Fatal(err)
+	}
+	work(t, a)
+	until(t, a, idle.ID, job.Running)
+	mine := start(t, a, j)
+	x := until(t, a, mine.ID, job.Done)
+	y := until(t, a, idle.ID, job.Done)
+	if y.Finished.Before(*x.Finished) || !y.Background || x.Background {
+		t.Errorf("the one for the lists ended at %v, mine at %v", y.Finished, x.Finished)
+	}
+}
+
+// The database goes away in the middle of a run: the run goes on, and is recorded
+// when it is back.
+func TestARunOutlastsItsDatabase(t *testing.T) {
+	st, restart := testkit.PrivateStore(t)
+	a, j := testkit.AppAt(t, st, t.TempDir())
+	j = slow(t, a, j)
+	work(t, a)
+	r := start(t, a, j)
+	covered(t, a, r.ID)
+	restart()
+	for { // until it is back
+		if _, err := a.Runs.Get(ctx, me, r.ID); err == nil {
+			break
+		} else if !store.Gone(err) {
+			t.Fatal(err)
+		}
+		time.Sleep(10 * time.Millisecond)
+	}
+	until(t, a, r.ID, job.Done)
+	if _, m := manifest(t, a, r.ID); !m.Complete {
+		t.Errorf("manifest %+v", m)
+	}
+}
+
+// Nobody in particular may do nothing.
+func TestEveryUseCaseAsksWhoActs(t *testing.T) {
+	a, j := testkit.App(t)
+	nobody := identity.Actor{}
+	name := "x"
+	for what, err := range map[string]error{
+		"list runs":    second(a.Runs.List(ctx, nobody, runs.Wanted{})),
+		"queue":        second(a.Runs.Queue(ctx, nobody)),
+		"workers":      second(a.Runs.Workers(nobody)),
+		"start":        second(a.Runs.Start(ctx, nobody, j.ID, j.Version)),
+		"ask":          second(a.Runs.Ask(ctx, nobody, 1, job.Stop)),
+		"get":          second(a.Runs.Get(ctx, nobody, 1)),
+		"place":        a.Runs.Place(ctx, nobody, 1, 0),
+		"remove run":   a.Runs.Remove(ctx, nobody, 1, true),
+		"deliver":      second(a.Runs.DeliverAgain(ctx, nobody, 1, 1)),
+		"file":         second(a.Runs.DeliveredFile(nobody, 1, 1, "x")),
+		"proof":        second(a.Proofs.Open(ctx, nobody, 1, 0)),
+		"list jobs":    second(a.Jobs.List(ctx, nobody, jobs.Wanted{})),
+		"job":          second(a.Jobs.Get(ctx, nobody, j.ID)),
+		"create":       second(a.Jobs.Create(ctx, nobody, j.Scene, "x", nil)),
+		"copy":         second(a.Jobs.Copy(ctx, nobody, j.ID, "x")),
+		"save":         second(a.Jobs.SaveTicket(ctx, nobody, j.ID, 1, j.Ticket)),
+		"compare":      second(a.Jobs.Compare(ctx, nobody, j.ID, j.Ticket)),
+		"rename":       second(a.Jobs.Rename(ctx, nobody, j.ID, "x")),
+		"put away":     second(a.Jobs.PutAway(ctx, nobody, j.ID, true)),
+		"outlook":      second(a.Jobs.Outlook(ctx, nobody, j.ID)),
+		"remove job":   a.Jobs.Remove(ctx, nobody, j.ID, true),
+		"scenes":       second(a.Scenes.List(ctx, nobody, false)),
+		"projects":     second(a.Scenes.Projects(ctx, nobody)),
+		"import":       second(a.Scenes.ImportBundle(ctx, nobody, 1, testkit.Bundle())),
+		"surround":     second(a.Scenes.ImportSurround(ctx, nobody, "x.hdr", nil)),
+		"rename scene": second(a.Scenes.Rename(ctx, nobody, j.Scene, "x")),
+		"scene away":   second(a.Scenes.PutAway(ctx, nobody, j.Scene, true)),
+		"remove scene": a.Scenes.Remove(ctx, nobody, j.Scene),
+		"save view":    second(a.Scenes.SaveView(ctx, nobody, j.Scene, "x", job.Camera{YFov: 1})),
+		"change view":  second(a.Scenes.ChangeView(ctx, nobody, 1, scenes.ViewChange{Name: &name})),
+		"remove view":  a.Scenes.RemoveView(ctx, nobody, 1),
+		"library":      second(a.Library.List(ctx, nobody, "clay")),
+		"keep":         second(a.Library.Keep(ctx, nobody, "clay", "x", []byte("{}"))),
+		"library away": a.Library.PutAway(ctx, nobody, "clay", "x"),
+	} {
+		if !errors.Is(err, fault.ErrForbidden) {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+}
+
+func second[T any](_ T, err error) error { return err }
+
+func TestTwoRunsQueue(t *testing.T) {
+	a, j := testkit.App(t)
+	first, second := start(t, a, j), start(t, a, j)
+	third := start(t, a, j)
+	ask(t, a, third.ID, job.Stop)
+	if err := a.Runs.Place(ctx, me, second.ID, 0); err != nil {
+		t.Fatal(err)
+	}
+	work(t, a)
+	x, y := until(t, a, first.ID, job.Done), until(t, a, second.ID, job.Done)
+	if x.Number != 1 || y.Number != 2 || x.Finished.Before(*y.Finished) {
+		t.Errorf("order: %v %v", x.Finished, y.Finished)
+	}
+	if r := get(t, a, third.ID).Run; r.State != job.Stopped {
+		t.Errorf("a run stopped while it waited is %s", r.State)
+	}
+}
+
+func TestBadScenesLeaveNothingBehind(t *testing.T) {
+	dir := t.TempDir()
+	a, j := testkit.AppAt(t, testkit.Store(t), dir)
+	before, _ := a.Scenes.List(ctx, me, false)
+	var b *fault.Input
+	if _, err := a.Scenes.ImportBundle(ctx, me, j.Project, importer.Bundle{"x.glb": []byte("not a scene at all, sorry")}); !errors.As(err, &b) {
+		t.Fatalf("got %v", err)
+	}
+	after, _ := a.Scenes.List(ctx, me, false)
+	kept, err := os.ReadDir(filepath.Join(dir, "scenes"))
+	if err != nil || len(after) != len(before) || len(kept) != 1 {
+		t.Errorf("%d scenes, %d files, %v", len(after), len(kept), err)
+	}
+	if _, err := a.Scenes.ImportSurround(ctx, me, "sky.hdr", []byte("#?RADIANCE\n\nbroken")); !errors.As(err, &b) {
+		t.Errorf("got %v", err)
+	}
+}
+
+func TestFaultsAreToldAndNothingIsSaved(t *testing.T) {
+	a, j := testkit.App(t)
+	bad := j.Ticket
+	bad.Quality.Least = 9999
+	var b *fault.Input
+	if _, err := a.Jobs.SaveTicket(ctx, me, j.ID, j.Version, bad); !errors.As(err, &b) || len(b.Faults) != 1 {
+		t.Fatalf("got %v", err)
+	}
+	if now, _ := a.Jobs.Get(ctx, me, j.ID); now.Version != j.Version {
+		t.Error("it was saved")
+	}
+	j = change(t, a, j, func(k *job.Ticket) { k.Stage.Surround.Picture.Name = "gone.hdr" })
+	if o, err := a.Jobs.Outlook(ctx, me, j.ID); err != nil || len(o.Faults) != 1 || !strings.Contains(o.Faults[0].Message, "gone.hdr") {
+		t.Errorf("%+v %v", o.Faults, err)
+	}
+	if _, err := a.Runs.Start(ctx, me, j.ID, j.Version); !errors.As(err, &b) {
+		t.Errorf("a run without its picture was started: %v", err)
+	}
+}
+
+func TestTooLargeAPictureIsRefusedBeforeAnythingIsDone(t *testing.T) {
+	a, j := testkit.App(t)
+	j = change(t, a, j, func(k *job.Ticket) { k.View.Width, k.View.Height, k.Passes.PartMasks = 16384, 16384, true })
+	o, err := a.Jobs.Outlook(ctx, me, j.ID)
+	if err != nil || o.Memory < 16384*16384*9*4 {
+		t.Fatalf("%d bytes told, %v", o.Memory, err)
+	}
+	if o.Fits != (o.Memory <= o.Free/10*9) {
+		t.Fatalf("told that %d bytes fit into %d: %v", o.Memory, o.Free, o.Fits)
+	}
+	if o.Fits {
+		return // a machine with room for it
+	}
+	if _, err := a.Runs.Start(ctx, me, j.ID, j.Version); err == nil || !strings.Contains(err.Error(), "memory") {
+		t.Errorf("got %v", err)
+	}
+}
+
+func TestOutlookTellsClayAndChanges(t *testing.T) {
+	a, j := testkit.App(t)
+	work(t, a)
+	until(t, a, start(t, a, j).ID, job.Done)
+	j = change(t, a, j, func(k *job.Ticket) {
+		k.Surface.Mode = "clay"
+		k.Surface.Clay.Rules = []job.KeepRule{{By: "finish", Match: "och*", Do: "keep"}, {By: "name", Match: "Chimney", Do: "keep"}}
+	})
+	o, err := a.Jobs.Outlook(ctx, me, j.ID)
+	if err != nil || o.Kept != 1 || len(o.Clay) != 2 || o.RuleHits[0] != 1 || o.Version != j.Version {
+		t.Errorf("%+v %v", o, err)
+	}
+	if len(o.Idle) != 1 || o.Idle[0].Path != "surface.clay.rules[1].match" {
+		t.Errorf("idle rules: %+v", o.Idle)
+	}
+	if got := strings.Join(o.Changed, "; "); !strings.Contains(got, "Surface clay, was own") || o.Served != 0 {
+		t.Errorf("changed: %s, served %d", got, o.Served)
+	}
+}

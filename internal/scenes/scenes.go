@@ -1,0 +1,206 @@
+// Package scenes holds what people do with scenes: take them in, name their
+// views, put them away, and see them at a moment of an animation. Environment
+// pictures belong here too.
+package scenes
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"time"
+
+	"amberproof/core/imageio"
+	"amberproof/core/importer"
+	"amberproof/core/names"
+	"amberproof/core/scene"
+	"amberproof/internal/budget"
+	"amberproof/internal/cache"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+	"amberproof/internal/store"
+)
+
+// Service is safe for concurrent use.
+type Service struct {
+	store  *store.Store
+	files  *store.Files
+	policy identity.Policy
+	log    *slog.Logger
+	memory *budget.Bytes // shared by all imports
+	line   *budget.Line  // of imports
+	places places
+	scenes *cache.Cache[string, *scene.Scene]
+	hdrs   *cache.Cache[string, *imageio.HDR]
+	shaded *cache.Cache[drawing, []byte]
+}
+
+// Options of a service.
+type Options struct {
+	Store  *store.Store
+	Files  *store.Files
+	Policy identity.Policy
+	Log    *slog.Logger
+	Memory int64 // bytes for imports together, and as much again for scenes kept open
+}
+
+// importers is how many imports are read at a time.
+const importers = 2
+
+// New makes a service.
+func New(o Options) *Service {
+	s := &Service{store: o.Store, files: o.Files, policy: o.Policy, log: o.Log, memory: budget.NewBytes(o.Memory), line: budget.NewLine(importers)}
+	s.scenes = cache.New(o.Memory/2, func(v *scene.Scene) int64 { return v.Bytes() }, func(ctx context.Context, sum string) (*scene.Scene, error) {
+		b, err := s.files.Scene(sum)
+		if err != nil {
+			return nil, err
+		}
+		return importer.Import(ctx, b, importer.DefaultLimits)
+	})
+	s.hdrs = cache.New(o.Memory/2, func(v *imageio.HDR) int64 { return int64(len(v.Pix)) * 4 }, func(_ context.Context, sum string) (*imageio.HDR, error) {
+		data, err := s.files.Surround(sum)
+		if err != nil {
+			return nil, err
+		}
+		return imageio.ReadSurround(data, imageio.DefaultLimits)
+	})
+	s.shaded = cache.New(shadedBytes, func(b []byte) int64 { return int64(len(b)) }, s.draw)
+	return s
+}
+
+// Project is one campaign.
+type Project struct {
+	ID   int64  `json:"id"`
+	Name string `json:"name"`
+}
+
+// Projects lists all.
+func (s *Service) Projects(ctx context.Context, who identity.Actor) ([]Project, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return nil, err
+	}
+	rows, err := s.store.Projects(ctx)
+	out := make([]Project, len(rows))
+	for i, p := range rows {
+		out[i] = Project(p)
+	}
+	return out, err
+}
+
+// EnsureProject is the project of a name, made if need be.
+func (s *Service) EnsureProject(ctx context.Context, who identity.Actor, name string) (Project, error) {
+	if err := s.policy.May(who, identity.EditScenes); err != nil {
+		return Project{}, err
+	}
+	p, err := s.store.EnsureProject(ctx, name)
+	return Project(p), err
+}
+
+// Scene is an imported scene.
+type Scene struct {
+	ID        int64        `json:"id"`
+	Project   int64        `json:"project"`
+	Name      string       `json:"name"`
+	File      string       `json:"file" doc:"Name of the main file"`
+	SHA256    string       `json:"sha256"`
+	Bytes     int64        `json:"bytes"`
+	Triangles int          `json:"triangles"`
+	Parts     int          `json:"parts"`
+	LeftOut   []scene.Note `json:"leftOut" nullable:"false"`
+	Created   time.Time    `json:"created"`
+	PutAway   bool         `json:"putAway"`
+	Jobs      int          `json:"jobs" doc:"Jobs on it"`
+	Delivered int          `json:"delivered" doc:"Runs on it that have delivered"`
+}
+
+func sceneOf(r store.Scene) Scene {
+	if r.LeftOut == nil {
+		r.LeftOut = []scene.Note{}
+	}
+	return Scene(r)
+}
+
+// List lists scenes, newest first: those put away, or those that are not.
+func (s *Service) List(ctx context.Context, who identity.Actor, putAway bool) ([]Scene, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return nil, err
+	}
+	rows, err := s.store.Scenes(ctx, putAway)
+	out := make([]Scene, len(rows))
+	for i, r := range rows {
+		out[i] = sceneOf(r)
+	}
+	return out, err
+}
+
+// Open opens a scene: its row and its contents, which must not be changed.
+func (s *Service) Open(ctx context.Context, who identity.Actor, id int64) (Scene, *scene.Scene, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return Scene{}, nil, err
+	}
+	row, err := s.store.Scene(ctx, id)
+	if err != nil {
+		return Scene{}, nil, err
+	}
+	v, err := s.scenes.Get(ctx, row.SHA256)
+	return sceneOf(row), v, err
+}
+
+// Contents is the scene whose files have a checksum.
+func (s *Service) Contents(ctx context.Context, sum string) (*scene.Scene, error) {
+	return s.scenes.Get(ctx, sum)
+}
+
+// Rename gives a scene another name.
+func (s *Service) Rename(ctx context.Context, who identity.Actor, id int64, name string) (Scene, error) {
+	if err := s.policy.May(who, identity.EditScenes); err != nil {
+		return Scene{}, err
+	}
+	name, err := NameOf("The scene", name)
+	if err != nil {
+		return Scene{}, err
+	}
+	if err := s.store.RenameScene(ctx, id, name); err != nil {
+		return Scene{}, err
+	}
+	row, err := s.store.Scene(ctx, id)
+	return sceneOf(row), err
+}
+
+// PutAway takes a scene out of the lists, or back into them. Jobs on it go on.
+func (s *Service) PutAway(ctx context.Context, who identity.Actor, id int64, away bool) (Scene, error) {
+	if err := s.policy.May(who, identity.EditScenes); err != nil {
+		return Scene{}, err
+	}
+	if err := s.store.PutSceneAway(ctx, id, away); err != nil {
+		return Scene{}, err
+	}
+	row, err := s.store.Scene(ctx, id)
+	return sceneOf(row), err
+}
+
+// Remove removes a scene for good. One with jobs is kept: they are removed first.
+func (s *Service) Remove(ctx context.Context, who identity.Actor, id int64) error {
+	if err := s.policy.May(who, identity.Remove); err != nil {
+		return err
+	}
+	orphan, err := s.store.RemoveScene(ctx, id)
+	if errors.Is(err, fault.ErrState) {
+		return fmt.Errorf("there are jobs on the scene; remove them first, or put the scene away: %w", err)
+	}
+	if err != nil || orphan == "" {
+		return err
+	}
+	s.scenes.Drop(orphan)
+	return s.files.RemoveScene(orphan)
+}
+
+// NameOf checks a name that a person gave, and tidies it.
+func NameOf(what, name string) (string, error) {
+	tidy := names.Text(name)
+	if tidy == "" || len(tidy) > job.MostName {
+		return "", fault.Bad("%s needs a name of 1 to %d bytes", what, job.MostName)
+	}
+	return tidy, nil
+}

@@ -1,0 +1,132 @@
+package scenes
+
+import (
+	"context"
+	"errors"
+
+	"amberproof/core/scene"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+	"amberproof/internal/store"
+)
+
+// View is a saved view.
+type View struct {
+	ID     int64      `json:"id"`
+	Scene  int64      `json:"scene"`
+	Name   string     `json:"name"`
+	Camera job.Camera `json:"camera"`
+	Locked bool       `json:"locked"`
+}
+
+// Views lists the views of a scene in the order they were made.
+func (s *Service) Views(ctx context.Context, who identity.Actor, sceneID int64) ([]View, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return nil, err
+	}
+	rows, err := s.store.Views(ctx, sceneID)
+	out := make([]View, len(rows))
+	for i, v := range rows {
+		out[i] = View(v)
+	}
+	return out, err
+}
+
+// Pose is a scene and its views at a moment of an animation; without one as saved.
+func (s *Service) Pose(ctx context.Context, who identity.Actor, id int64, animation string, moment float64) (*scene.Scene, []View, error) {
+	_, v, err := s.Open(ctx, who, id)
+	if err != nil {
+		return nil, nil, err
+	}
+	views, err := s.Views(ctx, who, id)
+	if err != nil || animation == "" {
+		return v, views, err
+	}
+	at := v.MotionNamed(animation)
+	if at < 0 {
+		return nil, nil, fault.Bad("The scene has no animation %q", animation)
+	}
+	for i := range views {
+		views[i].Camera = views[i].Camera.Posed(v, at, moment)
+	}
+	return v.At(at, float32(moment)), views, nil
+}
+
+// SaveView saves a new view of a scene.
+func (s *Service) SaveView(ctx context.Context, who identity.Actor, sceneID int64, name string, c job.Camera) (View, error) {
+	if err := s.policy.May(who, identity.EditScenes); err != nil {
+		return View{}, err
+	}
+	name, err := NameOf("The view", name)
+	if err != nil {
+		return View{}, err
+	}
+	if err := checkCamera(c); err != nil {
+		return View{}, err
+	}
+	if _, err := s.store.Scene(ctx, sceneID); err != nil {
+		return View{}, err
+	}
+	v, err := s.store.AddView(ctx, store.View{Scene: sceneID, Name: name, Camera: c})
+	if errors.Is(err, fault.ErrTaken) {
+		return View{}, fault.Bad("There is a view %q already; choose another name", name)
+	}
+	return View(v), err
+}
+
+// ViewChange is what is to change of a view; what is nil stays.
+type ViewChange struct {
+	Name   *string
+	Locked *bool
+	Camera *job.Camera
+}
+
+// ChangeView changes what is given of a view.
+func (s *Service) ChangeView(ctx context.Context, who identity.Actor, id int64, to ViewChange) (View, error) {
+	if err := s.policy.May(who, identity.EditScenes); err != nil {
+		return View{}, err
+	}
+	v, err := s.store.ChangeView(ctx, id, func(v *store.View) error {
+		if to.Name != nil {
+			n, err := NameOf("The view", *to.Name)
+			if err != nil {
+				return err
+			}
+			v.Name = n
+		}
+		if to.Locked != nil {
+			v.Locked = *to.Locked
+		}
+		if to.Camera != nil {
+			if err := checkCamera(*to.Camera); err != nil {
+				return err
+			}
+			v.Camera = *to.Camera
+		}
+		return nil
+	})
+	if errors.Is(err, fault.ErrTaken) {
+		return View{}, fault.Bad("There is a view of that name already; choose another")
+	}
+	return View(v), err
+}
+
+// RemoveView removes an unlocked view.
+func (s *Service) RemoveView(ctx context.Context, who identity.Actor, id int64) error {
+	if err := s.policy.May(who, identity.EditScenes); err != nil {
+		return err
+	}
+	return s.store.RemoveView(ctx, id)
+}
+
+func checkCamera(c job.Camera) error {
+	var sum float32
+	for _, v := range c.Matrix {
+		sum += v - v
+	}
+	if sum != 0 || !(c.YFov >= 0 && c.YFov < 3.1) || !(c.YMag >= 0 && c.YMag < 1e6) || c.YFov == 0 && c.YMag == 0 || len(c.Follows) > 200 {
+		return fault.Bad("The camera is not a proper one; move the view and save again")
+	}
+	return nil
+}

@@ -1,0 +1,74 @@
+package server
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/coder/websocket"
+	"github.com/coder/websocket/wsjson"
+	"github.com/gin-gonic/gin"
+
+	"amberproof/internal/runs"
+)
+
+const (
+	// mostSockets bounds the pages that listen at a time.
+	mostSockets = 500
+	// sendLimit is how long a page may take to take a message.
+	sendLimit = 10 * time.Second
+	beatEvery = 20 * time.Second
+)
+
+// liveBody is a message to a page that listens. The first says what is going
+// now: whatever the page held to be going before, and is not in it, has ended.
+type liveBody struct {
+	Now    bool         `json:"now"`
+	Events []runs.Event `json:"events"`
+}
+
+// live sends news of runs over a web socket for as long as the page listens.
+func (s *Server) live(c *gin.Context) {
+	select {
+	case s.sockets <- struct{}{}:
+		defer func() { <-s.sockets }()
+	default:
+		refuse(c, http.StatusServiceUnavailable, "Too many pages listen at a time; close some.")
+		return
+	}
+	conn, err := websocket.Accept(c.Writer, c.Request, nil)
+	if err != nil {
+		return // the answer has been written
+	}
+	defer conn.CloseNow()
+	ctx := conn.CloseRead(c.Request.Context())
+	send := func(m liveBody) bool {
+		ctx, cancel := context.WithTimeout(ctx, sendLimit)
+		defer cancel()
+		return wsjson.Write(ctx, conn, m) == nil
+	}
+	sub, going := s.app.Runs.Hub().Subscribe()
+	defer sub.Close()
+	if !send(liveBody{true, going}) {
+		return
+	}
+	beat := time.NewTicker(beatEvery)
+	defer beat.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-beat.C:
+			ping, cancel := context.WithTimeout(ctx, sendLimit)
+			err := conn.Ping(ping)
+			cancel()
+			if err != nil {
+				return
+			}
+		case <-sub.Wake():
+			if events := sub.Take(); len(events) > 0 && !send(liveBody{Events: events}) {
+				return
+			}
+		}
+	}
+}

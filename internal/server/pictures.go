@@ -1,0 +1,114 @@
+package server
+
+import (
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"amberproof/core/colour"
+	"amberproof/core/imageio"
+	"amberproof/internal/identity"
+)
+
+// LookQuery says how a picture is looked at.
+type LookQuery struct {
+	Exposure float64 `query:"ev" minimum:"-20" maximum:"20"`
+	Display  string  `query:"display" enum:"filmic,plain" default:"filmic"`
+}
+
+func (q LookQuery) look() imageio.Look {
+	return imageio.Look{Exposure: q.Exposure, Transform: colour.Transform(q.Display)}
+}
+
+func (s *Server) pictures(g *gin.RouterGroup) {
+	g.GET("/scenes/:id/shape", s.sceneShape)
+	g.GET("/scenes/:id/picture.png", s.scenePicture)
+	g.GET("/runs/:id/picture/:pass", s.picture)
+}
+
+// pathID is the number in a request's path; no row has the number 0, so what is
+// none is not found.
+func pathID(c *gin.Context) int64 {
+	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
+	if err != nil {
+		return 0
+	}
+	return id
+}
+
+func secondsSince(t time.Time) float64 { return time.Since(t).Seconds() }
+
+// unchanged answers a request for what the browser has already.
+func unchanged(c *gin.Context, tag string) bool {
+	c.Header("ETag", tag)
+	if c.GetHeader("If-None-Match") != tag {
+		return false
+	}
+	c.Status(http.StatusNotModified)
+	return true
+}
+
+func (s *Server) sceneShape(c *gin.Context) {
+	ctx := c.Request.Context()
+	row, sc, err := s.app.Scenes.Open(ctx, identity.From(ctx), pathID(c))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if !unchanged(c, `"`+row.SHA256+`"`) {
+		c.Data(http.StatusOK, "application/octet-stream", shapeOf(sc))
+	}
+}
+
+// scenePicture is a scene as it is shaped, without its light: /picture.png?view=Hero
+func (s *Server) scenePicture(c *gin.Context) {
+	ctx := c.Request.Context()
+	png, tag, err := s.app.Scenes.Shaded(ctx, identity.From(ctx), pathID(c), c.Query("view"))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Header("Cache-Control", "no-cache")
+	if !unchanged(c, tag) {
+		c.Data(http.StatusOK, "image/png", png)
+	}
+}
+
+// picture serves a pass as a PNG: /picture/beauty.png?ev=0&display=filmic&side=800
+func (s *Server) picture(c *gin.Context) {
+	q := LookQuery{Display: c.DefaultQuery("display", "filmic")}
+	var err1, err2, err3 error
+	q.Exposure, err1 = strconv.ParseFloat(c.DefaultQuery("ev", "0"), 64)
+	side, err2 := strconv.Atoi(c.DefaultQuery("side", "0"))
+	frame, err3 := strconv.Atoi(c.DefaultQuery("frame", "0"))
+	if err1 != nil || err2 != nil || err3 != nil || !(q.Exposure >= -20 && q.Exposure <= 20) || side < 0 || side > 1<<16 || frame < 0 || q.Display != "filmic" && q.Display != "plain" {
+		refuse(c, http.StatusBadRequest, "ev must be between -20 and 20, side a size in pixels, frame a number, display filmic or plain.")
+		return
+	}
+	ctx := c.Request.Context()
+	p, err := s.app.Proofs.Open(ctx, identity.From(ctx), pathID(c), frame)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	pass := strings.TrimSuffix(c.Param("pass"), ".png")
+	c.Header("Cache-Control", "no-cache")
+	if c.Query("v") != "" { // the address changes with the picture
+		c.Header("Cache-Control", "private, max-age=3600")
+	}
+	if unchanged(c, fmt.Sprintf(`"%d-%d-%d-%q-%v-%s-%d"`, p.Run, p.Frame, p.Version(), pass, q.Exposure, q.Display, side)) {
+		return
+	}
+	png, err := s.app.Proofs.PNG(ctx, p, pass, q.look(), side)
+	if err != nil {
+		c.Header("Cache-Control", "no-store")
+		c.Header("ETag", "")
+		s.fail(c, err)
+		return
+	}
+	c.Data(http.StatusOK, "image/png", png)
+}

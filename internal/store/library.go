@@ -1,0 +1,72 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"time"
+)
+
+// Entry is one version of something in the library.
+type Entry struct {
+	ID      int64
+	Kind    string // "quality", "clay"
+	Key     string // the same for all versions
+	Version int    // from 1
+	Name    string
+	Body    json.RawMessage
+	Project *int64 // nil: for all
+	Created time.Time
+}
+
+const entryColumns = `id, kind, slug, version, name, body, project, created`
+
+func readEntry(r rows) (e Entry, err error) {
+	var body string
+	err = r.Scan(&e.ID, &e.Kind, &e.Key, &e.Version, &e.Name, &body, &e.Project, &e.Created)
+	e.Body = json.RawMessage(body)
+	return e, err
+}
+
+// Entries lists the newest version of everything of a kind that is not put
+// away, by name.
+func (s *Store) Entries(ctx context.Context, kind string) ([]Entry, error) {
+	return list(ctx, s.db, readEntry, `SELECT `+entryColumns+` FROM library l WHERE kind = ? AND NOT put_away
+		AND version = (SELECT MAX(version) FROM library m WHERE m.kind = l.kind AND m.slug = l.slug) ORDER BY name, id LIMIT 1000`, kind)
+}
+
+// Entry reads a version of something; 0 is the newest.
+func (s *Store) Entry(ctx context.Context, kind, key string, version int) (Entry, error) {
+	e, err := readEntry(s.db.QueryRowContext(ctx, `SELECT `+entryColumns+` FROM library WHERE kind = ? AND slug = ? AND (? = 0 OR version = ?) ORDER BY version DESC LIMIT 1`, kind, key, version, version))
+	return e, missing(err, kind, key)
+}
+
+// AddEntry keeps the next version of something and returns it.
+func (s *Store) AddEntry(ctx context.Context, e Entry) (Entry, error) {
+	err := s.tx(ctx, func(t *sql.Tx) error {
+		if err := t.QueryRowContext(ctx, `SELECT COALESCE(MAX(version), 0) + 1 FROM library WHERE kind = ? AND slug = ? FOR UPDATE`, e.Kind, e.Key).Scan(&e.Version); err != nil {
+			return err
+		}
+		e.Created = now()
+		r, err := t.ExecContext(ctx, `INSERT INTO library (kind, slug, version, name, body, project, created) VALUES (?,?,?,?,?,?,?)`, e.Kind, e.Key, e.Version, e.Name, string(e.Body), e.Project, e.Created)
+		if err != nil {
+			return taken(err)
+		}
+		e.ID, err = r.LastInsertId()
+		return err
+	})
+	return e, err
+}
+
+// PutEntryAway takes all versions of something out of the lists; tickets that
+// were made with it hold their own copy.
+func (s *Store) PutEntryAway(ctx context.Context, kind, key string) error {
+	r, err := s.db.ExecContext(ctx, `UPDATE library SET put_away = TRUE WHERE kind = ? AND slug = ?`, kind, key)
+	if err != nil {
+		return err
+	}
+	if n, err := r.RowsAffected(); err != nil || n > 0 {
+		return err
+	}
+	return missing(sql.ErrNoRows, kind, key)
+}

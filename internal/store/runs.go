@@ -1,0 +1,204 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"strings"
+	"time"
+
+	"amberproof/internal/job"
+)
+
+// Run is a run's row.
+type Run struct {
+	RunLine
+	Resolved    job.Resolved
+	Fingerprint string
+	Film        string   // identity that its film is kept under
+	Elements    []string // lights kept apart
+}
+
+// RunLine is a run in a list: its row but for the resolved ticket.
+type RunLine struct {
+	ID, Job    int64
+	JobName    string
+	Scene      int64 // of the job
+	Number     int
+	State      job.State
+	Intent     job.Intent
+	Fault      string // what went wrong, for a failed run
+	Background bool   // rendered for the lists, when nothing else is to be done
+	Frames     int
+	Attempts   int
+	Queued     time.Time
+	Started    *time.Time
+	Finished   *time.Time
+	Deliveries int
+	Line
+	Measure
+}
+
+// Measure is what is recorded of a run or a frame as it goes.
+type Measure struct {
+	Seconds float64  // spent rendering
+	Samples float64  // mean per pixel
+	Least   int      // of the pixel that has fewest
+	Noise   *float64 // percent of display white; nil before it can be told
+	Share   float64  // finished share of the forecast samples, 0 to 1
+}
+
+const lineColumns = `r.id, r.job, j.name, j.scene, r.number, r.state, r.intent, r.fault, r.background, r.frames, r.attempts, r.queued, r.started, r.finished,
+	(SELECT COUNT(*) FROM deliveries d WHERE d.run = r.id), r.view, r.width, r.height, r.surface, r.preset, r.target, r.seconds, r.samples, r.least, r.noise, r.share`
+
+const fromRuns = ` FROM runs r JOIN jobs j ON j.id = r.job `
+
+func (v *RunLine) into() []any {
+	return []any{&v.ID, &v.Job, &v.JobName, &v.Scene, &v.Number, &v.State, &v.Intent, &v.Fault, &v.Background, &v.Frames, &v.Attempts, &v.Queued, &v.Started, &v.Finished,
+		&v.Deliveries, &v.View, &v.Width, &v.Height, &v.Surface, &v.Preset, &v.Target, &v.Seconds, &v.Samples, &v.Least, &v.Noise, &v.Share}
+}
+
+func readLine(r rows) (v RunLine, err error) { return v, r.Scan(v.into()...) }
+
+const runColumns = lineColumns + `, r.resolved, r.fingerprint, r.film, r.elements`
+
+func readRun(r rows) (v Run, err error) {
+	var resolved, elements string
+	if err = r.Scan(append(v.into(), &resolved, &v.Fingerprint, &v.Film, &elements)...); err != nil {
+		return v, err
+	}
+	if v.Resolved, err = job.RestoreResolved([]byte(resolved)); err == nil {
+		err = json.Unmarshal([]byte(elements), &v.Elements)
+	}
+	return v, err
+}
+
+// AddRun queues a run of a job, behind all others. A background run comes after
+// all that are not.
+func (s *Store) AddRun(ctx context.Context, jobID int64, r job.Resolved, background bool) (id int64, err error) {
+	resolved, err := toJSON(r)
+	if err != nil {
+		return 0, err
+	}
+	l := lineOf(&r.Ticket)
+	err = s.tx(ctx, func(t *sql.Tx) error {
+		// The job's row is locked, so that two runs cannot take one number.
+		if err := t.QueryRowContext(ctx, `SELECT id FROM jobs WHERE id = ? FOR UPDATE`, jobID).Scan(&jobID); err != nil {
+			return missing(err, "job", jobID)
+		}
+		res, err := t.ExecContext(ctx, `INSERT INTO runs (job, number, resolved, fingerprint, film, state, fault, elements, queued, background, place, view, width, height, surface, preset, target)
+			SELECT ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', '[]', ?, ?, 0, ?, ?, ?, ?, ?, ? FROM runs WHERE job = ?`,
+			jobID, resolved, r.Fingerprint(), r.FilmKey(), job.Queued, now(), background, l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target, jobID)
+		if err != nil {
+			return err
+		}
+		if id, err = res.LastInsertId(); err != nil {
+			return err
+		}
+		if _, err := t.ExecContext(ctx, `UPDATE runs SET place = id WHERE id = ?`, id); err != nil {
+			return err
+		}
+		if _, err := t.ExecContext(ctx, `INSERT INTO frames (run, number) VALUES (?, 0)`, id); err != nil {
+			return err
+		}
+		_, err = t.ExecContext(ctx, `UPDATE jobs SET last_run = ? WHERE id = ?`, id, jobID)
+		return err
+	})
+	return id, err
+}
+
+// Run reads one run.
+func (s *Store) Run(ctx context.Context, id int64) (Run, error) {
+	v, err := readRun(s.db.QueryRowContext(ctx, `SELECT `+runColumns+fromRuns+`WHERE r.id = ?`, id))
+	return v, missing(err, "run", id)
+}
+
+// RunLine reads one run without its ticket.
+func (s *Store) RunLine(ctx context.Context, id int64) (RunLine, error) {
+	v, err := readLine(s.db.QueryRowContext(ctx, `SELECT `+lineColumns+fromRuns+`WHERE r.id = ?`, id))
+	return v, missing(err, "run", id)
+}
+
+// LastRun reads a job's newest run; ok is false when it has none.
+func (s *Store) LastRun(ctx context.Context, jobID int64) (v Run, ok bool, err error) {
+	v, err = readRun(s.db.QueryRowContext(ctx, `SELECT `+runColumns+fromRuns+`WHERE r.job = ? ORDER BY r.id DESC LIMIT 1`, jobID))
+	if err == sql.ErrNoRows {
+		return v, false, nil
+	}
+	return v, err == nil, err
+}
+
+// RunsWanted chooses runs for a list.
+type RunsWanted struct {
+	Job    int64       // 0: of all jobs
+	States []job.State // none: any
+	Before int64       // only runs older than this one; 0: from the newest on
+	Most   int
+}
+
+// Runs lists runs, newest first.
+func (s *Store) Runs(ctx context.Context, w RunsWanted) ([]RunLine, error) {
+	where, args := []string{`TRUE`}, []any{}
+	if w.Job != 0 {
+		where, args = append(where, `r.job = ?`), append(args, w.Job)
+	}
+	if w.Before != 0 {
+		where, args = append(where, `r.id < ?`), append(args, w.Before)
+	}
+	if len(w.States) > 0 {
+		in, more := oneOf(w.States)
+		where, args = append(where, `r.state IN `+in), append(args, more...)
+	}
+	return list(ctx, s.db, readLine, `SELECT `+lineColumns+fromRuns+`WHERE `+strings.Join(where, ` AND `)+` ORDER BY r.id DESC LIMIT ?`, append(args, w.Most)...)
+}
+
+// Queue lists the runs that somebody works on, then those that wait in their order.
+func (s *Store) Queue(ctx context.Context) ([]RunLine, error) {
+	in, args := oneOf([]job.State{job.Running, job.Stopping, job.Delivering, job.Queued})
+	return list(ctx, s.db, readLine, `SELECT `+lineColumns+fromRuns+`WHERE r.state IN `+in+` ORDER BY r.state = 'queued', r.background, r.place, r.id LIMIT 1000`, args...)
+}
+
+// CountRuns counts runs by state.
+func (s *Store) CountRuns(ctx context.Context) (map[job.State]int, error) {
+	type count struct {
+		state job.State
+		n     int
+	}
+	all, err := list(ctx, s.db, func(r rows) (c count, err error) { return c, r.Scan(&c.state, &c.n) }, `SELECT state, COUNT(*) FROM runs GROUP BY state`)
+	out := map[job.State]int{}
+	for _, c := range all {
+		out[c.state] = c.n
+	}
+	return out, err
+}
+
+// oneOf writes states for IN.
+func oneOf(states []job.State) (in string, args []any) {
+	for _, v := range states {
+		args = append(args, v)
+	}
+	return `(?` + strings.Repeat(`,?`, len(states)-1) + `)`, args
+}
+
+// Record saves a frame's measures, and with them its run's. A run that has gone
+// on steadily for long is not held to have been begun in vain.
+func (s *Store) Record(ctx context.Context, id int64, frame int, m Measure, steady bool) error {
+	return s.tx(ctx, func(t *sql.Tx) error {
+		if _, err := t.ExecContext(ctx, `UPDATE frames SET seconds = ?, samples = ?, least = ?, noise = ?, share = ? WHERE run = ? AND number = ?`, m.Seconds, m.Samples, m.Least, m.Noise, m.Share, id, frame); err != nil {
+			return err
+		}
+		_, err := t.ExecContext(ctx, `UPDATE runs JOIN (SELECT run, SUM(seconds) seconds, AVG(samples) samples, MIN(least) least, MAX(noise) noise, AVG(share) share FROM frames WHERE run = ? GROUP BY run) f ON f.run = runs.id
+			SET runs.seconds = f.seconds, runs.samples = f.samples, runs.least = f.least, runs.noise = f.noise, runs.share = f.share, runs.attempts = IF(?, 0, runs.attempts)`, id, steady)
+		return err
+	})
+}
+
+// SetElements records the lights that a run keeps apart.
+func (s *Store) SetElements(ctx context.Context, id int64, names []string) error {
+	e, err := toJSON(names)
+	if err != nil {
+		return err
+	}
+	_, err = s.db.ExecContext(ctx, `UPDATE runs SET elements = ? WHERE id = ?`, e, id)
+	return err
+}

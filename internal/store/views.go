@@ -1,0 +1,90 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"fmt"
+
+	"amberproof/internal/fault"
+	"amberproof/internal/job"
+)
+
+// View is a saved view's row.
+type View struct {
+	ID, Scene int64
+	Name      string
+	Camera    job.Camera
+	Locked    bool
+}
+
+const viewColumns = `id, scene, name, camera, locked`
+
+func readView(r rows) (v View, err error) {
+	var cam string
+	if err = r.Scan(&v.ID, &v.Scene, &v.Name, &cam, &v.Locked); err == nil {
+		err = json.Unmarshal([]byte(cam), &v.Camera)
+	}
+	return v, err
+}
+
+// Views lists the views of a scene in the order they were made.
+func (s *Store) Views(ctx context.Context, sceneID int64) ([]View, error) {
+	return list(ctx, s.db, readView, `SELECT `+viewColumns+` FROM views WHERE scene = ? ORDER BY id`, sceneID)
+}
+
+// AddView saves a new view; fault.ErrTaken when the scene has one of its name.
+func (s *Store) AddView(ctx context.Context, v View) (View, error) {
+	cam, err := toJSON(v.Camera)
+	if err != nil {
+		return v, err
+	}
+	r, err := s.db.ExecContext(ctx, `INSERT INTO views (scene, name, camera, locked) VALUES (?,?,?,?)`, v.Scene, v.Name, cam, v.Locked)
+	if err != nil {
+		return v, taken(err)
+	}
+	v.ID, err = r.LastInsertId()
+	return v, err
+}
+
+// ChangeView changes a view's name, camera or lock. A locked view's camera and
+// name change only in the step that unlocks it.
+func (s *Store) ChangeView(ctx context.Context, id int64, change func(*View) error) (View, error) {
+	var v View
+	err := s.tx(ctx, func(t *sql.Tx) error {
+		var err error
+		v, err = readView(t.QueryRowContext(ctx, `SELECT `+viewColumns+` FROM views WHERE id = ? FOR UPDATE`, id))
+		if err != nil {
+			return missing(err, "view", id)
+		}
+		before := v
+		if err := change(&v); err != nil {
+			return err
+		}
+		if before.Locked && v.Locked && (v.Name != before.Name || v.Camera != before.Camera) {
+			return fmt.Errorf("the view %q is locked; unlock it first: %w", before.Name, fault.ErrState)
+		}
+		cam, err := toJSON(v.Camera)
+		if err != nil {
+			return err
+		}
+		_, err = t.ExecContext(ctx, `UPDATE views SET name = ?, camera = ?, locked = ? WHERE id = ?`, v.Name, cam, v.Locked, id)
+		return taken(err)
+	})
+	return v, err
+}
+
+// RemoveView removes an unlocked view. Runs keep their own copy of it.
+func (s *Store) RemoveView(ctx context.Context, id int64) error {
+	return s.tx(ctx, func(t *sql.Tx) error {
+		var locked bool
+		if err := t.QueryRowContext(ctx, `SELECT locked FROM views WHERE id = ? FOR UPDATE`, id).Scan(&locked); err != nil {
+			return missing(err, "view", id)
+		}
+		if locked {
+			return fmt.Errorf("the view is locked; unlock it first: %w", fault.ErrState)
+		}
+		_, err := t.ExecContext(ctx, `DELETE FROM views WHERE id = ?`, id)
+		return err
+	})
+}

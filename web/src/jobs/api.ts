@@ -1,0 +1,42 @@
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { api, take, type Schemas, type Ticket } from "../api/http";
+
+export type JobLine = Schemas["JobsLine"];
+
+export const useSettings = () =>
+  useQuery({ queryKey: ["settings"], queryFn: () => take(api.GET("/api/settings")), staleTime: Infinity });
+
+/** useJobs are pages of jobs, last changed first. */
+export const useJobs = (putAway = false, scene = 0) =>
+  useInfiniteQuery({
+    queryKey: ["jobs", putAway, scene],
+    initialPageParam: "",
+    queryFn: ({ pageParam }) => take(api.GET("/api/jobs", { params: { query: { putAway, scene, after: pageParam } } })),
+    getNextPageParam: (last) => last.next || undefined,
+  });
+
+export const useJob = (id: number) =>
+  useQuery({ queryKey: ["job", id], queryFn: () => take(api.GET("/api/jobs/{id}", { params: { path: { id } } })) });
+
+export const useOutlook = (id: number, version: number) =>
+  useQuery({
+    queryKey: ["outlook", id, version],
+    enabled: version > 0,
+    placeholderData: (old) => old,
+    queryFn: () => take(api.GET("/api/jobs/{id}/outlook", { params: { path: { id } } })),
+  });
+
+export const saveTicket = (id: number, version: number, ticket: Ticket) =>
+  take(api.PUT("/api/jobs/{id}/ticket", { params: { path: { id } }, body: { version, ticket } }));
+export const compareTicket = (id: number, ticket: Ticket) =>
+  take(api.POST("/api/jobs/{id}/compare", { params: { path: { id } }, body: { ticket } }));
+export const startRun = ({ id, version }: { id: number; version: number }) =>
+  take(api.POST("/api/jobs/{id}/runs", { params: { path: { id } }, body: { version } }));
+export const createJob = (v: { scene: number; name: string; ticket?: Ticket }) =>
+  take(api.POST("/api/jobs", { body: v }));
+export const copyJob = ({ id, name }: { id: number; name: string }) =>
+  take(api.POST("/api/jobs/{id}/copy", { params: { path: { id } }, body: { name } }));
+export const changeJob = ({ id, ...body }: { id: number; name?: string; putAway?: boolean }) =>
+  take(api.PATCH("/api/jobs/{id}", { params: { path: { id } }, body }));
+export const removeJob = ({ id, delivered }: { id: number; delivered: boolean }) =>
+  take(api.DELETE("/api/jobs/{id}", { params: { path: { id }, query: { delivered } } }));

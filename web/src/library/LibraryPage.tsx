@@ -1,0 +1,93 @@
+import { App, Button } from "antd";
+import { useChange, type Schemas } from "../api/http";
+import { Where } from "../app/Frame";
+import { putEntryAway, useLibrary, type Kind } from "./api";
+
+type Entry = Schemas["LibraryEntry"];
+
+/** What an entry says of itself, in a line. */
+function lineOf(e: Entry): string {
+  if (e.kind === "quality") {
+    const q = e.body as Schemas["QualitySection"];
+    return `${q.least} to ${q.most} samples · ${q.noise > 0 ? `to ${q.noise} % noise` : "no noise target"} · bounces ${q.diffuse} / ${q.glossy} / ${q.clear}${q.clamp > 0 ? ` · clamp ${q.clamp}` : ""}`;
+  }
+  const c = e.body as Schemas["ClayPlan"];
+  return `tone ${c.tone}, second ${c.secondTone} · roughness ${c.roughness} · ${c.rules.length} keep ${c.rules.length === 1 ? "rule" : "rules"}`;
+}
+
+export function LibraryPage() {
+  return (
+    <div className="list-page">
+      <Where title="Library">
+        <b>Library</b>
+      </Where>
+      <header>
+        <h1>Qualities</h1>
+      </header>
+      <Shelf kind="quality" empty="" />
+      <header className="second">
+        <h1>Clay plans</h1>
+      </header>
+      <Shelf
+        kind="clay"
+        empty="No plan yet. The surface section of a ticket in clay keeps its plan here, under a name."
+      />
+    </div>
+  );
+}
+
+function Shelf({ kind, empty }: { kind: Kind; empty: string }) {
+  const list = useLibrary(kind);
+  const { message } = App.useApp();
+  const away = useChange(putEntryAway, [["library", kind]]);
+  if (list.error)
+    return (
+      <div className="notice" role="alert">
+        {list.error.message}
+      </div>
+    );
+  return (
+    <>
+      {list.data?.map((e) => (
+        <div key={e.key} className="row shelf-row">
+          {kind === "clay" && <ClaySwatch plan={e.body as Schemas["ClayPlan"]} />}
+          <span>
+            <b>{e.name}</b>
+            <span className="faint">{e.builtIn ? e.help : `version ${e.version}`}</span>
+          </span>
+          <span>{lineOf(e)}</span>
+          {e.builtIn ? (
+            <span className="faint">comes with the program</span>
+          ) : (
+            <Button
+              size="small"
+              type="text"
+              onClick={() =>
+                away.mutate({ kind, key: e.key }, { onError: (x: Error) => void message.error(x.message) })
+              }
+              aria-label={`Put ${e.name} away`}
+            >
+              Put away
+            </Button>
+          )}
+        </div>
+      ))}
+      {list.data?.length === 0 && <p className="faint">{empty}</p>}
+    </>
+  );
+}
+
+/** ClaySwatch shows the two tones of a plan, as the display shows such a reflectance under white light. */
+function ClaySwatch({ plan }: { plan: Schemas["ClayPlan"] }) {
+  const grey = (v: number) => {
+    const s = v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055;
+    const k = Math.round(s * 255);
+    return `rgb(${k},${k},${k})`;
+  };
+  return (
+    <span className="swatch" aria-hidden>
+      <i style={{ background: grey(plan.tone) }} />
+      <i style={{ background: grey(plan.secondTone) }} />
+    </span>
+  );
+}

@@ -1,0 +1,89 @@
+import { App, Button, Popconfirm, Progress } from "antd";
+import { Link } from "react-router";
+import { useChange } from "../api/http";
+import { isGoing, useLive } from "../api/live";
+import { clock, left, noise, percent, stateWords } from "../shared/words";
+import { askRun, removeRun, staleRuns, type Intent, type Run } from "./api";
+
+/** slugOf says of a run what a list knows of it. */
+const slugOf = (r: Run) =>
+  [
+    `${r.jobName} ${r.number}`,
+    r.view,
+    `${r.width} × ${r.height} px`,
+    r.surface === "clay" ? "clay" : "own finishes",
+    r.samples > 0 && `${r.samples.toFixed(0)} samples`,
+    r.noise != null && `noise ${r.noise.toFixed(1)} %`,
+    r.seconds > 0 && clock(r.seconds),
+  ]
+    .filter(Boolean)
+    .join(" · ");
+
+/** RunLine says how a run is doing and what can be done with it. */
+export function RunLine({ run, slug, link = true }: { run: Run; slug?: string; link?: boolean }) {
+  const e = useLive((s) => s.events[run.id]);
+  const { message } = App.useApp();
+  const fail = { onError: (x: Error) => void message.error(x.message) };
+  const ask = useChange(askRun, staleRuns);
+  const remove = useChange(removeRun, staleRuns);
+  const live = e && isGoing(e.state) ? e : null;
+  const state = live?.state ?? run.state;
+  const want = (intent: Intent, words: string, type?: "primary") => (
+    <Button size="small" type={type} loading={ask.isPending} onClick={() => ask.mutate({ id: run.id, intent }, fail)}>
+      {words}
+    </Button>
+  );
+  const share = live?.share ?? run.share;
+  return (
+    <div className="run-line">
+      <div className="slug mono" data-testid="slug">
+        {live
+          ? `${run.jobName} ${run.number} · ${live.note || `${live.samples.toFixed(1)} samples · ${noise(live.noise)} · ${live.settled} of ${live.tiles} tiles clean · ${Math.round(live.seconds)} s used${live.left == null ? "" : ` · ${left(live.left)} left`}`}`
+          : (slug ?? slugOf(run))}
+      </div>
+      {(isGoing(state) || (state !== "done" && share > 0)) && (
+        <Progress
+          percent={Math.floor(share * 100)}
+          size="small"
+          status={isGoing(state) ? "active" : "normal"}
+          format={() => percent(share)}
+          aria-label={`Progress of ${run.jobName} ${run.number}`}
+        />
+      )}
+      <div className="run-tools">
+        <span className="state" data-testid="state">
+          {stateWords[state]}
+          {state === "stopping" && run.intent === "keep" && ", to be kept"}
+        </span>
+        {run.background && <span className="faint">for the lists</span>}
+        {run.fault && (
+          <span className="notice" role="alert">
+            {run.fault}
+          </span>
+        )}
+        {(state === "running" || state === "queued") && want("stop", "Stop")}
+        {(state === "running" || (["stopped", "failed"].includes(state) && run.least > 0)) &&
+          want("keep", state === "running" ? "Stop and keep" : "Keep")}
+        {["stopped", "failed", "kept", "cancelled"].includes(state) && want("resume", "Resume", "primary")}
+        {["queued", "running", "stopped"].includes(state) && (
+          <Popconfirm
+            title="Throw away what it has rendered?"
+            okText="Cancel the run"
+            cancelText="Go on"
+            onConfirm={() => ask.mutate({ id: run.id, intent: "cancel" }, fail)}
+          >
+            <Button size="small" type="text">
+              Cancel
+            </Button>
+          </Popconfirm>
+        )}
+        {["failed", "cancelled"].includes(state) && (
+          <Button size="small" type="text" onClick={() => remove.mutate({ id: run.id, delivered: false }, fail)}>
+            Remove
+          </Button>
+        )}
+        {link && <Link to={`/runs/${run.id}`}>Open the proof</Link>}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,54 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, take, type Schemas } from "../api/http";
+
+export type SceneBody = Schemas["SceneBody"];
+export type Camera = Schemas["Camera"];
+
+export const useScenes = (putAway = false) =>
+  useQuery({
+    queryKey: ["scenes", putAway],
+    queryFn: () => take(api.GET("/api/scenes", { params: { query: { putAway } } })),
+  });
+
+export const useScene = (id: number | undefined) =>
+  useQuery({
+    queryKey: ["scene", id],
+    enabled: id !== undefined,
+    queryFn: () => take(api.GET("/api/scenes/{id}", { params: { path: { id: id! } } })),
+  });
+
+/** usePose is where a scene's parts and views are at a moment of an animation; nothing without one. */
+export const usePose = (id: number | undefined, animation: string, moment: number) =>
+  useQuery({
+    queryKey: ["pose", id, animation, moment],
+    enabled: id !== undefined && animation !== "",
+    placeholderData: (old) => old,
+    queryFn: () =>
+      take(api.GET("/api/scenes/{id}/pose", { params: { path: { id: id! }, query: { animation, moment } } })),
+  });
+
+export const useSurrounds = () => useQuery({ queryKey: ["surrounds"], queryFn: () => take(api.GET("/api/surrounds")) });
+
+/** useImport is where an import stands that was sent with a word. */
+export const useImport = (word: string) =>
+  useQuery({
+    queryKey: ["import", word],
+    enabled: word !== "",
+    refetchInterval: 700,
+    queryFn: () => take(api.GET("/api/imports/{word}", { params: { path: { word } } })),
+  });
+
+/** scenePicture is the address of a scene's shape seen from a view. */
+export const scenePicture = (id: number, view = "") => `/api/scenes/${id}/picture.png?view=${encodeURIComponent(view)}`;
+
+export const changeScene = ({ id, ...body }: { id: number; name?: string; putAway?: boolean }) =>
+  take(api.PATCH("/api/scenes/{id}", { params: { path: { id } }, body }));
+export const removeScene = (id: number) => take(api.DELETE("/api/scenes/{id}", { params: { path: { id } } }));
+
+export const saveView = (v: { scene: number; name: string; camera: Camera }) =>
+  take(
+    api.POST("/api/scenes/{id}/views", { params: { path: { id: v.scene } }, body: { name: v.name, camera: v.camera } }),
+  );
+export const changeView = ({ id, ...body }: { id: number; name?: string; locked?: boolean; camera?: Camera }) =>
+  take(api.PATCH("/api/views/{id}", { params: { path: { id } }, body }));
+export const removeView = (id: number) => take(api.DELETE("/api/views/{id}", { params: { path: { id } } }));

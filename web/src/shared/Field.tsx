@@ -1,0 +1,147 @@
+import { Input, InputNumber, Select, Segmented, Switch, Tooltip } from "antd";
+import { createContext, useContext, useId, type ReactNode } from "react";
+import type { Fault, Schemas, Ticket } from "../api/http";
+import { useSettings } from "../jobs/api";
+import { read, type TicketPath } from "./path";
+
+type Setting = Schemas["Setting"];
+
+/** A ticket being edited: read and written by path. */
+export type Editing = {
+  ticket: Ticket;
+  faults: Fault[];
+  set: (path: TicketPath, value: unknown) => void;
+};
+export const EditingContext = createContext<Editing | null>(null);
+
+export function useEditing(): Editing {
+  const e = useContext(EditingContext);
+  if (!e) throw new Error("a field stands outside a ticket");
+  return e;
+}
+
+export function useSetting(path: TicketPath | `${string}[].${string}`): Setting | undefined {
+  const { data } = useSettings();
+  const plain = path.replace(/\[\d+\]/g, "[]");
+  return data?.settings.find((s) => s.path === plain);
+}
+
+const wordsOf: Record<string, string> = {
+  exr: "EXR",
+  png: "PNG",
+  zip: "ZIP",
+  zips: "ZIPS",
+  piz: "PIZ",
+  rle: "RLE",
+  multipart: "Multi-part",
+  rec709: "Rec.709",
+  acescg: "ACEScg",
+  "blackman-harris": "Blackman-Harris",
+  mitchell: "Mitchell-Netravali",
+  "8": "8 bit",
+  "16": "16 bit",
+  "25": "25 %",
+  "50": "50 %",
+  "100": "100 %",
+};
+const word = (c: string) => wordsOf[c] ?? c.charAt(0).toUpperCase() + c.slice(1);
+
+/** Row is a label, a control, its help, and what is wrong with it. Help opens on the pointer, on focus and on a touch. */
+export function Row(p: { label: ReactNode; help?: string; fault?: string; wide?: boolean; children: ReactNode }) {
+  const id = useId();
+  return (
+    <div className={p.wide ? "field wide" : "field"}>
+      {p.help ? (
+        <Tooltip
+          title={<span id={id}>{p.help}</span>}
+          placement="left"
+          mouseEnterDelay={0.4}
+          trigger={["hover", "focus", "click"]}
+        >
+          <span
+            className="field-label"
+            tabIndex={0}
+            role="note"
+            aria-label={typeof p.label === "string" ? `${p.label}: ${p.help}` : p.help}
+          >
+            {p.label}
+          </span>
+        </Tooltip>
+      ) : (
+        <span className="field-label">{p.label}</span>
+      )}
+      <span className="field-control">{p.children}</span>
+      {p.fault && (
+        <span className="field-fault" role="alert">
+          {p.fault}
+        </span>
+      )}
+    </div>
+  );
+}
+
+/** helpOf is a setting's line of help with its range and default. */
+export function helpOf(s: Setting): string {
+  const unit = s.unit ? ` ${s.unit}` : "";
+  const range =
+    s.kind !== "choice" && s.min !== undefined && s.max !== undefined ? ` ${s.min} to ${s.max}${unit}.` : "";
+  const def = s.default;
+  const shown =
+    typeof def === "boolean" ? (def ? "on" : "off") : typeof def === "string" ? def : `${String(def)}${unit}`;
+  return `${s.help ?? ""}${range}${def === undefined || def === "" ? "" : ` Default: ${shown}.`}`;
+}
+
+/** Field shows one setting as the server describes it. A double click on its label gives the default. */
+export function Field({ path, label, wide }: { path: TicketPath; label?: string; wide?: boolean }) {
+  const { ticket, faults, set } = useEditing();
+  const s = useSetting(path);
+  if (!s) return null;
+  const fault = faults.find((f) => f.path === path)?.message;
+  const name = <span onDoubleClick={() => s.default !== undefined && set(path, s.default)}>{label ?? s.label}</span>;
+  return (
+    <Row label={name} help={helpOf(s)} fault={fault} wide={wide}>
+      <Control s={s} path={path} value={read(ticket, path)} set={(v) => set(path, v)} wide={wide} />
+    </Row>
+  );
+}
+
+export function Control(p: { s: Setting; path: string; value: unknown; set: (v: unknown) => void; wide?: boolean }) {
+  const { s, set } = p;
+  const label = s.label;
+  switch (s.kind) {
+    case "switch":
+      return <Switch size="small" checked={Boolean(p.value)} onChange={set} aria-label={label} />;
+    case "choice": {
+      const number = typeof p.value === "number";
+      const options = (s.choices ?? []).map((c) => ({ value: c, label: word(c) }));
+      const change = (v: string) => set(number ? Number(v) : v);
+      if (options.length > 3)
+        return <Select size="small" value={String(p.value)} options={options} onChange={change} aria-label={label} />;
+      return <Segmented size="small" value={String(p.value)} options={options} onChange={change} aria-label={label} />;
+    }
+    case "number":
+    case "whole":
+      return (
+        <InputNumber
+          size="small"
+          value={p.value as number}
+          min={s.min}
+          max={s.max}
+          step={s.step ?? 1}
+          precision={s.kind === "whole" ? 0 : undefined}
+          suffix={s.unit}
+          aria-label={label}
+          onChange={(v) => v !== null && set(v)}
+        />
+      );
+  }
+  return (
+    <Input
+      size="small"
+      value={String(p.value ?? "")}
+      onChange={(e) => set(e.target.value)}
+      aria-label={label}
+      style={{ width: p.wide ? "100%" : undefined }}
+    />
+  );
+}

@@ -1,0 +1,340 @@
+import { useEffect, useImperativeHandle, useRef, useState, type Ref } from "react";
+import * as THREE from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import type { Schemas } from "../api/http";
+import { loadShape, matrixOf, rowsOf } from "./shape";
+import { tones } from "../app/theme";
+
+export type TurntableHandle = { camera: () => Schemas["Camera"] };
+
+export type Region = { on: boolean; x: number; y: number; width: number; height: number };
+
+type Props = {
+  scene: Schemas["SceneBody"];
+  camera: Schemas["Camera"];
+  /** Identifies the camera: the view goes back to it when this changes. */
+  cameraKey: string;
+  width: number;
+  height: number;
+  /** Where the parts are, if not where they were saved. */
+  pose?: (number[] | null)[] | undefined;
+  /** Part indices drawn in amber. */
+  picked?: number[];
+  onPick?: (part: number | null, add: boolean) => void;
+  onMoved?: () => void;
+  region?: Region;
+  onRegion?: (r: Region) => void;
+  /** Where the lens focuses, in percent of the frame. */
+  focus?: { x: number; y: number } | undefined;
+  onFocus?: (x: number, y: number) => void;
+  ref?: Ref<TurntableHandle>;
+};
+
+const margin = 28;
+
+/** frameIn is the frame's rectangle, as large as fits. */
+function frameIn(w: number, h: number, aspect: number) {
+  const iw = Math.max(40, w - 2 * margin);
+  const ih = Math.max(40, h - 2 * margin);
+  const fw = Math.min(iw, ih * aspect);
+  return { w: fw, h: fw / aspect, x: (w - fw) / 2, y: (h - fw / aspect) / 2 };
+}
+
+/** Turntable is a turnable view of a scene with guides that show the frame exactly. */
+export default function Turntable(p: Props) {
+  const box = useRef<HTMLDivElement>(null);
+  const [size, setSize] = useState({ w: 0, h: 0 });
+  const [state, setState] = useState<"loading" | "ready" | string>("loading");
+  const stage = useRef<Stage | null>(null);
+  const latest = useRef(p);
+  latest.current = p;
+  const aspect = p.width / p.height;
+
+  useEffect(() => {
+    const el = box.current!;
+    let made: Stage;
+    try {
+      made = new Stage(el, () => latest.current.onMoved?.());
+    } catch {
+      setState("This browser has no WebGL, so the turnable view cannot be shown. Rendering works without it.");
+      return;
+    }
+    stage.current = made;
+    const look = new ResizeObserver(() => setSize({ w: el.clientWidth, h: el.clientHeight }));
+    look.observe(el);
+    return () => {
+      look.disconnect();
+      made.dispose();
+      stage.current = null;
+    };
+  }, []);
+
+  useEffect(() => {
+    const stop = new AbortController();
+    loadShape(p.scene, stop.signal)
+      .then((g) => {
+        if (stop.signal.aborted) return;
+        stage.current?.show(g, p.scene.radius);
+        setState("ready");
+      })
+      .catch((e: unknown) => stop.signal.aborted || setState(String(e instanceof Error ? e.message : e)));
+    return () => stop.abort();
+    // The shape belongs to the scene's content.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [p.scene.scene.sha256]);
+
+  useEffect(() => {
+    stage.current?.look(p.camera, p.scene);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [p.cameraKey, p.scene.scene.id]);
+  useEffect(() => {
+    if (size.w) stage.current?.resize(size.w, size.h, frameIn(size.w, size.h, aspect).h);
+  }, [size, aspect, p.cameraKey]);
+  useEffect(() => stage.current?.highlight(p.picked ?? []), [p.picked, state]);
+  useEffect(() => stage.current?.pose(p.pose), [p.pose, state]);
+  useImperativeHandle(p.ref, () => ({ camera: () => stage.current!.camera() }), []);
+
+  const f = frameIn(size.w, size.h, aspect);
+  const [drag, setDrag] = useState<{ x: number; y: number; r: Region } | null>(null);
+  const region = drag?.r ?? p.region;
+  const inFrame = (e: React.PointerEvent) => {
+    const b = box.current!.getBoundingClientRect();
+    const c = (v: number) => Math.min(100, Math.max(0, v));
+    return { x: c(((e.clientX - b.left - f.x) / f.w) * 100), y: c(((e.clientY - b.top - f.y) / f.h) * 100) };
+  };
+  const round = (v: number) => Math.round(v * 10) / 10;
+
+  return (
+    <div className="turntable" ref={box} data-state={state}>
+      {state !== "ready" && (
+        <div className="empty" style={{ position: "absolute", inset: 0 }}>
+          {state === "loading" ? "Fetching the scene's shape" : state}
+        </div>
+      )}
+      {size.w > 0 && (
+        <svg className="guides" width={size.w} height={size.h} aria-hidden>
+          <path
+            fillRule="evenodd"
+            fill="rgba(30,30,30,.55)"
+            d={`M0 0H${size.w}V${size.h}H0zM${f.x} ${f.y}v${f.h}h${f.w}v${-f.h}z`}
+          />
+          <g stroke={tones.ink} strokeWidth="1" fill="none">
+            {[
+              [f.x, f.y, -1, -1],
+              [f.x + f.w, f.y, 1, -1],
+              [f.x, f.y + f.h, -1, 1],
+              [f.x + f.w, f.y + f.h, 1, 1],
+            ].map(([x, y, sx, sy], i) => (
+              <path key={i} d={`M${x! + sx! * 4} ${y}h${sx! * 16}M${x} ${y! + sy! * 4}v${sy! * 16}`} />
+            ))}
+          </g>
+          {region?.on && (
+            <rect
+              x={f.x + (region.x / 100) * f.w}
+              y={f.y + (region.y / 100) * f.h}
+              width={(region.width / 100) * f.w}
+              height={(region.height / 100) * f.h}
+              fill="none"
+              stroke={tones.amber}
+              strokeDasharray="4 3"
+            />
+          )}
+          {p.focus && (
+            <g
+              transform={`translate(${f.x + (p.focus.x / 100) * f.w} ${f.y + (p.focus.y / 100) * f.h})`}
+              fill="none"
+              data-testid="focus-mark"
+            >
+              {[
+                { stroke: "rgba(0,0,0,.6)", strokeWidth: 4 },
+                { stroke: tones.amber, strokeWidth: 1.5 },
+              ].map((pen) => (
+                <path key={pen.stroke} {...pen} d="M-13 -5Q0 -13 13 -5M-13 5Q0 13 13 5M-1.5 0h3" />
+              ))}
+            </g>
+          )}
+        </svg>
+      )}
+      {(p.region?.on || p.focus) && (
+        <div
+          className="region-catcher"
+          style={{ left: f.x, top: f.y, width: f.w, height: f.h }}
+          title={[p.region?.on && "Draw the region of the frame to compute", p.focus && "Click what is to be in focus"]
+            .filter(Boolean)
+            .join(". ")}
+          data-testid="frame-catcher"
+          onPointerDown={(e) => {
+            e.currentTarget.setPointerCapture(e.pointerId);
+            const at = inFrame(e);
+            setDrag({ ...at, r: { on: p.region?.on ?? false, ...at, width: 0.1, height: 0.1 } });
+          }}
+          onPointerMove={(e) => {
+            if (!drag) return;
+            const q = inFrame(e);
+            const x = round(Math.min(drag.x, q.x));
+            const y = round(Math.min(drag.y, q.y));
+            const width = round(Math.max(0.1, Math.min(100 - x, Math.abs(drag.x - q.x))));
+            const height = round(Math.max(0.1, Math.min(100 - y, Math.abs(drag.y - q.y))));
+            setDrag({ ...drag, r: { ...drag.r, x, y, width, height } });
+          }}
+          onPointerUp={() => {
+            if (drag?.r.on && drag.r.width > 1 && drag.r.height > 1) p.onRegion?.(drag.r);
+            else if (drag && p.focus && drag.r.width <= 1 && drag.r.height <= 1)
+              p.onFocus?.(round(drag.x), round(drag.y));
+            setDrag(null);
+          }}
+        />
+      )}
+      {p.onPick && <PickCatcher box={box} pick={(x, y, add) => p.onPick!(stage.current?.partAt(x, y) ?? null, add)} />}
+    </div>
+  );
+}
+
+/** PickCatcher tells a click from the end of a turn. */
+function PickCatcher(p: {
+  box: React.RefObject<HTMLDivElement | null>;
+  pick: (x: number, y: number, add: boolean) => void;
+}) {
+  const latest = useRef(p);
+  latest.current = p;
+  useEffect(() => {
+    const el = p.box.current!;
+    let from: { x: number; y: number } | null = null;
+    const down = (e: PointerEvent) => (from = { x: e.clientX, y: e.clientY });
+    const up = (e: PointerEvent) => {
+      if (from && Math.hypot(e.clientX - from.x, e.clientY - from.y) < 4) {
+        const b = el.getBoundingClientRect();
+        latest.current.pick(
+          ((e.clientX - b.left) / b.width) * 2 - 1,
+          1 - ((e.clientY - b.top) / b.height) * 2,
+          e.shiftKey || e.ctrlKey || e.metaKey,
+        );
+      }
+      from = null;
+    };
+    el.addEventListener("pointerdown", down);
+    el.addEventListener("pointerup", up);
+    return () => {
+      el.removeEventListener("pointerdown", down);
+      el.removeEventListener("pointerup", up);
+    };
+  }, [p.box]);
+  return null;
+}
+
+/** Stage owns the WebGL side and draws on demand only. */
+class Stage {
+  private renderer: THREE.WebGLRenderer;
+  private scene = new THREE.Scene();
+  private view = new THREE.PerspectiveCamera(20, 1, 0.01, 100);
+  private controls: OrbitControls;
+  private group: THREE.Group | null = null;
+  private yfov = 0.3;
+  private frame = { w: 1, h: 1, fh: 1 };
+  private due = 0;
+  private lit = new THREE.MeshStandardMaterial({ color: tones.amber, roughness: 0.5, side: THREE.DoubleSide });
+  private own = new Map<number, THREE.Material>();
+
+  constructor(box: HTMLElement, moved: () => void) {
+    this.renderer = new THREE.WebGLRenderer({ antialias: !navigator.webdriver });
+    this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
+    this.renderer.toneMapping = THREE.NeutralToneMapping;
+    box.prepend(this.renderer.domElement);
+    this.scene.background = new THREE.Color(tones.wall);
+    this.scene.add(new THREE.HemisphereLight("#ffffff", "#777777", 1.6));
+    const key = new THREE.DirectionalLight("#ffffff", 1.8);
+    key.position.set(-2, 3, 3);
+    this.scene.add(key);
+    this.controls = new OrbitControls(this.view, this.renderer.domElement);
+    this.controls.addEventListener("change", () => this.draw());
+    this.controls.addEventListener("start", moved);
+  }
+
+  show(g: THREE.Group, radius: number) {
+    if (this.group) this.scene.remove(this.group);
+    this.group = g;
+    this.scene.add(g);
+    this.view.near = radius / 50;
+    this.view.far = radius * 200;
+    this.fit();
+  }
+
+  look(c: Schemas["Camera"], s: Schemas["SceneBody"]) {
+    const m = matrixOf(c.matrix);
+    m.decompose(this.view.position, this.view.quaternion, this.view.scale);
+    this.view.scale.set(1, 1, 1);
+    this.yfov = c.yfov || 0.3;
+    // The turning point: on the line of sight, as far away as the product.
+    const forward = new THREE.Vector3(0, 0, -1).applyQuaternion(this.view.quaternion);
+    const centre = new THREE.Vector3(...(s.centre as [number, number, number]));
+    const d = Math.max(s.radius * 0.2, centre.sub(this.view.position).dot(forward));
+    this.controls.target.copy(this.view.position).addScaledVector(forward, d);
+    this.controls.update();
+    this.fit();
+  }
+
+  resize(w: number, h: number, frameHeight: number) {
+    this.frame = { w, h, fh: frameHeight };
+    this.renderer.setSize(w, h);
+    this.fit();
+  }
+
+  private fit() {
+    // The frame, not the window, spans the view's field.
+    const t = Math.tan(this.yfov / 2) * (this.frame.h / this.frame.fh);
+    this.view.fov = (2 * Math.atan(t) * 180) / Math.PI;
+    this.view.aspect = this.frame.w / this.frame.h;
+    this.view.updateProjectionMatrix();
+    this.draw();
+  }
+
+  camera(): Schemas["Camera"] {
+    this.view.updateMatrixWorld();
+    return { matrix: rowsOf(this.view.matrixWorld), yfov: this.yfov, ymag: 0 };
+  }
+
+  partAt(x: number, y: number): number | null {
+    if (!this.group) return null;
+    const ray = new THREE.Raycaster();
+    ray.setFromCamera(new THREE.Vector2(x, y), this.view);
+    const hit = ray.intersectObjects(this.group.children, false)[0];
+    return hit ? (hit.object.userData["part"] as number) : null;
+  }
+
+  highlight(parts: number[]) {
+    const want = new Set(parts);
+    this.group?.children.forEach((o) => {
+      const mesh = o as THREE.Mesh;
+      const i = mesh.userData["part"] as number;
+      if (!this.own.has(i)) this.own.set(i, mesh.material as THREE.Material);
+      mesh.material = want.has(i) ? this.lit : this.own.get(i)!;
+    });
+    this.draw();
+  }
+
+  /** pose puts the parts in other places than those they were saved in, or back. */
+  pose(places: (number[] | null)[] | undefined) {
+    this.group?.children.forEach((o) => {
+      const i = o.userData["part"] as number;
+      const place = places?.[i];
+      o.matrix.copy(place ? matrixOf(place) : (o.userData["saved"] as THREE.Matrix4));
+    });
+    this.draw();
+  }
+
+  private draw() {
+    if (this.due) return;
+    this.due = requestAnimationFrame(() => {
+      this.due = 0;
+      this.renderer.render(this.scene, this.view);
+    });
+  }
+
+  dispose() {
+    cancelAnimationFrame(this.due);
+    this.controls.dispose();
+    this.group?.traverse((o) => (o as THREE.Mesh).geometry?.dispose());
+    this.renderer.dispose();
+    this.renderer.domElement.remove();
+  }
+}

@@ -1,0 +1,41 @@
+/** Numbers for people, always with their unit. */
+
+export const percent = (share: number) => `${Math.floor(share * 100)} %`;
+
+export function clock(seconds: number): string {
+  const s = Math.round(seconds);
+  const two = (n: number) => String(n).padStart(2, "0");
+  if (s >= 3600) return `${Math.floor(s / 3600)}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}`;
+  return `${Math.floor(s / 60)}:${two(s % 60)}`;
+}
+
+/** left is rough on purpose: an estimate has no seconds when it is minutes away. */
+export function left(seconds: number): string {
+  if (seconds < 10) return "a few seconds";
+  if (seconds < 90) return `about ${Math.round(seconds / 5) * 5} s`;
+  if (seconds < 5400) return `about ${Math.round(seconds / 60)} min`;
+  return `about ${(seconds / 3600).toFixed(1)} h`;
+}
+
+export function bytes(n: number): string {
+  if (n >= 2 ** 30) return `${(n / 2 ** 30).toFixed(1)} GB`;
+  if (n >= 2 ** 20) return `${(n / 2 ** 20).toFixed(n < 2 ** 24 ? 1 : 0)} MB`;
+  return `${Math.max(1, Math.round(n / 1024))} kB`;
+}
+
+export const noise = (n: number | null | undefined) => (n == null ? "noise not known yet" : `noise ${n.toFixed(1)} %`);
+
+export const stateWords: Record<string, string> = {
+  queued: "waiting",
+  running: "rendering",
+  stopping: "stopping",
+  delivering: "writing its files",
+  stopped: "stopped",
+  done: "done",
+  kept: "kept before its target",
+  failed: "failed",
+  cancelled: "cancelled",
+  removed: "removed",
+};
+
+export const count = (n: number, one: string, many = `${one}s`) => `${n} ${n === 1 ? one : many}`;
