@@ -166,8 +166,11 @@ func (b *BVH) closestSIMD(s *Stack, r *geom.Ray) (Hit, bool) {
 			}
 		} else {
 			kx, ky, kz := a.kx, a.ky, a.kz
-			bl := unsafe.Add(blocks, uintptr(ref&blockMask)*blockBytes)
-			for left := int(ref &^ leafBit >> blockBits); left >= 0; left, bl = left-1, unsafe.Add(bl, blockBytes) {
+			// A pointer stays within the blocks: it is made anew from its place, since one
+			// moved on from the last would point beyond them.
+			at := uintptr(ref&blockMask) * blockBytes
+			for left := int(ref &^ leafBit >> blockBits); left >= 0; left, at = left-1, at+blockBytes {
+				bl := unsafe.Add(blocks, at)
 				oz := archsimd.LoadFloat32x8(&a.o[2])
 				az := row(bl, kz).Sub(oz)
 				bz := row(bl, kz+3*rowBytes).Sub(oz)
@@ -259,8 +262,11 @@ func (b *BVH) blockedSIMD(s *Stack, r *geom.Ray) bool {
 			}
 		} else {
 			kx, ky, kz := a.kx, a.ky, a.kz
-			bl := unsafe.Add(blocks, uintptr(ref&blockMask)*blockBytes)
-			for left := int(ref &^ leafBit >> blockBits); left >= 0; left, bl = left-1, unsafe.Add(bl, blockBytes) {
+			// A pointer stays within the blocks: it is made anew from its place, since one
+			// moved on from the last would point beyond them.
+			at := uintptr(ref&blockMask) * blockBytes
+			for left := int(ref &^ leafBit >> blockBits); left >= 0; left, at = left-1, at+blockBytes {
+				bl := unsafe.Add(blocks, at)
 				oz := archsimd.LoadFloat32x8(&a.o[2])
 				az := row(bl, kz).Sub(oz)
 				bz := row(bl, kz+3*rowBytes).Sub(oz)

@@ -2,68 +2,100 @@ package optics
 
 import (
 	"math"
+	"runtime"
 	"sync"
+	"sync/atomic"
 
 	"amberproof/core/geom"
 )
 
 // The directional albedo of a GGX surface with Schlick's Fresnel term splits
 // into F0*A(cos, a) + B(cos, a) (Karis 2013). Both, and averages over the
-// hemisphere, are integrated once at start-up.
-const tableN = 32
+// hemisphere, are integrated once, when the first surface is met.
+const tableN = 64
 
-var (
-	tableAB [tableN][tableN][2]float32 // [roughness][cos]
-	avgE    [tableN][tableN]float32    // [roughness][f0]: mean albedo with compensation
-)
+// splitTable is made of albedos by roughness and cosine.
+type splitTable struct {
+	ab   [tableN][tableN][2]float32 // [roughness][cos]
+	mean [tableN][tableN]float32    // [roughness][f0]: mean albedo with compensation
+}
 
-func init() {
-	for i := 0; i < tableN; i++ {
+var splits = sync.OnceValue(func() *splitTable {
+	t := &splitTable{}
+	everyRow(func(i int) {
 		rough := float32(i) / (tableN - 1)
-		for j := 0; j < tableN; j++ {
-			tableAB[i][j][0], tableAB[i][j][1] = integrate(rough*rough, cosOf(j))
+		for j := range tableN {
+			t.ab[i][j][0], t.ab[i][j][1] = integrate(rough*rough, cosOf(j))
 		}
-	}
-	for i := 0; i < tableN; i++ {
-		for k := 0; k < tableN; k++ {
+	})
+	everyRow(func(i int) {
+		for k := range tableN {
 			f0 := float32(k) / (tableN - 1)
 			var sum float32
 			const steps = 64
-			for s := 0; s < steps; s++ {
+			for s := range steps {
 				mu := (float32(s) + 0.5) / steps
-				sum += albedo(f0, float32(i)/(tableN-1), mu) * 2 * mu / steps
+				a, b := t.at(float32(i)/(tableN-1), mu)
+				sum += kept(f0, a, b) * 2 * mu / steps
 			}
-			avgE[i][k] = sum
+			t.mean[i][k] = sum
 		}
+	})
+	return t
+})
+
+// everyRow fills the rows of a table on all cores.
+func everyRow(f func(i int)) {
+	var next atomic.Int64
+	var wg sync.WaitGroup
+	for range runtime.GOMAXPROCS(0) {
+		wg.Go(func() {
+			for i := int(next.Add(1) - 1); i < tableN; i = int(next.Add(1) - 1) {
+				f(i)
+			}
+		})
 	}
+	wg.Wait()
 }
 
 // Cosines are spaced so that grazing angles, where albedo turns fastest, get most entries.
 func cosOf(j int) float32 { c := float32(j) / (tableN - 1); return max(c*c, 1e-4) }
+
+// spread is a set of points that fill the unit square evenly: the additive
+// recurrence of Roberts 2018 on the inverse powers of the plastic number.
+func spread(i int) (u, v float32) {
+	const g = 1.32471795724474602596
+	_, x := math.Modf(0.5 + float64(i)/g)
+	_, y := math.Modf(0.5 + float64(i)/(g*g))
+	return float32(x), float32(y)
+}
+
+// points is how many directions an entry of a table is integrated over.
+const points = 1024
 
 func integrate(a, mu float32) (va, vb float32) {
 	if a < smooth {
 		f := schlick(mu)
 		return 1 - f, f
 	}
-	return integrateGloss(even(a), geom.V(geom.Sqrt(1-mu*mu), 0, mu))
+	// What is seen along X is the same to either side: half of the turn will do.
+	return integrateGloss(even(a), geom.V(geom.Sqrt(1-mu*mu), 0, mu), points, 0.5)
 }
 
-func integrateGloss(g gloss, wo geom.Vec3) (va, vb float32) {
-	const n = 16
-	for i := 0; i < n; i++ {
-		for j := 0; j < n; j++ {
-			h := g.draw(wo, (float32(i)+0.5)/n, (float32(j)+0.5)/n)
-			d := wo.Dot(h)
-			wi := h.Scale(2 * d).Sub(wo)
-			if wi.Z <= 0 {
-				continue
-			}
-			w := g.g2(wo, wi) / g.g1(wo) / (n * n)
-			f := schlick(d)
-			va += w * (1 - f)
-			vb += w * f
+// integrateGloss draws n normals, their turn from 0 to part.
+func integrateGloss(g gloss, wo geom.Vec3, n int, part float32) (va, vb float32) {
+	for i := range n {
+		u, v := spread(i)
+		h := g.draw(wo, u*part, v)
+		d := wo.Dot(h)
+		wi := h.Scale(2 * d).Sub(wo)
+		if wi.Z <= 0 {
+			continue
 		}
+		w := g.g2(wo, wi) / g.g1(wo) / float32(n)
+		f := schlick(d)
+		va += w * (1 - f)
+		vb += w * f
 	}
 	return va, vb
 }
@@ -83,9 +115,11 @@ func lerpTable(t *[tableN][tableN]float32, x, y float32) float32 {
 	return a*(1-fx) + b*fx
 }
 
-func tablesAB(rough, mu float32) (a, b float32) {
+func tablesAB(rough, mu float32) (a, b float32) { return splits().at(rough, mu) }
+
+func (t *splitTable) at(rough, mu float32) (a, b float32) {
 	i, j, fx, fy := cell(rough, geom.Sqrt(geom.Clamp01(mu)))
-	p, q, r, s := &tableAB[i][j], &tableAB[i][j+1], &tableAB[i+1][j], &tableAB[i+1][j+1]
+	p, q, r, s := &t.ab[i][j], &t.ab[i][j+1], &t.ab[i+1][j], &t.ab[i+1][j+1]
 	w00, w01, w10, w11 := (1-fx)*(1-fy), (1-fx)*fy, fx*(1-fy), fx*fy
 	return p[0]*w00 + q[0]*w01 + r[0]*w10 + s[0]*w11, p[1]*w00 + q[1]*w01 + r[1]*w10 + s[1]*w11
 }
@@ -103,7 +137,7 @@ func albedo(f0, rough, mu float32) float32 {
 // kept is the albedo with compensation from the two parts of the table.
 func kept(f0, a, b float32) float32 { return min(1, (f0*a+b)*compensation(f0, a, b)) }
 
-func albedoMean(f0, rough float32) float32 { return lerpTable(&avgE, rough, f0) }
+func albedoMean(f0, rough float32) float32 { return lerpTable(&splits().mean, rough, f0) }
 
 // glassTable holds the share of energy that single scattering keeps at a rough
 // dielectric interface, for light from outside [0] and inside [1]: with Fresnel's
@@ -121,47 +155,43 @@ func glassOf(ior float32) *glassTable {
 		return t.(*glassTable)
 	}
 	t := &glassTable{}
-	for side := range t.full {
-		eta := ior
-		if side == 1 {
-			eta = 1 / ior
+	everyRow(func(i int) {
+		rough := float32(i) / (tableN - 1)
+		for j := range tableN {
+			t.full[0][i][j], t.none[0][i][j] = integrateGlass(rough*rough, cosOf(j), ior)
+			t.full[1][i][j], t.none[1][i][j] = integrateGlass(rough*rough, cosOf(j), 1/ior)
 		}
-		for i := 0; i < tableN; i++ {
-			rough := float32(i) / (tableN - 1)
-			for j := 0; j < tableN; j++ {
-				t.full[side][i][j], t.none[side][i][j] = integrateGlass(rough*rough, cosOf(j), eta)
-			}
-		}
-	}
+	})
 	got, _ := glassTables.LoadOrStore(ior, t)
 	return got.(*glassTable)
 }
+
+// glassPoints are points for glass, whose tables are made for each index.
+const glassPoints = 1024
 
 func integrateGlass(a, mu, eta float32) (full, none float32) {
 	if a < smooth {
 		return 1, 1
 	}
 	wo := geom.V(geom.Sqrt(1-mu*mu), 0, mu)
-	const n = 20
 	gl := even(a)
-	for i := 0; i < n; i++ {
-		for j := 0; j < n; j++ {
-			h := gl.draw(wo, (float32(i)+0.5)/n, (float32(j)+0.5)/n)
-			d := wo.Dot(h)
-			f := FresnelDielectric(d, eta)
-			g := 1 / gl.g1(wo) / (n * n)
-			if wi := h.Scale(2 * d).Sub(wo); wi.Z > 0 {
-				e := f * gl.g2(wo, wi) * g
-				full += e
-				if f >= 1 {
-					none += e
-				}
-			}
-			if wi, ok := Refract(wo, h, eta); ok && wi.Z < 0 {
-				e := gl.g2(wo, wi) * g
-				full += (1 - f) * e
+	for i := range glassPoints {
+		u, v := spread(i)
+		h := gl.draw(wo, u/2, v) // the other half of the turn is the same
+		d := wo.Dot(h)
+		f := FresnelDielectric(d, eta)
+		g := 1 / gl.g1(wo) / glassPoints
+		if wi := h.Scale(2 * d).Sub(wo); wi.Z > 0 {
+			e := f * gl.g2(wo, wi) * g
+			full += e
+			if f >= 1 {
 				none += e
 			}
+		}
+		if wi, ok := Refract(wo, h, eta); ok && wi.Z < 0 {
+			e := gl.g2(wo, wi) * g
+			full += (1 - f) * e
+			none += e
 		}
 	}
 	return max(full, 0.05), max(none, 0.05)

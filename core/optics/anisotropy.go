@@ -10,12 +10,13 @@ import (
 // the split albedo of tableAB once more over these four, made when a scene
 // first has such a surface.
 const (
-	brushedN      = 16 // roughness, cosine
-	brushedDrawn  = 9  // anisotropy
-	brushedQuarts = 7  // azimuth over a quarter turn
+	brushedN      = 20 // roughness, cosine
+	brushedDrawn  = 12 // anisotropy
+	brushedAlong  = 9  // cosine of the azimuth, with which the width that is seen goes evenly
+	brushedPoints = 768
 )
 
-type brushed [brushedN][brushedDrawn][brushedN][brushedQuarts][2]float32
+type brushed [brushedN][brushedDrawn][brushedN][brushedAlong][2]float32
 
 var brushedTable = sync.OnceValue(func() *brushed {
 	t := &brushed{}
@@ -29,9 +30,10 @@ var brushedTable = sync.OnceValue(func() *brushed {
 					c := float32(k) / (brushedN - 1)
 					mu := max(c*c, 1e-3)
 					for l := range t[i][j][k] {
-						sin, cos := geom.SinCosTurn(float32(l) / (brushedQuarts - 1) / 4)
+						cos := float32(l) / (brushedAlong - 1)
+						sin := geom.Sqrt(1 - cos*cos)
 						r := geom.Sqrt(1 - mu*mu)
-						va, vb := integrateGloss(g, geom.V(r*cos, r*sin, mu))
+						va, vb := integrateGloss(g, geom.V(r*cos, r*sin, mu), brushedPoints, 1)
 						t[i][j][k][l] = [2]float32{va, vb}
 					}
 				}
@@ -51,12 +53,12 @@ func drawnGloss(a, anisotropy float32) gloss {
 
 // brushedAB is tablesAB for an anisotropic surface seen along wo.
 func brushedAB(rough, anisotropy float32, wo geom.Vec3) (a, b float32) {
-	turn := 4 * geom.Atan2Turn(geom.Abs(wo.Y), geom.Abs(wo.X)) // of a quarter
+	along := geom.Abs(wo.X) / geom.Sqrt(max(wo.X*wo.X+wo.Y*wo.Y, 1e-12))
 	at := [4]float32{
 		geom.Clamp01(rough) * (brushedN - 1), geom.Clamp01(anisotropy) * (brushedDrawn - 1),
-		geom.Sqrt(geom.Clamp01(wo.Z)) * (brushedN - 1), geom.Clamp01(turn) * (brushedQuarts - 1),
+		geom.Sqrt(geom.Clamp01(wo.Z)) * (brushedN - 1), geom.Clamp01(along) * (brushedAlong - 1),
 	}
-	size := [4]int{brushedN, brushedDrawn, brushedN, brushedQuarts}
+	size := [4]int{brushedN, brushedDrawn, brushedN, brushedAlong}
 	var lo [4]int
 	for d := range at {
 		lo[d] = min(int(at[d]), size[d]-2)

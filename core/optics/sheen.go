@@ -2,6 +2,7 @@ package optics
 
 import (
 	"math"
+	"sync"
 
 	"amberproof/core/geom"
 )
@@ -21,38 +22,54 @@ func sheenValue(cosO, cosI, cosH, a float32) float32 {
 	return charlieD(cosH, a) / (4 * max(cosO+cosI-cosO*cosI, 1e-4))
 }
 
-// sheenTable holds the directional albedo of a white sheen.
-var sheenTable [tableN][tableN]float32 // [roughness][cos]
-
-func init() {
-	for i := range tableN {
-		a := sheenWidth(float32(i) / (tableN - 1))
+// sheenTable holds the directional albedo of a white sheen by width and cosine.
+var sheenTable = sync.OnceValue(func() *[tableN][tableN]float32 {
+	t := &[tableN][tableN]float32{}
+	everyRow(func(i int) {
+		a := sheenWidth(thinnest + (1-thinnest)*float32(i)/(tableN-1))
 		for j := range tableN {
-			sheenTable[i][j] = integrateSheen(a, cosOf(j))
+			t[i][j] = integrateSheen(a, cosOf(j))
 		}
-	}
+	})
+	return t
+})
+
+// thinnest is the roughness under which the lobe would be but a line.
+const thinnest = 0.07
+
+func sheenWidth(roughness float32) float32 { r := max(roughness, thinnest); return r * r }
+
+// A sheen is drawn by its height above the surface, the nearer to grazing the
+// narrower it is: the density of the cosine z is (m+1)(1-z)^m.
+func sheenPower(a float32) float32 { return 0.7/geom.Sqrt(a) - 0.7 }
+
+// sheenDensity is that of drawing a direction of cosine z, per solid angle.
+func sheenDensity(z, m float32) float32 {
+	return (m + 1) * float32(math.Pow(float64(1-z), float64(m))) / (2 * math.Pi)
 }
 
-// sheenWidth bounds the width below: nearer to nothing the lobe is but a line.
-func sheenWidth(roughness float32) float32 { r := max(roughness, 0.07); return r * r }
+// drawSheen draws a direction.
+func drawSheen(u, v, m float32) geom.Vec3 {
+	z := 1 - float32(math.Pow(float64(1-v), float64(1/(m+1))))
+	s, c := geom.SinCosTurn(u)
+	r := geom.Sqrt(max(0, 1-z*z))
+	return geom.V(r*c, r*s, z)
+}
 
-func integrateSheen(a, mu float32) float32 {
+func integrateSheen(a, mu float32) (e float32) {
 	wo := geom.V(geom.Sqrt(1-mu*mu), 0, mu)
-	const n = 48
-	var e float32
+	m := sheenPower(a)
+	const n = 2 * points
 	for i := range n {
-		// Even in solid angle over the upper hemisphere.
-		z := (float32(i) + 0.5) / n
-		for j := range n {
-			s, c := geom.SinCosTurn((float32(j) + 0.5) / n)
-			r := geom.Sqrt(1 - z*z)
-			wi := geom.V(r*c, r*s, z)
-			e += sheenValue(mu, z, wo.Add(wi).Unit().Z, a) * z * 2 * math.Pi / (n * n)
-		}
+		u, v := spread(i)
+		wi := drawSheen(u/2, v, m) // either side is the same
+		e += sheenValue(mu, wi.Z, wo.Add(wi).Unit().Z, a) * wi.Z / (sheenDensity(wi.Z, m) * n)
 	}
 	return e
 }
 
+// sheenAlbedo is what a white sheen would return. Narrow ones would return more
+// than they get at grazing angles.
 func sheenAlbedo(roughness, mu float32) float32 {
-	return lerpTable(&sheenTable, roughness, geom.Sqrt(geom.Clamp01(mu)))
+	return lerpTable(sheenTable(), (roughness-thinnest)/(1-thinnest), geom.Sqrt(geom.Clamp01(mu)))
 }

@@ -277,11 +277,14 @@ func (s *Server) Keep(ctx context.Context, say func(string)) error {
 			return fmt.Errorf("the database ended %d times within %s (%v); the end of %s says why", len(restarts), restartWithin, p.err, filepath.Join(s.dir, "log"))
 		}
 		say(fmt.Sprintf("the database has ended (%v) and is started again", p.err))
-		if err := s.start(ctx); err != nil {
-			if ctx.Err() != nil {
-				return nil
+		if err := s.start(ctx); err != nil && ctx.Err() == nil {
+			// It ends once more, and is counted as that; where no process came about at
+			// all, the one before still stands for it.
+			say(err.Error())
+			select {
+			case <-ctx.Done():
+			case <-time.After(time.Second):
 			}
-			return fmt.Errorf("the database ended and cannot be started again: %w", err)
 		}
 	}
 }
