@@ -130,10 +130,21 @@ func (s *Sums) AddCover(i int, part uint32, w float32) {
 func (s *Sums) CoverOf(i int, want func(part uint32) bool) (w float32) {
 	for e := s.Heads[i]; e >= 0; e = s.Entries[e].Next {
 		if want(s.Entries[e].Part) {
-			w += s.Entries[e].Weight
+			w += max(0, s.Entries[e].Weight)
 		}
 	}
 	return w
+}
+
+// Covered is what the shares of pixel i are divided by: its weight, or all its
+// shares together where those are more. Filters with lobes below zero can leave a
+// part less than nothing, which counts as nothing, and others too much.
+func (s *Sums) Covered(i int) float32 {
+	var all float32
+	for e := s.Heads[i]; e >= 0; e = s.Entries[e].Next {
+		all += max(0, s.Entries[e].Weight)
+	}
+	return max(all, s.Pixel(i)[Weight])
 }
 
 // add adds t's sums to s.

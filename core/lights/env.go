@@ -20,10 +20,25 @@ type Env struct {
 	bw, bh int // of the sampling grid
 	rows   sampling.Table
 	cols   []sampling.Table
+	// heights are the cosines at the upper edges of the rows of cells, and at the
+	// lower edge of the last.
+	heights []float32
 }
 
-// gridWidth bounds the grid by which an environment picture is sampled.
-const gridWidth = 512
+// The grid by which an environment picture is sampled has two cells a pixel, so
+// that light hardly changes within one, up to a width; then one, up to another.
+const (
+	fineWidth = 1024
+	mostWidth = 4096
+)
+
+// grid is how many cells an axis is sampled by.
+func grid(pixels, fine, most int) int { return min(2*pixels, max(fine, min(pixels, most))) }
+
+// PictureBytes is the memory of the tables by which a picture is sampled.
+func PictureBytes(w, h int) int64 {
+	return 8 * int64(grid(w, fineWidth, mostWidth)) * int64(grid(h, fineWidth/2, mostWidth/2))
+}
 
 // EvenTone is an environment of one radiance.
 func EvenTone(c geom.Vec3) *Env { return &Env{tone: c, Mean: colour.Luminance(c)} }
@@ -32,36 +47,79 @@ func EvenTone(c geom.Vec3) *Env { return &Env{tone: c, Mean: colour.Luminance(c)
 // from the top, turned by turn (radians) and multiplied by gain.
 func Picture(w, h int, pix []float32, turn, gain float32) *Env {
 	e := &Env{w: w, h: h, pix: pix, gain: gain, turn: turn / (2 * math.Pi)}
-	e.bw = min(w, gridWidth)
-	e.bh = max(1, min(h, gridWidth/2))
-	sums := make([]float32, e.bw*e.bh)
-	n := make([]float32, e.bw*e.bh)
-	for y := 0; y < h; y++ {
-		for x := 0; x < w; x++ {
-			i := y*e.bh/h*e.bw + x*e.bw/w
-			p := pix[(y*w+x)*3:]
-			sums[i] += colour.Luminance(geom.V(p[0], p[1], p[2]))
-			n[i]++
-		}
+	e.bw, e.bh = grid(w, fineWidth, mostWidth), grid(h, fineWidth/2, mostWidth/2)
+	// What a cell weighs is the integral over it of what Radiance returns: a dark
+	// pixel beside a bright one shows light, and so must be sampled for it.
+	across, down := shares(w, e.bw, true), shares(h, e.bh, false)
+	e.heights = make([]float32, e.bh+1)
+	for y := range e.heights {
+		e.heights[y] = float32(math.Cos(math.Pi * float64(y) / float64(e.bh)))
 	}
 	rows := make([]float32, e.bh)
 	e.cols = make([]sampling.Table, e.bh)
-	var mean, weight float64
-	for y := 0; y < e.bh; y++ {
-		s := math.Sin(math.Pi * (float64(y) + 0.5) / float64(e.bh))
+	line := make([]float32, w) // of the picture, by its share of a row of cells
+	var mean float64
+	for y := range e.bh {
+		clear(line)
+		for _, s := range down[y] {
+			for x := range line {
+				p := pix[(s.pixel*w+x)*3:]
+				line[x] += s.weight * colour.Luminance(geom.V(p[0], p[1], p[2]))
+			}
+		}
+		solid := e.heights[y] - e.heights[y+1] // of a cell of the row, over its turn
 		row := make([]float32, e.bw)
 		for x := range row {
-			v := float64(sums[y*e.bw+x]) / float64(max(n[y*e.bw+x], 1)) * s
-			row[x] = float32(v)
+			for _, s := range across[x] {
+				row[x] += s.weight * line[s.pixel]
+			}
+			row[x] *= solid
 			rows[y] += row[x]
-			mean += v
-			weight += s
+			mean += float64(row[x])
 		}
 		e.cols[y] = sampling.NewTable(row)
 	}
 	e.rows = sampling.NewTable(rows)
-	e.Mean = float32(mean/weight) * gain
+	e.Mean = float32(mean/(2*float64(e.bw))) * gain
 	return e
+}
+
+// share is how much a pixel counts in a cell.
+type share struct {
+	pixel  int
+	weight float32
+}
+
+// shares tells for each of cells cells along an axis of n pixels how much each
+// pixel counts in the mean over the cell of the line drawn through the pixels'
+// middles; beyond the first and last it wraps round or stays level. The weights
+// of a cell add up to one.
+func shares(n, cells int, wraps bool) [][]share {
+	out := make([][]share, cells)
+	// hat is the integral up to x of the tent of width two over a pixel's middle.
+	hat := func(x float64) float64 {
+		switch x = min(max(x, -1), 1); {
+		case x < 0:
+			return (x + 1) * (x + 1) / 2
+		default:
+			return 1 - (1-x)*(1-x)/2
+		}
+	}
+	for c := range out {
+		lo, hi := float64(c)*float64(n)/float64(cells)-0.5, float64(c+1)*float64(n)/float64(cells)-0.5
+		for k := int(math.Floor(lo)); k <= int(math.Ceil(hi)); k++ {
+			w := (hat(hi-float64(k)) - hat(lo-float64(k))) / (hi - lo)
+			if w <= 0 {
+				continue
+			}
+			at := min(max(k, 0), n-1)
+			if wraps {
+				at = (k + n) % n
+			}
+			out[c] = append(out[c], share{at, float32(w)})
+		}
+	}
+	return out
 }
 
 // Even reports whether the environment is one tone, which needs no sampling.
@@ -111,23 +169,22 @@ func (e *Env) sample(u, v float32) (geom.Vec3, float32) {
 	y, py, ry := e.rows.Draw(v)
 	x, px, rx := e.cols[y].Draw(u)
 	su := (float32(x)+rx)/float32(e.bw) - 0.5 - e.turn
-	sv := (float32(y) + ry) / float32(e.bh)
 	su -= float32(math.Floor(float64(su)))
-	sin, cos := geom.SinCosTurn(sv / 2)
+	// Even in height is even in solid angle.
+	cos := e.heights[y] + (e.heights[y+1]-e.heights[y])*ry
+	sin := geom.Sqrt(max(0, 1-cos*cos))
 	s, c := geom.SinCosTurn(su)
-	return geom.V(sin*s, cos, -sin*c), e.density(px*py, sin)
+	return geom.V(sin*s, cos, -sin*c), e.density(px*py, y)
 }
 
-func (e *Env) density(p, sin float32) float32 {
-	if sin < 1e-6 {
-		return 0
-	}
-	return p * float32(e.bw*e.bh) / (2 * math.Pi * math.Pi * sin)
+// density is that of a direction in a cell of a row, per solid angle.
+func (e *Env) density(p float32, row int) float32 {
+	return p * float32(e.bw) / (2 * math.Pi * (e.heights[row] - e.heights[row+1]))
 }
 
 func (e *Env) pdf(d geom.Vec3) float32 {
 	u, v := e.toUV(d)
 	x := min(int(u*float32(e.bw)), e.bw-1)
 	y := min(int(v*float32(e.bh)), e.bh-1)
-	return e.density(e.rows.P(y)*e.cols[y].P(x), geom.Sqrt(max(0, 1-d.Y*d.Y)))
+	return e.density(e.rows.P(y)*e.cols[y].P(x), y)
 }

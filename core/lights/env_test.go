@@ -2,6 +2,7 @@ package lights
 
 import (
 	"math"
+	"math/rand/v2"
 	"testing"
 
 	"amberproof/core/geom"
@@ -37,4 +38,54 @@ func TestAPictureWrapsRound(t *testing.T) {
 	}
 	nan := float32(math.NaN())
 	e.Radiance(geom.V(nan, nan, nan))
+}
+
+// One bright pixel in the dark lights the directions around it too, since the
+// picture is read between pixels. What is drawn there must be drawn as often as it
+// is bright: the spread of the estimates is then that within a cell, and no more.
+func TestABrightPixelIsSampledByWhatItLights(t *testing.T) {
+	for _, size := range [][2]int{{16, 8}, {256, 128}, {1500, 750}} {
+		w, h := size[0], size[1]
+		pix := make([]float32, 3*w*h)
+		for i := range pix {
+			pix[i] = 1e-4
+		}
+		copy(pix[(h/3*w+w/5)*3:], []float32{1000, 1000, 1000})
+		e := Picture(w, h, pix, 0.3, 1)
+		rng := rand.New(rand.NewPCG(1, uint64(w)))
+		const n = 100000
+		var sum, sq, most float64
+		for range n {
+			d, p := e.sample(rng.Float32(), rng.Float32())
+			v := float64(e.Radiance(d).X) / float64(p)
+			sum += v / n
+			sq += v * v / n
+			most = max(most, v)
+		}
+		// Against the integral over a grid that is fine for the bright pixel and its
+		// neighbours; all else gives 1e-4 of the sphere.
+		want := 4 * math.Pi * 1e-4
+		const fine = 400
+		for i := range fine {
+			for j := range fine {
+				u := (float64(w/5) - 1 + 3*(float64(i)+0.5)/fine) / float64(w)
+				v := (float64(h/3) - 1 + 3*(float64(j)+0.5)/fine) / float64(h)
+				phi, theta := 2*math.Pi*(u-0.5)-0.3, math.Pi*v
+				d := geom.V(float32(math.Sin(theta)*math.Sin(phi)), float32(math.Cos(theta)), float32(-math.Sin(theta)*math.Cos(phi)))
+				cell := 3 / float64(w) / fine * 2 * math.Pi * 3 / float64(h) / fine * math.Pi * math.Sin(theta)
+				want += (float64(e.Radiance(d).X) - 1e-4) * cell
+			}
+		}
+		spread := math.Sqrt(sq/(sum*sum) - 1)
+		bar := 4 * spread / math.Sqrt(n)
+		if math.Abs(sum/want-1) > bar+0.003 {
+			t.Errorf("%d x %d: mean %.5g, want %.5g", w, h, sum, want)
+		}
+		if spread > 1.1 || most > 17*want {
+			t.Errorf("%d x %d: estimates spread by %.2f of their mean, up to %.1f times it", w, h, spread, most/want)
+		}
+		if math.Abs(float64(e.Mean)*4*math.Pi/want-1) > 0.006 {
+			t.Errorf("%d x %d: told mean %.5g, want %.5g", w, h, float64(e.Mean)*4*math.Pi, want)
+		}
+	}
 }

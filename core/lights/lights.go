@@ -173,14 +173,14 @@ func (s *Set) Expect(i int, p geom.Vec3) float32 {
 	return l.env.Mean * math.Pi
 }
 
-// Fade dims a light towards its reach, smoothly; it is one for lights without.
+// Fade dims a light towards its reach by 1 - (d/r)^4, as the open glTF 2.0
+// extension of punctual lights recommends; it is one for lights without.
 func (l *Light) Fade(d2 float32) float32 {
 	if l.Range <= 0 {
 		return 1
 	}
 	q := d2 / (l.Range * l.Range)
-	f := geom.Clamp01(1 - q*q)
-	return f * f
+	return geom.Clamp01(1 - q*q)
 }
 
 // Sample draws a direction from p to light i.

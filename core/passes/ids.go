@@ -105,7 +105,7 @@ func (p *Pass) ranks(t *film.Sums, i int, w float32) (v [mostValues]float32) {
 			all = append(all, share{id: id})
 			k = len(all) - 1
 		}
-		all[k].weight += t.Entries[e].Weight
+		all[k].weight += max(0, t.Entries[e].Weight)
 	}
 	// Filters with lobes below zero can leave a name less than nothing.
 	all = slices.DeleteFunc(all, func(s share) bool { return !(s.weight > 0) })

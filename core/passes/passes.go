@@ -166,7 +166,7 @@ func (p *Pass) value(t *film.Sums, i int) (v [mostValues]float32) {
 	switch p.Kind {
 	case Beauty:
 		c, alpha := t.Light(i)
-		v[0], v[1], v[2], v[3] = c.X, c.Y, c.Z, alpha
+		v[0], v[1], v[2], v[3] = c.X, c.Y, c.Z, min(1, max(0, alpha))
 	case Light:
 		rgb(l.ElementAt(p.index))
 		if p.back {
@@ -188,9 +188,9 @@ func (p *Pass) value(t *film.Sums, i int) (v [mostValues]float32) {
 	case Shadow:
 		v[0] = t.Shadow(i)
 	case IDs:
-		return p.ranks(t, i, w)
+		return p.ranks(t, i, t.Covered(i))
 	default:
-		v[0] = min(1, max(0, t.CoverOf(i, func(part uint32) bool { return p.parts[part] })/w))
+		v[0] = min(1, t.CoverOf(i, func(part uint32) bool { return p.parts[part] })/t.Covered(i))
 	}
 	return v
 }

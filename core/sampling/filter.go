@@ -17,32 +17,41 @@ const (
 // Filter draws offsets from the pixel centre with density proportional to the
 // filter's absolute value (Ernst et al. 2006), so that every sample belongs
 // to exactly one pixel and tiles need no borders.
+//
+// Of a filter with lobes below zero, which lobe a sample is drawn from follows
+// from its index alone, in an even sequence that begins above zero. So the
+// weights of the first samples of a pixel, however few, add up to more than
+// nothing, and no pixel is lost.
 type Filter struct {
 	radius float32
-	table  Table
-	sign   []float32
-	norm   float32
+	above  Table   // of an axis, where the filter is above zero
+	below  Table   // where it is below
+	share  float64 // of the axis's absolute value that lies above
+	weight float32 // of a sample, without its sign
 }
 
 // NewFilter makes a separable filter; width is its full support in pixels.
 func NewFilter(kind FilterKind, width float64) *Filter {
 	r := width / 2
-	f := &Filter{radius: float32(r), sign: make([]float32, filterTableSize)}
-	w := make([]float32, filterTableSize)
-	var absolute, signed float64
-	for i := range w {
+	f := &Filter{radius: float32(r)}
+	above, below := make([]float32, filterTableSize), make([]float32, filterTableSize)
+	var up, down float64
+	for i := range above {
 		x := ((float64(i)+0.5)/filterTableSize*2 - 1) // -1..1 over the support
-		v := filterValue(kind, x, r)
-		w[i] = float32(math.Abs(v))
-		f.sign[i] = 1
-		if v < 0 {
-			f.sign[i] = -1
+		if v := filterValue(kind, x, r); v >= 0 {
+			above[i] = float32(v)
+			up += v
+		} else {
+			below[i] = float32(-v)
+			down -= v
 		}
-		absolute += math.Abs(v)
-		signed += v
 	}
-	f.table = NewTable(w)
-	f.norm = float32(absolute / signed)
+	f.above, f.share = NewTable(above), up/(up+down)
+	if down > 0 {
+		f.below = NewTable(below)
+	}
+	norm := float32((up + down) / (up - down))
+	f.weight = norm * norm
 	return f
 }
 
@@ -70,11 +79,45 @@ func filterValue(kind FilterKind, x, r float64) float64 {
 	return 1
 }
 
-// Draw maps u, v to an offset in pixels and the sample's weight, whose mean is one.
-func (f *Filter) Draw(u, v float32) (dx, dy, weight float32) {
-	i, _, ru := f.table.Draw(u)
-	j, _, rv := f.table.Draw(v)
-	dx = ((float32(i)+ru)/filterTableSize*2 - 1) * f.radius
-	dy = ((float32(j)+rv)/filterTableSize*2 - 1) * f.radius
-	return dx, dy, f.sign[i] * f.sign[j] * f.norm * f.norm
+// golden is the step of the most even sequence of one dimension.
+const golden = 0.61803398874989484820
+
+// lobes tells for sample s whether it is drawn from below zero along either axis.
+func (f *Filter) lobes(s int) (x, y bool) {
+	if f.share == 1 {
+		return false, false
+	}
+	_, at := math.Modf(float64(s) * golden)
+	// Weighty ones first: both above, then both below, then the mixed ones, which count
+	// against the rest.
+	p, q := f.share, 1-f.share
+	switch {
+	case at < p*p:
+		return false, false
+	case at < p*p+q*q:
+		return true, true
+	case at < p*p+q*q+p*q:
+		return true, false
+	}
+	return false, true
+}
+
+// Draw maps u, v of sample s of a pixel to an offset in pixels and the sample's
+// weight, whose mean over all samples is one.
+func (f *Filter) Draw(s int, u, v float32) (dx, dy, weight float32) {
+	x, y := f.lobes(s)
+	if weight = f.weight; x != y {
+		weight = -weight
+	}
+	return f.axis(x, u), f.axis(y, v), weight
+}
+
+// axis draws an offset along one axis.
+func (f *Filter) axis(below bool, u float32) float32 {
+	t := &f.above
+	if below {
+		t = &f.below
+	}
+	i, _, rest := t.Draw(u)
+	return ((float32(i)+rest)/filterTableSize*2 - 1) * f.radius
 }

@@ -2,6 +2,7 @@ package sampling
 
 import (
 	"math"
+	"math/rand/v2"
 	"testing"
 )
 
@@ -80,7 +81,7 @@ func TestFiltersHaveMeanWeightOneAndZeroMeanOffset(t *testing.T) {
 		const n = 128
 		for i := 0; i < n; i++ {
 			for j := 0; j < n; j++ {
-				dx, dy, v := f.Draw((float32(i)+0.5)/n, (float32(j)+0.5)/n)
+				dx, dy, v := f.Draw(i*n+j, hash01(i*n+j, 1), hash01(i*n+j, 2))
 				if math.Abs(float64(dx)) > 1.5001 || math.Abs(float64(dy)) > 1.5001 {
 					t.Fatalf("%s: offset %v %v outside the width", k, dx, dy)
 				}
@@ -89,9 +90,58 @@ func TestFiltersHaveMeanWeightOneAndZeroMeanOffset(t *testing.T) {
 				y += float64(v*dy) / (n * n)
 			}
 		}
-		if math.Abs(w-1) > 0.01 || math.Abs(x) > 0.01 || math.Abs(y) > 0.01 {
+		// Offsets have a variance of under one; four standard errors of their mean.
+		if math.Abs(w-1) > 0.001 || math.Abs(x) > 4.0/n || math.Abs(y) > 4.0/n {
 			t.Errorf("%s: mean weight %v, mean offset %v %v", k, w, x, y)
 		}
+	}
+}
+
+// hash01 is an even number that hangs on i and k alone.
+func hash01(i, k int) float32 {
+	r := rand.New(rand.NewPCG(uint64(i), uint64(k)))
+	return r.Float32()
+}
+
+// However few samples a pixel has, their weights add up to more than nothing.
+func TestNoPixelIsLostToLobesBelowZero(t *testing.T) {
+	for _, k := range []FilterKind{Box, Tent, Gaussian, Mitchell, BlackmanHarris} {
+		f := NewFilter(k, 4)
+		var sum float32
+		below := 0
+		for s := range 4096 {
+			_, _, w := f.Draw(s, 0.5, 0.5)
+			if w < 0 {
+				below++
+			}
+			if sum += w; !(sum > 0.2*float32(s+1)) {
+				t.Fatalf("%s: after %d samples the weights add up to %v", k, s+1, sum)
+			}
+		}
+		if (below > 0) != (k == Mitchell) {
+			t.Errorf("%s: %d samples lie below zero", k, below)
+		}
+	}
+}
+
+// The lobes are drawn as the filter is: its second moment, by integration.
+func TestALobedFilterKeepsItsSecondMoment(t *testing.T) {
+	f := NewFilter(Mitchell, 4)
+	var want, whole float64
+	for i := range 4000 {
+		x := (float64(i)+0.5)/2000 - 1
+		want += filterValue(Mitchell, x, 2) * 4 * x * x
+		whole += filterValue(Mitchell, x, 2)
+	}
+	want /= whole
+	var m float64
+	const n = 1 << 16
+	for s := range n {
+		dx, _, w := f.Draw(s, hash01(s, 1), hash01(s, 2))
+		m += float64(w*dx*dx) / n
+	}
+	if math.Abs(m-want) > 0.01 {
+		t.Errorf("second moment %v, want %v", m, want)
 	}
 }
 
@@ -102,7 +152,7 @@ func TestFilterSecondMoment(t *testing.T) {
 		var m float64
 		const n = 4096
 		for i := 0; i < n; i++ {
-			dx, _, _ := f.Draw((float32(i)+0.5)/n, 0.5)
+			dx, _, _ := f.Draw(i, (float32(i)+0.5)/n, 0.5)
 			m += float64(dx*dx) / n
 		}
 		if math.Abs(m-want) > 1e-3 {

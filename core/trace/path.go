@@ -245,14 +245,23 @@ func (t *Tracer) depart(k *walk, smp *optics.Sample, frame *geom.Frame, next arr
 	pt := &t.pt
 	k.bounced[smp.Kind]++
 	wi := frame.ToWorld(smp.Wi)
-	// The side that the true surface says must agree with the shading normal's.
+	// The side that the true surface says must agree with the shading normal's. Of
+	// what is mirrored or let through in one direction nothing may be lost: it is
+	// turned to the side it belongs to.
 	if side := wi.Dot(pt.nv); smp.Through != (side < 0) {
-		return false
+		if !smp.Delta {
+			return false
+		}
+		to := pt.nv
+		if smp.Through {
+			to = to.Neg()
+		}
+		wi = onSide(wi, to)
 	}
 	k.throughput = k.throughput.Mul(smp.Weight)
 	from := pt.lifted
 	if smp.Through {
-		from = geom.OffsetOrigin(pt.p, pt.ng.Neg())
+		from = pt.off(pt.ng.Neg())
 		if pt.f.solid() {
 			k.in = k.in.crossed(pt.f, pt.back)
 		}
@@ -369,7 +378,7 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 	}
 	o, beyond := pt.lifted, *in
 	if side < 0 { // the light comes from the other side of this surface
-		o = geom.OffsetOrigin(pt.p, pt.ng.Neg())
+		o = pt.off(pt.ng.Neg())
 		if pt.f.solid() {
 			beyond = in.crossed(pt.f, pt.back)
 		}

@@ -64,7 +64,8 @@ func (t *Tracer) firstMet(r geom.Ray, through bool, pt *point) bool {
 			}
 			wi = bent.Unit()
 		}
-		r = geom.Ray{O: geom.OffsetOrigin(pt.p, n), D: wi, TMax: r.TMax}
+		wi = onSide(wi, n)
+		r = geom.Ray{O: pt.off(n), D: wi, TMax: r.TMax}
 		wide = wide.bounced(pt.t, 0)
 	}
 	return true
@@ -76,7 +77,7 @@ func (t *Tracer) occlusion(pt *point) float32 {
 	o := &t.w.opt
 	f := geom.NewFrame(pt.ns)
 	from := pt.lifted
-	open := 0
+	open := float32(0)
 	for i := 0; i < o.AOSamples; i++ {
 		u, v := t.rng.Two(uint32(dimAO + i))
 		d := f.ToWorld(sampling.CosineHemisphere(u, v))
@@ -84,34 +85,40 @@ func (t *Tracer) occlusion(pt *point) float32 {
 			continue // below the true surface
 		}
 		r := geom.Ray{O: from, D: d, TMax: o.AOReach}
-		if t.w.solid.blocked(t.stack, &r) || t.passableBlocks(&r, o.AOSeeThrough) {
-			continue
+		if !t.w.solid.blocked(t.stack, &r) {
+			open += t.passableLets(&r, o.AOSeeThrough)
 		}
-		open++
 	}
-	return float32(open) / float32(o.AOSamples)
+	return open / float32(o.AOSamples)
 }
 
-// passableBlocks reports whether a ray meets something in the passable
-// hierarchy that counts: clear parts unless looking through, and what is there
-// of surfaces with holes.
-func (t *Tracer) passableBlocks(r *geom.Ray, through bool) bool {
+// passableLets is how much of an occlusion ray gets past what it meets in the
+// passable hierarchy: nothing past clear parts unless looking through, and past
+// surfaces with holes or a share of alpha as much as light does.
+func (t *Tracer) passableLets(r *geom.Ray, through bool) float32 {
 	w := t.w
 	if w.passable.empty() {
-		return false
+		return 1
 	}
 	q := *r
+	let := float32(1)
 	for n := 0; n < maxWindows; n++ {
 		h, pr, ok := w.passable.closest(t.stack, &q)
 		if !ok {
-			return false
+			return let
 		}
 		pt := &t.tmp
 		t.fill(pt, h, &pr, &q, cone{})
-		if !(through && pt.f.Clear()) && (!pt.f.alpha || w.alphaAt(pt) >= 0.5) {
-			return true
+		if !(through && pt.f.Clear()) {
+			if !pt.f.alpha {
+				return 0
+			}
+			let *= 1 - w.alphaAt(pt)
+		}
+		if let < 1e-4 {
+			return 0
 		}
 		q.TMin = nextAfter(h.T, pt.p)
 	}
-	return true
+	return 0
 }

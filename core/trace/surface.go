@@ -13,6 +13,7 @@ import (
 type point struct {
 	p      geom.Vec3
 	lifted geom.Vec3 // where rays on the side of the normals begin
+	slack  float32   // by which rounding in the triangle may misplace a ray from it
 	ng, ns geom.Vec3 // unit normals on the side of the ray's origin
 	// nv decides what is above the surface: the true normal or, of opaque bulging
 	// smooth surfaces, that of the vertices.
@@ -103,7 +104,8 @@ func (t *Tracer) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray, wide cone) 
 	if pt.back {
 		pt.ng, pt.ns, smooth = pt.ng.Neg(), pt.ns.Neg(), smooth.Neg()
 	}
-	pt.lifted, pt.nv = geom.OffsetOrigin(pt.p, pt.ng), pt.ng
+	pt.slack = slackOf(pt.p, a, b, c)
+	pt.lifted, pt.nv = pt.off(pt.ng), pt.ng
 	if len(m.Normals) > 0 {
 		pt.lift(p, [3]geom.Vec3{m.Normals[i[0]], m.Normals[i[1]], m.Normals[i[2]]}, [3]geom.Vec3{a, b, c}, [3]float32{b0, h.U, h.V}, smooth)
 	}
@@ -117,6 +119,30 @@ func (t *Tracer) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray, wide cone) 
 		}
 		pt.coat = within(pt.coat, wo)
 	}
+}
+
+// slackOf is how far a ray that starts at p must be lifted off the triangle it
+// stands on, beside what the place itself calls for: distances to a triangle are
+// computed from its corners as the ray sees them, and rounded as those are. It is
+// nothing next to the place's own offset but for triangles far larger than what
+// stands on them.
+func slackOf(p, a, b, c geom.Vec3) float32 {
+	const roundings = 4.0 / (1 << 23)
+	return roundings * geom.Sqrt(max(a.Sub(p).Len2(), b.Sub(p).Len2(), c.Sub(p).Len2()))
+}
+
+// off is where a ray begins that leaves the surface to the side of n.
+func (pt *point) off(n geom.Vec3) geom.Vec3 {
+	return geom.OffsetOrigin(pt.p.MulAdd(n, pt.slack), n)
+}
+
+// onSide turns a direction to the side of the surface that its normal n is on,
+// by mirroring it there.
+func onSide(wi, n geom.Vec3) geom.Vec3 {
+	if d := wi.Dot(n); d < 0 {
+		return wi.MulAdd(n, -2*d)
+	}
+	return wi
 }
 
 // within bends a normal to just within sight from wo.
@@ -144,7 +170,7 @@ func (pt *point) lift(p *part, normals, corners [3]geom.Vec3, weights [3]float32
 	}
 	// Only outwards, and not for rounding's sake.
 	if d := out.Dot(pt.ng); d > 1e-7*pt.t {
-		pt.lifted = geom.OffsetOrigin(pt.p.Add(out), pt.ng)
+		pt.lifted = geom.OffsetOrigin(pt.p.Add(out).MulAdd(pt.ng, pt.slack), pt.ng)
 		if pt.f.Transmission == 0 {
 			pt.nv = smooth
 		}

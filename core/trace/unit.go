@@ -56,7 +56,7 @@ func (t *Tracer) sample(x, y, s int, px []float32, sums *film.Sums, i int) {
 	l := &o.Layout
 	t.rng = sampling.NewStream(x, y, s, o.Seed)
 	u, v, lu, lv := t.rng.Four(dimPixel)
-	dx, dy, weight := w.filter.Draw(u, v)
+	dx, dy, weight := w.filter.Draw(s, u, v)
 	t.open(t.drawMoment())
 	ray := t.eye.ray(float32(x)+0.5+dx, float32(y)+0.5+dy, lu, lv)
 	alpha := t.path(ray)

@@ -17,7 +17,7 @@ import (
 
 // Revision tells apart renderers that give different pixels for the same
 // ticket; raise it with every change that does.
-const Revision = 3
+const Revision = 4
 
 // World is a scene prepared for one picture. It is only read while tracing.
 type World struct {
@@ -98,7 +98,7 @@ func Forecast(s *scene.Scene, o *Options) int64 {
 		n += int64(len(s.Images[i].Pix)) * 5 / 3 // and its smaller sizes, as colour and as numbers
 	}
 	if o.Surround.Picture != nil {
-		n += int64(len(o.Surround.Picture.Pix)) * 4
+		n += int64(len(o.Surround.Picture.Pix))*4 + lights.PictureBytes(o.Surround.Picture.W, o.Surround.Picture.H)
 	}
 	l := o.Layout
 	if o.Apart {
