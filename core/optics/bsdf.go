@@ -464,3 +464,12 @@ func (b *BSDF) Straight() geom.Vec3 {
 	}
 	return b.tint.Scale((1 - f) * b.glass * b.under)
 }
+
+// StraightOut is Straight where light leaves a body in which it is known to have
+// gone at another angle, of the cosine cos to this side of it: nothing, where that
+// is reflected back. So light that comes in by one side of a block does not go out
+// by the next, which it cannot.
+func (b *BSDF) StraightOut(cos float32) geom.Vec3 {
+	f, _ := b.clearR(cos, 1/b.outsideEta())
+	return b.tint.Scale((1 - f) * b.glass * b.under)
+}
