@@ -213,7 +213,8 @@ func Stride(f *film.Film, side int) int {
 
 // Seen is Picture of a film that may change meanwhile, at one pixel in each block
 // of stride x stride: the mean of a few of the block, in scene-linear light.
-// Readers wait for no longer than a row of a tile takes, and so does who renders.
+// Who renders waits for a few thousand pixels at most, and who looks waits for its
+// turn a few dozen times and not at every row of every tile.
 func (p *Pass) Seen(ctx context.Context, f *film.Film, stride int) (*imageio.Picture, error) {
 	planes, size, err := p.gather(ctx, f, stride, f.Look)
 	if err != nil {
@@ -225,8 +226,12 @@ func (p *Pass) Seen(ctx context.Context, f *film.Film, stride int) (*imageio.Pic
 // mostInBlock is how many pixels of a block are looked at in each direction.
 const mostInBlock = 3
 
+// mostAtOnce is how many blocks are read in one look at the film: about a
+// millisecond's work.
+const mostAtOnce = 1 << 13
+
 // gather computes the pass at every block of pixels. look is called around every
-// read of the film, for one row of blocks within one column of tiles.
+// read of the film, for some rows of blocks.
 func (p *Pass) gather(ctx context.Context, f *film.Film, stride int, look func(func())) (out [][]float32, size image.Point, err error) {
 	w := f.Window
 	size = image.Pt((w.Dx()+stride-1)/stride, (w.Dy()+stride-1)/stride)
@@ -235,18 +240,18 @@ func (p *Pass) gather(ctx context.Context, f *film.Film, stride int, look func(f
 		out[c] = make([]float32, size.X*size.Y)
 	}
 	step := (stride + mostInBlock - 1) / mostInBlock
-	across := max(1, film.TileSize/stride)
-	for by := range size.Y {
+	rows := max(1, mostAtOnce/max(1, size.X))
+	for top := 0; top < size.Y; top += rows {
 		if err := ctx.Err(); err != nil {
 			return nil, size, err
 		}
-		for bx := 0; bx < size.X; bx += across {
-			look(func() {
-				for x := bx; x < min(bx+across, size.X); x++ {
-					p.block(f, image.Rect(x*stride, by*stride, (x+1)*stride, (by+1)*stride).Add(w.Min).Intersect(w), step, out, by*size.X+x)
+		look(func() {
+			for by := top; by < min(top+rows, size.Y); by++ {
+				for bx := range size.X {
+					p.block(f, image.Rect(bx*stride, by*stride, (bx+1)*stride, (by+1)*stride).Add(w.Min).Intersect(w), step, out, by*size.X+bx)
 				}
-			})
-		}
+			}
+		})
 	}
 	return out, size, nil
 }

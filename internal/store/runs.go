@@ -140,22 +140,36 @@ type RunsWanted struct {
 func (s *Store) Runs(ctx context.Context, w RunsWanted) ([]RunLine, error) {
 	where, args := []string{`TRUE`}, []any{}
 	if w.Job != 0 {
-		where, args = append(where, `r.job = ?`), append(args, w.Job)
+		where, args = append(where, `job = ?`), append(args, w.Job)
 	}
 	if w.Before != 0 {
-		where, args = append(where, `r.id < ?`), append(args, w.Before)
+		where, args = append(where, `id < ?`), append(args, w.Before)
 	}
 	if len(w.States) > 0 {
 		in, more := oneOf(w.States)
-		where, args = append(where, `r.state IN `+in), append(args, more...)
+		where, args = append(where, `state IN `+in), append(args, more...)
 	}
-	return list(ctx, s.db, readLine, `SELECT `+lineColumns+fromRuns+`WHERE `+strings.Join(where, ` AND `)+` ORDER BY r.id DESC LIMIT ?`, append(args, w.Most)...)
+	return s.lines(ctx, strings.Join(where, ` AND `)+` ORDER BY id DESC`, w.Most, `r.id DESC`, args...)
 }
+
+// lines reads the lines of the first runs of a query. The runs are chosen by an
+// index first, and only those are then read: rows have their tickets in them.
+func (s *Store) lines(ctx context.Context, chosen string, most int, order string, args ...any) ([]RunLine, error) {
+	return list(ctx, s.db, readLine, `SELECT `+lineColumns+` FROM (SELECT id FROM runs WHERE `+chosen+` LIMIT ?) c STRAIGHT_JOIN runs r ON r.id = c.id STRAIGHT_JOIN jobs j ON j.id = r.job ORDER BY `+order, append(args, most)...)
+}
+
+// mostQueued bounds the queue that is listed.
+const mostQueued = 1000
 
 // Queue lists the runs that somebody works on, then those that wait in their order.
 func (s *Store) Queue(ctx context.Context) ([]RunLine, error) {
-	in, args := oneOf([]job.State{job.Running, job.Stopping, job.Delivering, job.Queued})
-	return list(ctx, s.db, readLine, `SELECT `+lineColumns+fromRuns+`WHERE r.state IN `+in+` ORDER BY r.state = 'queued', r.background, r.place, r.id LIMIT 1000`, args...)
+	in, args := oneOf([]job.State{job.Running, job.Stopping, job.Delivering})
+	going, err := s.lines(ctx, `state IN `+in, mostQueued, `r.id`, args...)
+	if err != nil {
+		return nil, err
+	}
+	waiting, err := s.lines(ctx, `state = ? ORDER BY background, place, id`, mostQueued, `r.background, r.place, r.id`, job.Queued)
+	return append(going, waiting...), err
 }
 
 // CountRuns counts runs by state.

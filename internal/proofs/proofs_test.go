@@ -1,0 +1,152 @@
+package proofs
+
+import (
+	"context"
+	"errors"
+	"image"
+	"sync"
+	"testing"
+	"time"
+
+	"amberproof/core/colour"
+	"amberproof/core/film"
+	"amberproof/core/imageio"
+	"amberproof/core/passes"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+)
+
+var look = imageio.Look{Transform: colour.Plain}
+
+// beside is a service with the frame of run 1 being rendered: 64 x 48 pixels of
+// which some have samples.
+func beside(t *testing.T) (*Service, *Proof) {
+	t.Helper()
+	s := New(nil, nil, identity.OnePerson{}, nil, 1<<20)
+	f := film.New(image.Rect(0, 0, 64, 48), film.Layout{Cover: true})
+	for i := range f.Tiles {
+		for k := range f.Tiles[i].Heads {
+			px := f.Tiles[i].Pixel(k)
+			px[film.Weight], px[film.Beauty], px[film.Alpha] = 1, 0.5, 1
+		}
+	}
+	p := &Proof{Run: 1, Film: f, Passes: passes.List(passes.Wanted{}, nil, nil, nil)}
+	s.Live(p)
+	return s, p
+}
+
+// Who asks for the same picture at the same time gets the same bytes, made once.
+func TestOnePictureForAllWhoAsk(t *testing.T) {
+	s, p := beside(t)
+	s.turn <- struct{}{} // nothing is made yet
+	var wg sync.WaitGroup
+	var mu sync.Mutex
+	same := map[*byte]int{}
+	for range 150 {
+		wg.Go(func() {
+			b, err := s.PNG(t.Context(), p, "beauty", look, 0)
+			if err != nil {
+				t.Error(err)
+				return
+			}
+			mu.Lock()
+			same[&b[0]]++
+			mu.Unlock()
+		})
+	}
+	for s.waiting.Load() == 0 {
+		time.Sleep(time.Millisecond)
+	}
+	if n := s.waiting.Load(); n != 1 {
+		t.Errorf("%d pictures wait to be made", n)
+	}
+	<-s.turn
+	wg.Wait()
+	if len(same) != 1 {
+		t.Errorf("it was made %d times", len(same))
+	}
+	p.Changed()
+	b, err := s.PNG(t.Context(), p, "beauty", look, 0)
+	if err != nil || same[&b[0]] != 0 {
+		t.Errorf("a newer picture is the old one; %v", err)
+	}
+}
+
+// A picture that nobody waits for any more is not made, and too many different
+// ones are refused rather than piled up.
+func TestAbandonedPicturesAreDropped(t *testing.T) {
+	s, p := beside(t)
+	s.turn <- struct{}{}
+	ctx, cancel := context.WithCancel(t.Context())
+	var wg sync.WaitGroup
+	var mu sync.Mutex
+	busy := 0
+	for k := range mostWaiting + 20 {
+		wg.Go(func() {
+			_, err := s.PNG(ctx, p, "beauty", look, 1+k%48+1000*(k/48)%2+k/96) // sides that differ
+			if errors.Is(err, fault.ErrBusy) {
+				mu.Lock()
+				busy++
+				mu.Unlock()
+			} else if !errors.Is(err, context.Canceled) {
+				t.Errorf("got %v", err)
+			}
+		})
+	}
+	for end := time.Now().Add(5 * time.Second); s.waiting.Load() == 0 && time.Now().Before(end); {
+		time.Sleep(time.Millisecond)
+	}
+	time.Sleep(50 * time.Millisecond)
+	cancel()
+	wg.Wait()
+	for end := time.Now().Add(5 * time.Second); s.waiting.Load() > 0; time.Sleep(time.Millisecond) {
+		if time.Now().After(end) {
+			t.Fatalf("%d still wait", s.waiting.Load())
+		}
+	}
+}
+
+// While a run goes on, making pictures rests as long as keeps it to its share.
+func TestPicturesRestWhileARunGoesOn(t *testing.T) {
+	s, p := beside(t)
+	if !s.busy() {
+		t.Fatal("no run goes on")
+	}
+	if _, err := s.PNG(t.Context(), p, "beauty", look, 0); err != nil {
+		t.Fatal(err)
+	}
+	if Share > 0.5 {
+		t.Errorf("a share of %v", Share)
+	}
+	// The turn comes back by itself, and at once when nothing is rendered.
+	s.turn <- struct{}{}
+	<-s.turn
+	s.Ended(1, 0)
+	if s.busy() {
+		t.Error("the run has ended")
+	}
+}
+
+// A small picture is the mean of a few pixels of each block; reading it does not
+// hold the film for longer than a row of a tile takes.
+func TestSmallPicturesAreMeansOfBlocks(t *testing.T) {
+	_, p := beside(t)
+	pass, err := p.pass("beauty")
+	if err != nil {
+		t.Fatal(err)
+	}
+	pic, err := pass.Seen(t.Context(), p.Film, passes.Stride(p.Film, 16))
+	if err != nil || pic.W != 16 || pic.H != 12 {
+		t.Fatalf("%v, %v", pic, err)
+	}
+	for i, v := range pic.R {
+		if v != 0.5 || pic.A[i] != 1 {
+			t.Fatalf("pixel %d: %v %v", i, v, pic.A[i])
+		}
+	}
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	if _, err := pass.Seen(ctx, p.Film, 1); !errors.Is(err, context.Canceled) {
+		t.Errorf("cancelled: %v", err)
+	}
+}

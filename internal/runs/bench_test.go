@@ -1,0 +1,125 @@
+package runs_test
+
+import (
+	"context"
+	"sync"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"amberproof/core/colour"
+	"amberproof/core/imageio"
+	"amberproof/internal/job"
+	"amberproof/internal/jobs"
+	"amberproof/internal/runs"
+	"amberproof/internal/testkit"
+)
+
+// What lists cost beside ten thousand runs: a page of runs, the queue, the jobs,
+// and a job's outlook.
+//
+//	go test ./internal/runs -run xxx -bench Lists
+func BenchmarkListsBesideTenThousandRuns(b *testing.B) {
+	st := testkit.Store(b)
+	a, j := testkit.AppAt(b, st, b.TempDir())
+	const n = 10000
+	for i := range n {
+		id, err := st.AddRun(ctx, j.ID, job.Resolved{Ticket: j.Ticket}, false)
+		if err != nil {
+			b.Fatal(err)
+		}
+		if i < n-100 {
+			if err := st.Move(ctx, id, job.Done, "", job.Queued); err != nil {
+				b.Fatal(err)
+			}
+		}
+	}
+	for name, f := range map[string]func() error{
+		"runs": func() error { return second(a.Runs.List(ctx, me, runs.Wanted{})) },
+		"ended": func() error {
+			return second(a.Runs.List(ctx, me, runs.Wanted{States: []job.State{job.Done, job.Failed}}))
+		},
+		"queue":   func() error { return second(a.Runs.Queue(ctx, me)) },
+		"jobs":    func() error { return second(a.Jobs.List(ctx, me, jobs.Wanted{})) },
+		"outlook": func() error { return second(a.Jobs.Outlook(ctx, me, j.ID)) },
+	} {
+		b.Run(name, func(b *testing.B) {
+			for b.Loop() {
+				if err := f(); err != nil {
+					b.Fatal(err)
+				}
+			}
+		})
+	}
+}
+
+// How much of its speed a run keeps while a hundred and fifty look at it: samples
+// a second with them over samples a second without, turn about within one run.
+//
+//	go test ./internal/runs -run xxx -bench Readers
+func BenchmarkReadersBesideARun(b *testing.B) {
+	a, j := testkit.App(b)
+	j, err := a.Jobs.SaveTicket(ctx, me, j.ID, j.Version, func() job.Ticket {
+		t := j.Ticket
+		t.View.Width, t.View.Height, t.Quality.Most = 1600, 1200, 60000
+		return t
+	}())
+	if err != nil {
+		b.Fatal(err)
+	}
+	work, stop := context.WithCancel(ctx)
+	done := make(chan error, 1)
+	go func() { done <- a.Runs.Work(work) }()
+	r, err := a.Runs.Start(ctx, me, j.ID, j.Version)
+	if err != nil {
+		b.Fatal(err)
+	}
+	samples := func() float64 { e, _ := a.Runs.Hub().Last(r.ID); return e.Samples }
+	for samples() < 0.5 {
+		time.Sleep(20 * time.Millisecond)
+	}
+	var reading atomic.Bool
+	var readers sync.WaitGroup
+	read, enough := context.WithCancel(ctx)
+	var pictures atomic.Int64
+	for k := range 150 {
+		readers.Go(func() {
+			for read.Err() == nil {
+				if !reading.Load() {
+					time.Sleep(5 * time.Millisecond)
+					continue
+				}
+				p, err := a.Proofs.Open(read, me, r.ID, 0)
+				if err != nil {
+					continue
+				}
+				key := p.Passes[k%len(p.Passes)].Key
+				if _, err := a.Proofs.PNG(read, p, key, imageio.Look{Transform: colour.Filmic}, 0); err == nil {
+					pictures.Add(1)
+				}
+			}
+		})
+	}
+	const turn = 4 * time.Second
+	var with, without float64
+	for b.Loop() {
+		for _, on := range []bool{false, true} {
+			reading.Store(on)
+			before := samples()
+			time.Sleep(turn)
+			if on {
+				with += samples() - before
+			} else {
+				without += samples() - before
+			}
+		}
+	}
+	b.ReportMetric(with/without, "speed-kept")
+	b.ReportMetric(float64(pictures.Load()), "pictures")
+	enough()
+	readers.Wait()
+	stop()
+	if err := <-done; err != nil {
+		b.Fatal(err)
+	}
+}
