@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"image"
 	"math"
+	"runtime"
+	"strings"
 	"testing"
 
 	"amberproof/core/colour"
@@ -117,5 +119,30 @@ func TestSurroundFromEXR(t *testing.T) {
 	}
 	if _, err := ReadSurround([]byte("GIF89a"), DefaultLimits); err == nil {
 		t.Error("a GIF was taken")
+	}
+}
+
+// A few pixels in a display window of a hundred million are refused before
+// anything is laid out for them; at a size that such a file may have they are read.
+func TestSurroundOfAVastDisplayWindow(t *testing.T) {
+	few := func(side int) []byte {
+		return encode(t, &EXR{Display: image.Rect(0, 0, 2*side, side), Window: image.Rect(0, 0, 1, 1), Channels: []Channel{{Name: "Y", Type: Half, Data: []float32{1}}}})
+	}
+	var before, after runtime.MemStats
+	b := few(8192)
+	runtime.ReadMemStats(&before)
+	_, err := ReadSurround(b, DefaultLimits)
+	runtime.ReadMemStats(&after)
+	if err == nil || !strings.Contains(err.Error(), "memory") {
+		t.Errorf("a vast display window: %v", err)
+	}
+	if used := after.TotalAlloc - before.TotalAlloc; used > 1<<20 {
+		t.Errorf("refusing it took %d bytes", used)
+	}
+	if p, err := ReadSurround(few(1024), DefaultLimits); err != nil || p.W != 2048 || p.Pix[0] != 1 {
+		t.Errorf("a modest one: %v", err)
+	}
+	if _, err := ReadSurround(few(1<<20), DefaultLimits); err == nil {
+		t.Error("more pixels than the limit were taken")
 	}
 }

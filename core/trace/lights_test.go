@@ -229,3 +229,40 @@ func TestSky(t *testing.T) {
 		}
 	}
 }
+
+// A light's reach dims it once, by 1 - (d/r)^4, however its light is found: by
+// drawing the light from a matte or by a glossy ray that meets it.
+func TestReachDimsOnce(t *testing.T) {
+	const h, reach = 2.0, 3.0
+	want := 1 - math.Pow(h/reach, 4)
+	satin := scene.NewFinish("satin")
+	satin.Roughness = 0.25
+	for name, light := range map[string]func(b *bench){
+		"point": func(b *bench) {
+			b.light(scene.Light{Name: "l", Colour: geom.Splat(1), Intensity: 9}, geom.Translate(geom.V(0, h, 0)))
+		},
+		"sphere": func(b *bench) {
+			b.light(scene.Light{Name: "l", Colour: geom.Splat(1), Intensity: 9, Radius: 0.02}, geom.Translate(geom.V(0, h, 0)))
+		},
+		"rectangle": func(b *bench) {
+			b.part("panel", quad(geom.V(-0.02, h, -0.02), geom.V(0.04, 0, 0), geom.V(0, 0, 0.04)), b.finish(glow(900)))
+		},
+	} {
+		for surface, f := range map[string]scene.Finish{"matte": matte(1), "satin": satin} {
+			t.Run(name+" on "+surface, func(t *testing.T) {
+				var got [2]float64
+				for i, r := range []float32{0, reach} {
+					b := newBench(4, 4)
+					st := AsInScene()
+					st.Camera, st.Reach = false, r
+					b.opt.Lamps = []LightSetting{st}
+					light(b)
+					b.part("floor", floor(50), b.finish(f))
+					b.camera(geom.V(0, 1, 0), geom.V(0, 0, 0.001), 0.002)
+					got[i], _ = meanOf(b.render(t, 256), film.Beauty)
+				}
+				expect(t, "dimmed over undimmed", got[1]/got[0], want, 0.01)
+			})
+		}
+	}
+}
