@@ -72,6 +72,9 @@ func TestSharedAccessorsAreReadOnce(t *testing.T) {
 }
 
 func TestAPictureCannotGrow(t *testing.T) {
+	if testing.Short() {
+		t.Skip("measures memory, of which the race detector takes its share")
+	}
 	var b bytes.Buffer
 	img := image.NewPaletted(image.Rect(0, 0, 16000, 16000), color.Palette{color.Black})
 	if err := png.Encode(&b, img); err != nil {
@@ -91,6 +94,9 @@ func TestAPictureCannotGrow(t *testing.T) {
 // An archive is refused by what its directory says, before it is unpacked, and
 // by how much it would grow.
 func TestAnArchiveCannotGrow(t *testing.T) {
+	if testing.Short() {
+		t.Skip("measures memory, of which the race detector takes its share")
+	}
 	var z bytes.Buffer
 	w := zip.NewWriter(&z)
 	f, err := w.Create("a.obj")

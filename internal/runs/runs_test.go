@@ -142,10 +142,15 @@ func change(t *testing.T, a *app.App, j jobs.Job, f func(*job.Ticket)) jobs.Job 
 // slowMost is how many samples a slow run has.
 const slowMost = 40
 
-// slow makes a job's ticket take long enough to be stopped in the middle.
+// slow makes a job's ticket take long enough to be stopped in the middle, which
+// the race detector, as everything takes longer with it, does at a quarter the size.
 func slow(t *testing.T, a *app.App, j jobs.Job) jobs.Job {
 	t.Helper()
-	return change(t, a, j, func(k *job.Ticket) { k.View.Width, k.View.Height, k.Quality.Most = 200, 150, slowMost })
+	w, h := 200, 150
+	if testing.Short() {
+		w, h = w/2, h/2
+	}
+	return change(t, a, j, func(k *job.Ticket) { k.View.Width, k.View.Height, k.Quality.Most = w, h, slowMost })
 }
 
 // covered waits until every pixel of a run has a sample.
