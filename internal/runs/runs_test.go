@@ -127,6 +127,20 @@ func ask(t *testing.T, a *app.App, id int64, want job.Intent) runs.Run {
 	return r
 }
 
+// halted starts a run and asks something of it once every pixel has a sample, which
+// brings it to a state before it is done.
+func halted(t *testing.T, a *app.App, j jobs.Job, want job.Intent, then job.State) runs.Run {
+	t.Helper()
+	work(t, a)
+	r := start(t, a, j)
+	covered(t, a, r.ID)
+	ask(t, a, r.ID, want)
+	if r = until(t, a, r.ID, then, job.Done); r.State == job.Done {
+		t.Fatal("the run was too quick to be stopped")
+	}
+	return r
+}
+
 // change saves a change of a job's ticket.
 func change(t *testing.T, a *app.App, j jobs.Job, f func(*job.Ticket)) jobs.Job {
 	t.Helper()
@@ -311,13 +325,7 @@ func itoa(n int64) string { return strconv.FormatInt(n, 10) }
 func TestStopAndKeepDeliversWhatIsThere(t *testing.T) {
 	a, j := testkit.App(t)
 	j = slow(t, a, j)
-	work(t, a)
-	r := start(t, a, j)
-	covered(t, a, r.ID)
-	ask(t, a, r.ID, job.Keep)
-	if until(t, a, r.ID, job.Kept, job.Done).State == job.Done {
-		t.Fatal("the run was too quick to be stopped")
-	}
+	r := halted(t, a, j, job.Keep, job.Kept)
 	_, few := manifest(t, a, r.ID)
 	if few.Complete || len(few.Files) == 0 || few.Samples >= slowMost {
 		t.Errorf("manifest %+v", few)
@@ -337,13 +345,7 @@ func TestKeepingAStoppedRunManyTimesAtOnce(t *testing.T) {
 	a, j := testkit.App(t)
 	j = slow(t, a, j)
 	j = change(t, a, j, func(k *job.Ticket) { k.Output.Layers, k.Output.PNG = "each", "8" })
-	work(t, a)
-	r := start(t, a, j)
-	covered(t, a, r.ID)
-	ask(t, a, r.ID, job.Stop)
-	if until(t, a, r.ID, job.Stopped, job.Done).State == job.Done {
-		t.Fatal("the run was too quick to be stopped")
-	}
+	r := halted(t, a, j, job.Stop, job.Stopped)
 	var wg sync.WaitGroup
 	for range 8 {
 		wg.Go(func() {
@@ -381,13 +383,7 @@ func TestKeepingAStoppedRunManyTimesAtOnce(t *testing.T) {
 func TestKeepWhileAResumedRunPrepares(t *testing.T) {
 	a, j := testkit.App(t)
 	j = slow(t, a, j)
-	work(t, a)
-	r := start(t, a, j)
-	covered(t, a, r.ID)
-	ask(t, a, r.ID, job.Stop)
-	if until(t, a, r.ID, job.Stopped, job.Done).State == job.Done {
-		t.Fatal("the run was too quick to be stopped")
-	}
+	r := halted(t, a, j, job.Stop, job.Stopped)
 	ask(t, a, r.ID, job.Resume)
 	for { // as soon as it is taken, before it renders
 		if _, err := a.Runs.Ask(ctx, me, r.ID, job.Keep); err == nil {
