@@ -127,8 +127,9 @@ function JobRow({ job: j }: { job: JobLine }) {
             {live && isGoing(live.state) && ` ${percent(live.share)}`}
           </span>
           <span className="faint">
-            {j.last && j.last.samples > 0 && (j.last.noise == null ? "" : `${noise(j.last.noise)} · `)}
-            {j.last && nextOf(j)}
+            {[j.last && j.last.samples > 0 && j.last.noise != null && noise(j.last.noise), j.last && nextOf(j)]
+              .filter(Boolean)
+              .join(" · ")}
           </span>
         </span>
       </Link>
