@@ -47,7 +47,7 @@ func TestTwoWindowsOnOneTicket(t *testing.T) {
 	theirs.press(theirs.see("button", "Save mine over it"))
 	theirs.saved()
 	theirs.see("[data-testid=run]", "140 × 72")
-	theirs.press(theirs.find("[data-testid=run]"))
+	theirs.run()
 	theirs.state("done")
 	var run struct{ Run struct{ Width int } }
 	s.get("/api/runs/1", &run)
@@ -72,7 +72,7 @@ func TestOrderingTheQueue(t *testing.T) {
 	p := benchJob(t, s, "60000")
 	for n := 1; n <= 3; n++ {
 		p.see("[data-testid=saved]", "^saved$")
-		p.press(p.find("[data-testid=run]"))
+		p.run()
 		p.see(".kept", fmt.Sprintf("^%d ·", n))
 	}
 	p.press(p.see("a", "Queue"))
@@ -154,7 +154,7 @@ func TestKeepingInTheLibrary(t *testing.T) {
 func TestDeliveringAnewFromTheTicket(t *testing.T) {
 	s := serve(t, t.TempDir(), "--no-demo")
 	p := benchJob(t, s, "8")
-	p.press(p.find("[data-testid=run]"))
+	p.run()
 	p.state("done")
 	p.press(p.see(".sec-head", "Output"))
 	p.fill("File name", "second/{view}_{pass}")
@@ -181,7 +181,7 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	s := serve(t, t.TempDir(), "--no-demo")
 	script := axe(t)
 	first := benchJob(t, s, "8")
-	first.press(first.find("[data-testid=run]"))
+	first.run()
 	first.state("done")
 	check := func(what string, p *page) {
 		t.Helper()

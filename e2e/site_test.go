@@ -205,6 +205,13 @@ func (p *page) press(e *rod.Element) {
 	}
 }
 
+// run queues a run of the ticket on the page, once its button can be pressed: while
+// a ticket is saved or another run is started it takes no press.
+func (p *page) run() {
+	p.t.Helper()
+	p.press(p.find("[data-testid=run]:not(:disabled):not(.ant-btn-loading)"))
+}
+
 // fill types a number or text into a labelled field.
 func (p *page) fill(label, value string) {
 	p.t.Helper()

@@ -53,7 +53,7 @@ func TestAMomentOfAnAnimationOverCaughtShadows(t *testing.T) {
 	p.press(p.find("button[aria-label='Caught shadow']"))
 	p.press(p.find("button[aria-label='Motion vectors']"))
 	p.saved()
-	p.press(p.find("[data-testid=run]"))
+	p.run()
 	p.state("done")
 	p.press(p.see("a", "Open the proof"))
 	p.press(p.see("[role=tab]", "Caught shadow"))

@@ -28,8 +28,14 @@ export function RunLine({ run, slug, link = true }: { run: Run; slug?: string; l
   const remove = useChange(removeRun, staleRuns);
   const live = e && isGoing(e.state) ? e : null;
   const state = live?.state ?? run.state;
+  // Only the button that was pressed waits: who has resumed a run may stop it at once.
   const want = (intent: Intent, words: string, type?: "primary") => (
-    <Button size="small" type={type} loading={ask.isPending} onClick={() => ask.mutate({ id: run.id, intent }, fail)}>
+    <Button
+      size="small"
+      type={type}
+      loading={ask.isPending && ask.variables.intent === intent}
+      onClick={() => ask.mutate({ id: run.id, intent }, fail)}
+    >
       {words}
     </Button>
   );
