@@ -96,7 +96,7 @@ func (t *Tracer) catchAlong(k *walk, wi geom.Vec3, dist, light float32, noShadow
 	t.caught.unlit += light
 	reach := geom.Splat(1)
 	if !noShadows {
-		reach = t.through(t.pt.shadowRay(t.pt.lifted, wi, dist), k.in, true)
+		reach = t.through(t.pt.shadowRay(t.pt.lifted, wi, dist), k.in, true, true)
 	}
 	t.caught.lit += light * colour.Luminance(reach)
 }

@@ -73,7 +73,7 @@ func TestStraightShadowsThroughSolidsInSolids(t *testing.T) {
 	slab(b, "liquid", 1, 1.6, b.finish(liquid(0)))
 	facing(b)
 	tr := b.world(t).NewTracer()
-	got := tr.through(geom.Ray{O: geom.V(0, 0.5, 0), D: geom.V(0, 1, 0), TMax: 4}, media{}, false)
+	got := tr.through(geom.Ray{O: geom.V(0, 0.5, 0), D: geom.V(0, 1, 0), TMax: 4}, media{}, true, false)
 	want := (1 - optics.FresnelDielectric(1, 1.33)) * (1 - optics.FresnelDielectric(1, 1.5/1.33)) * (1 - optics.FresnelDielectric(1, 1.5))
 	for k, v := range []float32{want * 0.5, want, want} {
 		if geom.Abs(got.At(k)-v) > 1e-4 {

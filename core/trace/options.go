@@ -71,8 +71,8 @@ type Options struct {
 	DiffuseBounces, GlossyBounces, ClearBounces int
 	Clamp                                       float32 // radiance limit of indirect light; 0 is none
 	// StraightShadows lets shadow rays through smooth clear parts along a
-	// straight line, tinted and dimmed, instead of leaving that light to paths
-	// that find it by chance.
+	// straight line, tinted and dimmed, where these hardly turn light aside,
+	// instead of leaving that light to paths that find it by chance.
 	StraightShadows bool
 
 	Layout         film.Layout // Elements is filled in by Prepare

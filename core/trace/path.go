@@ -45,14 +45,21 @@ func invisible(l *lights.Light, seen bool) bool {
 	return l.NoMirror
 }
 
-// met records a light that a ray has met: not where only light sampling counts.
-func (t *Tracer) met(i int, c geom.Vec3, from *arrival, pl float32, indirect bool) {
+// met records light c of light i, that a path met at a distance along its ray; pl
+// is the density with which its own sampling would have found it. Nothing is
+// recorded where only light sampling counts.
+func (t *Tracer) met(k *walk, i int, c geom.Vec3, pl, dist float32) {
 	l := &t.w.set.Lights[i]
-	if from.sampled() {
-		if l.Alone() {
+	indirect := k.scatters > 1
+	if k.from.sampled() {
+		switch {
+		case l.Alone():
 			return
+		case t.straightTo(k, dist):
+			c = c.Scale(t.weight(&k.from, i, pl))
+		default:
+			indirect = true
 		}
-		c = c.Scale(t.weight(from, i, pl))
 	}
 	t.record(l.Element, c, indirect)
 }
@@ -63,6 +70,7 @@ type walk struct {
 	throughput geom.Vec3
 	share      float32 // of the camera sample's alpha
 	from       arrival
+	windows    windows
 	in         media
 	wide       cone
 	vertex     uint32
@@ -73,6 +81,9 @@ type walk struct {
 	scatters   int  // its turns; passages that shadow rays make too are not counted
 	splits     int
 }
+
+// unsampled is an arrival at no vertex where lights were sampled.
+var unsampled = arrival{pdf: float32(math.Inf(1))}
 
 // mostSplits is how many times the camera's ray is followed both ways at clear
 // surfaces: what glass mirrors would else be met by few samples, and sparkle.
@@ -89,7 +100,7 @@ func (t *Tracer) path(r geom.Ray) (alpha float32) {
 	}
 	t.beauty, t.caught = geom.Vec3{}, caught{}
 	t.branches = append(t.branches[:0], walk{
-		r: r, throughput: geom.Splat(1), share: 1, from: arrival{pdf: float32(math.Inf(1))}, wide: t.w.eye.cone(), colour: -1, seen: true,
+		r: r, throughput: geom.Splat(1), share: 1, from: unsampled, wide: t.w.eye.cone(), colour: -1, seen: true,
 	})
 	for len(t.branches) > 0 {
 		k := t.branches[len(t.branches)-1]
@@ -112,11 +123,11 @@ func (t *Tracer) follow(k *walk) float32 {
 		if hit {
 			reach = pt.t
 		}
-		if t.meetSpheres(&k.r, reach, k.throughput, &k.from, k.seen, k.scatters > 1) {
+		if t.meetSpheres(k, reach) {
 			return 1
 		}
 		if !hit {
-			return t.escape(&k.r, k.throughput, &k.from, k.seen, k.scatters > 1)
+			return t.escape(k)
 		}
 		if k.in.n > 0 {
 			k.throughput = k.throughput.Mul(k.in.dim(pt.t - k.r.TMin))
@@ -153,7 +164,7 @@ func (t *Tracer) follow(k *walk) float32 {
 			s.CoatNormal = frame.ToLocal(pt.coat)
 		}
 		b := optics.New(&s, frame.ToLocal(k.r.D.Neg()), pt.back && !pt.f.thin)
-		next := arrival{pdf: float32(math.Inf(1))}
+		next := unsampled
 		if !b.AllDelta() {
 			next = t.direct(&b, &frame, k.throughput, dim+dimLight, &k.in, k.scatters > 0)
 		}
@@ -194,6 +205,7 @@ func (t *Tracer) passes(k *walk, ua float32) bool {
 		return true
 	}
 	if pt.f.solid() && k.in.hidden(pt.f) {
+		k.windows.enter(k)
 		k.in = k.in.crossed(pt.f, pt.back)
 		return true
 	}
@@ -216,7 +228,7 @@ func (t *Tracer) meetGlow(k *walk, c geom.Vec3) {
 		pl = t.lightPDF(i, k.from.p, wi, pt.p, geom.Abs(wi.Dot(pt.ng)), int(pt.hit.Prim))
 		c = c.Scale(w.set.Lights[i].Fade(d2))
 	}
-	t.met(i, c, &k.from, pl, k.scatters > 1)
+	t.met(k, i, c, pl, pt.t)
 }
 
 // scatter draws where the path goes on. What the camera sees of smooth clear
@@ -259,6 +271,10 @@ func (t *Tracer) depart(k *walk, smp *optics.Sample, frame *geom.Frame, next arr
 		wi = onSide(wi, to)
 	}
 	k.throughput = k.throughput.Mul(smp.Weight)
+	window := smp.Delta && smp.Through && pt.f.clear
+	if window && pt.f.straight {
+		k.windows.enter(k)
+	}
 	from := pt.lifted
 	if smp.Through {
 		from = pt.off(pt.ng.Neg())
@@ -266,15 +282,14 @@ func (t *Tracer) depart(k *walk, smp *optics.Sample, frame *geom.Frame, next arr
 			k.in = k.in.crossed(pt.f, pt.back)
 		}
 	}
-	window := smp.Delta && smp.Through && pt.f.clear
 	switch {
 	case window && pt.f.straight:
-		// Shadow rays came through here: the vertex before stays the one to weigh against.
+		// Shadow rays may come through here: the vertex before stays the one to weigh against.
 	case smp.Delta:
-		k.from = arrival{pdf: float32(math.Inf(1))}
+		k.from, k.windows.any = unsampled, false
 	default:
 		next.pdf = smp.PDF
-		k.from = next
+		k.from, k.windows.any = next, false
 	}
 	k.seen = k.seen && window
 	if !window || !k.seen && !pt.f.straight {
@@ -386,7 +401,7 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 	r := pt.shadowRay(o, k.Wi, k.Dist)
 	if l.NoShadows {
 		t.record(l.Element, c, indirect)
-	} else if see := t.through(r, beyond, false); !see.IsZero() {
+	} else if see := t.through(r, beyond, l.Alone() || math.IsInf(float64(k.PDF), 1), false); !see.IsZero() {
 		t.record(l.Element, c.Mul(see), indirect)
 	}
 }
@@ -429,25 +444,25 @@ func (t *Tracer) glowAt(l *lights.Light, k *lights.Picked) geom.Vec3 {
 // meetSpheres adds the sphere lights that the ray meets before reach. A ray
 // that looks at them, from the camera or a mirror, ends at the first; scattered
 // rays pass, as shadow rays do.
-func (t *Tracer) meetSpheres(r *geom.Ray, reach float32, throughput geom.Vec3, from *arrival, seen, indirect bool) (ends bool) {
-	q := *r
+func (t *Tracer) meetSpheres(k *walk, reach float32) (ends bool) {
+	q := k.r
 	q.TMax = reach
 	first, firstRad := -1, geom.Vec3{}
 	for _, i := range t.w.spheres {
-		if invisible(&t.w.set.Lights[i], seen) {
+		if invisible(&t.w.set.Lights[i], k.seen) {
 			continue
 		}
 		at, rad, ok := t.hitSphere(i, &q)
 		switch {
 		case !ok:
-		case from.sampled():
-			t.met(i, throughput.Mul(rad), from, t.lightPDF(i, from.p, r.D, geom.Vec3{}, 1, 0), indirect)
+		case k.from.sampled():
+			t.met(k, i, k.throughput.Mul(rad), t.lightPDF(i, k.from.p, k.r.D, geom.Vec3{}, 1, 0), at)
 		default:
 			q.TMax, first, firstRad = at, i, rad
 		}
 	}
 	if first >= 0 {
-		t.met(first, throughput.Mul(firstRad), from, 0, indirect)
+		t.met(k, first, k.throughput.Mul(firstRad), 0, q.TMax)
 	}
 	return first >= 0
 }
@@ -460,25 +475,25 @@ func (w *World) shownBehind(i int) bool {
 }
 
 // escape adds what a ray that leaves the scene meets, and returns its alpha.
-func (t *Tracer) escape(r *geom.Ray, throughput geom.Vec3, from *arrival, seen, indirect bool) float32 {
+func (t *Tracer) escape(k *walk) float32 {
 	w := t.w
-	if seen && w.opt.Backing != BackEnvironment {
+	if k.seen && w.opt.Backing != BackEnvironment {
 		if w.opt.Backing == BackClear {
 			return 0
 		}
-		t.record(w.backer, throughput.Mul(w.opt.BackingTone), false)
+		t.record(w.backer, k.throughput.Mul(w.opt.BackingTone), false)
 		return 1
 	}
-	w.set.Escaped(r.D, func(i int, rad geom.Vec3) {
+	w.set.Escaped(k.r.D, func(i int, rad geom.Vec3) {
 		l := &w.set.Lights[i]
-		if seen && !w.shownBehind(i) || invisible(l, seen) {
+		if k.seen && !w.shownBehind(i) || invisible(l, k.seen) {
 			return
 		}
 		pl := float32(0)
-		if from.sampled() {
-			pl = w.set.PDF(i, from.p, r.D, geom.Vec3{}, 1, 0)
+		if k.from.sampled() {
+			pl = w.set.PDF(i, k.from.p, k.r.D, geom.Vec3{}, 1, 0)
 		}
-		t.met(i, throughput.Mul(rad), from, pl, indirect)
+		t.met(k, i, k.throughput.Mul(rad), pl, k.r.TMax)
 	})
 	return 1
 }

@@ -1,11 +1,8 @@
 package trace
 
 import (
-	"math"
-
 	"amberproof/core/accel"
 	"amberproof/core/geom"
-	"amberproof/core/optics"
 	"amberproof/core/sampling"
 )
 
@@ -70,87 +67,6 @@ func (t *Tracer) meet(r *geom.Ray, pt *point, wide cone) bool {
 	}
 	t.fill(pt, h, &pr, r, wide)
 	return true
-}
-
-// through is the share of light that comes straight from r.O to distance
-// r.TMax: zero behind solid surfaces, tinted by clear ones, thinned by alpha.
-// in are the solids that r.O lies in. What catches shadows is in the way unless
-// they are its own.
-func (t *Tracer) through(r geom.Ray, in media, caught bool) geom.Vec3 {
-	w := t.w
-	if w.solid.blocked(t.stack, &r) {
-		return geom.Vec3{}
-	}
-	keep := geom.Splat(1)
-	if w.passable.empty() {
-		return keep
-	}
-	wo := r.D.Neg()
-	var bent geom.Vec3 // the way light would go in the one body that the ray is in
-	for n := 0; n < 64; n++ {
-		h, pr, ok := w.passable.closest(t.stack, &r)
-		if !ok {
-			if in.n > 0 && !math.IsInf(float64(r.TMax), 1) {
-				keep = keep.Mul(in.dim(r.TMax - r.TMin))
-			}
-			return keep
-		}
-		pt := &t.tmp
-		t.fill(pt, h, &pr, &r, cone{})
-		keep = keep.Mul(in.dim(h.T - r.TMin))
-		var pass geom.Vec3
-		if f := pt.f; f.straight {
-			if f.thin || !in.hidden(f) {
-				s := w.surface(pt, in.around(f, pt.back))
-				frame := geom.NewFrame(pt.ns)
-				b := optics.New(&s, frame.ToLocal(wo), pt.back && !f.thin)
-				// The normal is on the side of the ray's origin: of a body's inside, within.
-				switch cos := -bent.Dot(pt.ns); {
-				case f.thin || in.n > 1 || in.n == 1 && !pt.back || !t.flat(pt):
-					// Of a curved body light finds another way out than the straight line does.
-					pass, bent = b.Straight(), geom.Vec3{}
-				case pt.back && cos > 0:
-					pass = b.StraightOut(cos)
-				case pt.back && !bent.IsZero():
-					pass = geom.Vec3{} // it would come to this side from without
-				default:
-					pass = b.Straight()
-					if !pt.back {
-						bent, _ = optics.Refract(wo, pt.ns, s.IOR)
-					}
-				}
-			} else {
-				pass = geom.Splat(1)
-			}
-			if !f.thin {
-				in = in.crossed(f, pt.back)
-			}
-		} else if pt.light >= 0 && w.set.Lights[pt.light].NoMirror || caught && w.parts[pt.part].catches {
-			pass = geom.Splat(1)
-		}
-		if pt.f.alpha {
-			a := w.alphaAt(pt)
-			pass = geom.Splat(1 - a).Add(pass.Scale(a))
-		}
-		if keep = keep.Mul(pass); keep.Max() < 1e-6 {
-			return geom.Vec3{}
-		}
-		r.TMin = nextAfter(h.T, pt.p)
-	}
-	return geom.Vec3{} // more layers than light could matter through
-}
-
-// flat tells whether the face met is one of a body with flat sides, rather than a
-// piece of a curved one.
-func (t *Tracer) flat(pt *point) bool {
-	m := t.w.parts[pt.part].mesh
-	if len(m.Normals) == 0 {
-		return true
-	}
-	i := m.Indices[pt.hit.Prim*3 : pt.hit.Prim*3+3]
-	const same = 0.9998 // a degree
-	a, b, c := m.Normals[i[0]], m.Normals[i[1]], m.Normals[i[2]]
-	return a.Dot(b) > same && a.Dot(c) > same && b.Dot(c) > same
 }
 
 // nextAfter is a distance just beyond t for a surface at p: past its rounding

@@ -153,7 +153,7 @@ type QualitySection struct {
 	Filter       string  `json:"filter" label:"Pixel filter" choices:"box,tent,gaussian,mitchell,blackman-harris" def:"blackman-harris" help:"How samples are weighted into pixels."`
 	FilterWidth  float64 `json:"filterWidth" label:"Filter width" unit:"px" min:"0.5" max:"8" step:"0.1" def:"3" help:"Full width of the pixel filter."`
 	Seed         int     `json:"seed" label:"Seed" min:"0" max:"2147483647" def:"1" help:"Another seed gives another pattern of noise."`
-	ClearShadows string  `json:"clearShadows" label:"Shadows through clear parts" choices:"straight,bent" def:"straight" help:"Straight: tinted light passes clear parts in a line, clean and quick. Bent: it refracts truly, and is noisier."`
+	ClearShadows string  `json:"clearShadows" label:"Shadows through clear parts" choices:"straight,bent" def:"straight" help:"Straight: light passes panes and shells in a line, clean and quick; what solids turn aside is still bent. Bent: all of it is found bent, and is noisier."`
 }
 
 // PassSection says which pictures to make besides the beauty.
