@@ -4,6 +4,7 @@ package clay
 
 import (
 	"amberproof/core/geom"
+	"amberproof/core/optics"
 	"amberproof/core/scene"
 )
 
@@ -99,34 +100,53 @@ func Finish(name string, tone, roughness float32) scene.Finish {
 	return f
 }
 
-// Dress returns the finishes of a picture and which each part wears: its own,
-// or by the plan's decisions. left is the mark for parts left out.
-func Dress(s *scene.Scene, p *Plan, decisions []Decision, left int) (finishes []scene.Finish, wears []int) {
-	finishes = append(finishes, s.Finishes...)
-	missing := len(finishes)
-	finishes = append(finishes, scene.Missing())
-	first := len(finishes)
-	if p != nil {
-		finishes = append(finishes, Finish("clay", p.Tone, p.Roughness), Finish("second clay", p.SecondTone, p.Roughness))
+// bare is a clay's override: its tone is that of the clay wherever it lies, and
+// not tinted by colours that the mesh under it has at its vertices.
+func bare(tone float32) optics.Override {
+	return func(_ optics.Spot, s optics.Surface) optics.Surface {
+		s.Base = geom.Splat(tone)
+		return s
 	}
-	wears = make([]int, len(s.Parts))
+}
+
+// Outfit is what the parts of a picture wear.
+type Outfit struct {
+	Finishes  []scene.Finish
+	Overrides []optics.Override // per finish; nil, or missing at the end, for none
+	Wears     []int             // per part: its finish, or the mark for parts left out
+}
+
+// Dress has each part of a picture wear its own finish, or what the plan's
+// decisions say. left is the mark for parts left out.
+func Dress(s *scene.Scene, p *Plan, decisions []Decision, left int) Outfit {
+	var o Outfit
+	o.Finishes = append(o.Finishes, s.Finishes...)
+	missing := len(o.Finishes)
+	o.Finishes = append(o.Finishes, scene.Missing())
+	first := len(o.Finishes)
+	if p != nil {
+		o.Finishes = append(o.Finishes, Finish("clay", p.Tone, p.Roughness), Finish("second clay", p.SecondTone, p.Roughness))
+		o.Overrides = make([]optics.Override, len(o.Finishes))
+		o.Overrides[first], o.Overrides[first+1] = bare(p.Tone), bare(p.SecondTone)
+	}
+	o.Wears = make([]int, len(s.Parts))
 	for i, part := range s.Parts {
 		own := part.Finish
 		if own < 0 {
 			own = missing
 		}
-		wears[i] = own
+		o.Wears[i] = own
 		if p == nil {
 			continue
 		}
 		switch decisions[i].Do {
 		case Wear:
-			wears[i] = first
+			o.Wears[i] = first
 		case Second:
-			wears[i] = first + 1
+			o.Wears[i] = first + 1
 		case Omit:
-			wears[i] = left
+			o.Wears[i] = left
 		}
 	}
-	return finishes, wears
+	return o
 }

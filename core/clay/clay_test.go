@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"amberproof/core/geom"
+	"amberproof/core/optics"
 	"amberproof/core/scene"
 )
 
@@ -48,7 +49,8 @@ func TestFirstMatchingRuleDecidesAndIsKnown(t *testing.T) {
 func TestDressLeavesTheSceneAlone(t *testing.T) {
 	s := shop()
 	p := &Plan{Tone: 0.6, SecondTone: 0.3, Roughness: 1, Rules: []Rule{{By: ByKind, Match: "clear", Do: Keep}, {By: ByName, Match: "cap", Do: Second}, {By: ByName, Match: "bare", Do: Omit}}}
-	f, wears := Dress(s, p, Resolve(s, p, func(int) bool { return false }), -1)
+	worn := Dress(s, p, Resolve(s, p, func(int) bool { return false }), -1)
+	f, wears := worn.Finishes, worn.Wears
 	if len(s.Finishes) != 3 || s.Parts[4].Finish != 2 {
 		t.Fatal("the scene was changed")
 	}
@@ -58,8 +60,16 @@ func TestDressLeavesTheSceneAlone(t *testing.T) {
 	if c := f[wears[1]]; c.Base != geom.Splat(0.6) || c.Glowing() {
 		t.Errorf("clay %+v", c)
 	}
-	own, w := Dress(s, nil, nil, -1)
-	if own[w[6]].Name != "no finish" || w[4] != 2 {
+	for i, want := range map[int]float32{wears[1]: 0.6, wears[4]: 0.3} {
+		tinted := optics.NewSurface()
+		tinted.Base = geom.V(0.5, 0.1, 0.9)
+		if got := worn.Overrides[i](optics.Spot{}, tinted); got.Base != geom.Splat(want) {
+			t.Errorf("over a mesh with colours the clay is %v, want %v", got.Base, want)
+		}
+	}
+	own := Dress(s, nil, nil, -1)
+	w := own.Wears
+	if own.Finishes[w[6]].Name != "no finish" || w[4] != 2 {
 		t.Errorf("own finishes: %v", w)
 	}
 }

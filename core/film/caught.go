@@ -6,8 +6,7 @@ import "amberproof/core/geom"
 // light that reaches it. That share is a ratio of means, so it is taken of the
 // sums of a pixel and not of single samples; the film keeps both sums.
 
-// Places of these sums from CaughtAt on. Each is kept for all samples and then
-// again for half A.
+// Places of these sums within CaughtPlane.
 const (
 	Caught      = 0 // weight of the samples on such a floor
 	Behind      = 1 // RGB of what is seen behind it
@@ -17,8 +16,16 @@ const (
 	CaughtSums  = 7
 )
 
-// CaughtAt is the place of the sums of what catches shadows.
-func (l Layout) CaughtAt() int { return l.MotionAt() + 3*b2i(l.Motion) }
+// CaughtPlane keeps what floors that catch shadows need. With it, beauty, alpha and
+// halves are those over what is behind such a floor.
+var CaughtPlane = Plane{Name: "caught", Values: CaughtSums, Halves: true, Add: func(sum []float32, s *Sample) {
+	for k, v := range s.Catch {
+		sum[k] += v * s.Weight
+	}
+}}
+
+// catches returns what a pixel's sums hold of a floor that catches shadows.
+func (l *Layout) catches(px []float32) (sums []float32, ok bool) { return px[l.catch:], l.catch > 0 }
 
 // reaches is the share of light that reaches a floor: 1 is without shadow.
 func reaches(c []float32) float32 {
@@ -36,8 +43,7 @@ func (s *Sums) Light(i int) (c geom.Vec3, alpha float32) {
 		return c, 0
 	}
 	c, alpha = rgb(px[Beauty:]), px[Alpha]
-	if s.Layout.Caught {
-		k := px[s.Layout.CaughtAt():]
+	if k, ok := s.Layout.catches(px); ok {
 		open := reaches(k)
 		c = c.MulAdd(rgb(k[Behind:]), open)
 		alpha += k[Caught]*(1-open) + k[BehindAlpha]*open
@@ -49,10 +55,10 @@ func (s *Sums) Light(i int) (c geom.Vec3, alpha float32) {
 // behind it.
 func (s *Sums) Seen(i int) geom.Vec3 {
 	px := s.Pixel(i)
-	if !s.Layout.Caught || !(px[Weight] > 0) {
+	k, ok := s.Layout.catches(px)
+	if !ok || !(px[Weight] > 0) {
 		return geom.Vec3{}
 	}
-	k := px[s.Layout.CaughtAt():]
 	return rgb(k[Behind:]).Scale(reaches(k) / px[Weight])
 }
 
@@ -60,10 +66,10 @@ func (s *Sums) Seen(i int) geom.Vec3 {
 // it, 0 beside the floor.
 func (s *Sums) Shadow(i int) float32 {
 	px := s.Pixel(i)
-	if !s.Layout.Caught || !(px[Weight] > 0) {
+	k, ok := s.Layout.catches(px)
+	if !ok || !(px[Weight] > 0) {
 		return 0
 	}
-	k := px[s.Layout.CaughtAt():]
 	return geom.Clamp01(k[Caught] / px[Weight] * (1 - reaches(k)))
 }
 
@@ -77,8 +83,7 @@ func (s *Sums) Halves(i int) (a, b geom.Vec3, ok bool) {
 	}
 	a = rgb(px[BeautyA:])
 	b = rgb(px[Beauty:]).Sub(a)
-	if s.Layout.Caught {
-		all := px[s.Layout.CaughtAt():]
+	if all, ok := s.Layout.catches(px); ok {
 		half := all[CaughtSums:]
 		var rest [CaughtSums]float32
 		for k := range rest {

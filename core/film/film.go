@@ -14,65 +14,6 @@ import (
 // TileSize is the side of a tile in pixels; tiles at the right and lower edge are smaller.
 const TileSize = 32
 
-// Layout says which sums a film keeps for each pixel. Sums are interleaved by
-// pixel: all of one pixel lie together.
-type Layout struct {
-	Elements int // lights kept apart, RGB each; 0 for none
-	AO       bool
-	Normal   bool
-	Depth    bool
-	Motion   bool
-	Caught   bool // shadows caught by a floor
-	Cover    bool // coverage by part
-}
-
-// Places of the sums every film has. Half A is made of the even samples.
-const (
-	Weight  = 0
-	WeightA = 1
-	Beauty  = 2 // RGB
-	Alpha   = 5
-	BeautyA = 6 // RGB, half A
-	basic   = 9
-)
-
-// ElementAt is the place of element i's RGB.
-func (l Layout) ElementAt(i int) int { return basic + 3*i }
-
-// AOAt is the place of the occlusion sum (1 is open).
-func (l Layout) AOAt() int { return basic + 3*l.Elements }
-
-// NormalAt is the place of the normal's XYZ, world space.
-func (l Layout) NormalAt() int { return l.AOAt() + b2i(l.AO) }
-
-// DepthAt is the place of the depth sum (metres along the view axis); the
-// weight it is divided by, the coverage seen, follows it.
-func (l Layout) DepthAt() int { return l.NormalAt() + 3*b2i(l.Normal) }
-
-// MotionAt is the place of the motion sums (pixels to the right and up while
-// the shutter is open); the weight they are divided by follows them.
-func (l Layout) MotionAt() int { return l.DepthAt() + 2*b2i(l.Depth) }
-
-// Channels is the number of sums per pixel.
-func (l Layout) Channels() int { return l.CaughtAt() + 2*CaughtSums*b2i(l.Caught) }
-
-func b2i(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
-}
-
-// BytesPerPixel is the memory a film takes for each pixel: its sums, and for
-// coverage a head and room for two entries, which is what pictures need on average.
-func (l Layout) BytesPerPixel() int {
-	n := 4 * l.Channels()
-	if l.Cover {
-		n += 4 + 2*12
-	}
-	return n
-}
-
 // Cover is one part's share of a pixel; entries of a pixel form a chain.
 type Cover struct {
 	Part   uint32
@@ -92,7 +33,7 @@ type Sums struct {
 // NewSums makes empty sums.
 func NewSums(r image.Rectangle, l Layout) *Sums {
 	s := &Sums{Rect: r, Layout: l, Data: make([]float32, r.Dx()*r.Dy()*l.Channels())}
-	if l.Cover {
+	if l.cover {
 		s.Heads = make([]int32, r.Dx()*r.Dy())
 	}
 	s.Reset()
@@ -227,7 +168,7 @@ func (f *Film) Take(p *Patch) (int, error) {
 		return 0, fmt.Errorf("the film has no tile %d", p.Tile)
 	}
 	t := &f.Tiles[p.Tile]
-	if p.Layout != f.Layout || p.Rect != t.Rect {
+	if !p.Layout.Same(&f.Layout) || p.Rect != t.Rect {
 		return 0, fmt.Errorf("the patch for tile %d belongs to another film", p.Tile)
 	}
 	f.mu.Lock()

@@ -8,9 +8,14 @@ import (
 	"path/filepath"
 	"slices"
 	"testing"
+
+	"amberproof/core/geom"
 )
 
-var full = Layout{Elements: 3, AO: true, Normal: true, Depth: true, Cover: true}
+var full = NewLayout(true, CaughtPlane, Plane{Name: "open", Values: 2, Halves: true, Add: func(sum []float32, s *Sample) {
+	sum[0] += s.Open * s.Weight
+	sum[1] += s.Weight
+}}, Plane{Name: "spare", Values: 5, Add: func([]float32, *Sample) {}})
 
 func patchOf(f *Film, tile, from, to int) *Patch {
 	r := rand.New(rand.NewPCG(uint64(tile), uint64(from)))
@@ -37,16 +42,56 @@ func same(a, b *Film) bool {
 }
 
 func TestPlacesDoNotOverlap(t *testing.T) {
-	l := full
-	places := []int{Weight, WeightA, Beauty, Beauty + 2, Alpha, BeautyA, BeautyA + 2, l.ElementAt(0), l.ElementAt(2) + 2, l.AOAt(), l.NormalAt(), l.NormalAt() + 2, l.DepthAt(), l.DepthAt() + 1}
-	for i := 1; i < len(places); i++ {
-		if places[i] <= places[i-1] {
-			t.Fatalf("places overlap: %v", places)
+	next := basic
+	for i, p := range full.planes {
+		at, ok := full.Place(p.Name)
+		if !ok || at != next {
+			t.Fatalf("plane %d, %s, is at %d, want %d", i, p.Name, at, next)
 		}
+		next += p.size()
 	}
-	if l.Channels() != places[len(places)-1]+1 {
-		t.Fatalf("%d channels, last place %d", l.Channels(), places[len(places)-1])
+	if full.Channels() != next {
+		t.Fatalf("%d channels, %d in use", full.Channels(), next)
 	}
+	if _, ok := full.Place("nothing of that name"); ok {
+		t.Error("a plane that is not there has a place")
+	}
+}
+
+// Each plane gets its own values by weight, and the even samples once more in
+// those that keep halves.
+func TestSamplesAddToTheirPlanes(t *testing.T) {
+	s := NewSums(image.Rect(0, 0, 2, 1), full)
+	for k := range 4 {
+		m := Sample{Weight: 2, Even: k%2 == 0, Light: geom.V(1, 2, 3), Alpha: 1, Part: int32(k % 3), Open: float32(k)}
+		m.Catch[Lit] = float32(k)
+		s.Add(1, &m)
+	}
+	s.Add(1, &Sample{Weight: -1, Part: NoPart})
+	want := make([]float32, full.Channels())
+	copy(want, []float32{7, 4, 8, 16, 24, 8, 4, 8, 12})
+	open, _ := full.Place("open")
+	caught, _ := full.Place(CaughtPlane.Name)
+	want[open], want[open+2], want[open+1], want[open+3] = 2*(0+1+2+3), 2*(0+2), 7, 4
+	want[caught+Lit], want[caught+CaughtSums+Lit] = 2*(0+1+2+3), 2*(0+2)
+	if got := s.Pixel(1); !slices.Equal(got, want) {
+		t.Errorf("got  %v\nwant %v", got, want)
+	}
+	if got := s.Pixel(0); slices.ContainsFunc(got, func(v float32) bool { return v != 0 }) {
+		t.Errorf("the pixel beside has %v", got)
+	}
+	if w := s.CoverOf(1, func(p uint32) bool { return p == 0 }); w != 4 {
+		t.Errorf("part 0 covers %v, want 4", w)
+	}
+}
+
+func TestTwoPlanesOfOneNameAreAMistake(t *testing.T) {
+	defer func() {
+		if recover() == nil {
+			t.Error("two planes of one name are accepted")
+		}
+	}()
+	NewLayout(false, CaughtPlane, CaughtPlane)
 }
 
 func TestAnyOrderOfArrivalGivesTheSameBytes(t *testing.T) {

@@ -67,7 +67,7 @@ func samePicture(a, b []byte) bool {
 func slotRoom(l Layout) int64 {
 	px := int64(TileSize * TileSize)
 	n := slotHead + px*4*int64(l.Channels())
-	if l.Cover {
+	if l.cover {
 		n += px*4 + px*8*coverBytes
 	}
 	return (n + 511) &^ 511

@@ -10,12 +10,16 @@ import (
 	"slices"
 
 	"amberproof/core/film"
+	"amberproof/core/imageio"
 )
 
 // Hashed ID mattes after the published open specification (Friedman & Jones
 // 2015, version 1.2): for each pixel the names that cover it, as hashes held in
 // the bits of floats, with their coverage, by rank. Any matte can be made from
 // them afterwards.
+
+// IDs are hashed ID mattes, one by part and one by finish.
+const IDs Kind = "ids"
 
 const (
 	idRanks    = 6
@@ -54,48 +58,64 @@ func idOf(name string) uint32 {
 	return h
 }
 
-// idChannels are the layers of ranks, two to each, in one file of many layers.
-func idChannels(layer string) []string {
-	var out []string
-	for i := range idLayers {
-		for _, c := range "RGBA" {
-			out = append(out, fmt.Sprintf("%s%02d.%c", layer, i, c))
-		}
-	}
-	return out
+type ids struct {
+	layer string            // its name in the file: letters, digits and underscores
+	names map[uint32]string // of parts
 }
 
-// Metadata is what the file's header must say of an ID pass, nil for others.
-func (p *Pass) Metadata() map[string]string {
-	if p.ids == nil {
-		return nil
+func (ids) kind() Kind                           { return IDs }
+func (ids) needs(*Wanted, []string) []film.Plane { return nil } // coverage is always kept
+
+func (ids) list(p *picture) []Pass {
+	byPart, byFinish := map[uint32]string{}, map[uint32]string{}
+	for i, k := range p.scene.Keys() {
+		if !p.bare(i) {
+			byPart[uint32(i)], byFinish[uint32(i)] = k, p.scene.FinishName(i)
+		}
 	}
+	return []Pass{
+		{Key: "ids_part", Title: "ID matte by part", shown: ids{"ids_part", byPart}},
+		{Key: "ids_finish", Title: "ID matte by finish", shown: ids{"ids_finish", byFinish}},
+	}
+}
+
+// The layers hold ranks two by two. Readers find them by their names, also alone in
+// a file, and IDs are all 32 bits of a float.
+func (d ids) form() form {
+	var c []string
+	for i := range idLayers {
+		for _, one := range "RGBA" {
+			c = append(c, fmt.Sprintf("%s%02d.%c", d.layer, i, one))
+		}
+	}
+	return form{channels: c, whole: true, float: true, noMean: true}
+}
+
+func (d ids) metadata() map[string]string {
 	manifest := map[string]string{}
-	for _, n := range p.ids {
+	for _, n := range d.names {
 		manifest[n] = fmt.Sprintf("%08x", idOf(n))
 	}
 	list, err := json.Marshal(manifest)
 	if err != nil {
 		panic(err) // text always marshals
 	}
-	key := fmt.Sprintf("cryptomatte/%07x/", murmur3(p.layer())>>4)
+	key := fmt.Sprintf("cryptomatte/%07x/", murmur3(d.layer)>>4)
 	return map[string]string{
-		key + "name": p.layer(), key + "hash": "MurmurHash3_32", key + "conversion": "uint32_to_float32", key + "manifest": string(list),
+		key + "name": d.layer, key + "hash": "MurmurHash3_32", key + "conversion": "uint32_to_float32", key + "manifest": string(list),
 	}
 }
 
-// layer is the pass's name in the file: letters, digits and underscores.
-func (p *Pass) layer() string { return Slug(p.Key) }
-
-// ranks computes the pairs of ID and coverage at a pixel, the greatest first.
-func (p *Pass) ranks(t *film.Sums, i int, w float32) (v [mostValues]float32) {
+// value computes the pairs of ID and coverage at a pixel, the greatest first.
+func (d ids) value(t *film.Sums, i, _ int, v *values) {
+	w := t.Covered(i)
 	type share struct {
 		id     uint32
 		weight float32
 	}
 	var all []share
 	for e := t.Heads[i]; e >= 0; e = t.Entries[e].Next {
-		n, ok := p.ids[t.Entries[e].Part]
+		n, ok := d.names[t.Entries[e].Part]
 		if !ok {
 			continue
 		}
@@ -115,7 +135,24 @@ func (p *Pass) ranks(t *film.Sums, i int, w float32) (v [mostValues]float32) {
 	for k, s := range all[:min(len(all), idRanks)] {
 		v[2*k], v[2*k+1] = math.Float32frombits(s.id), min(1, s.weight/w)
 	}
-	return v
+}
+
+// view shows each name in a colour of its own, by coverage.
+func (ids) view(ranks [][]float32, to *imageio.Picture) {
+	n := len(ranks[0])
+	to.R, to.G, to.B = make([]float32, n), make([]float32, n), make([]float32, n)
+	for i := range n {
+		for k := 0; k < len(ranks); k += 2 {
+			cover := ranks[k+1][i]
+			if cover == 0 {
+				break
+			}
+			r, g, b := tint(math.Float32bits(ranks[k][i]))
+			to.R[i] += r * cover
+			to.G[i] += g * cover
+			to.B[i] += b * cover
+		}
+	}
 }
 
 // tint is a colour to tell a name by.

@@ -25,7 +25,7 @@ func shop() *scene.Scene {
 }
 
 func TestListNamesEveryPassOnce(t *testing.T) {
-	w := Wanted{Lights: true, Occlusion: true, PartMasks: true, FinishMasks: true, Normal: true, Depth: true}
+	w := Wanted{Kinds: []Kind{Light, Occlusion, PartMask, FinishMask, Normal, Depth}}
 	var keys []string
 	seen := map[string]bool{}
 	for _, p := range List(w, []string{"Key panel", "key  panel", "surround"}, shop(), func(i int) bool { return i == 3 }) {
@@ -42,19 +42,24 @@ func TestListNamesEveryPassOnce(t *testing.T) {
 }
 
 func TestValuesAreMeansOverWeights(t *testing.T) {
-	w := Wanted{Lights: true, Occlusion: true, FinishMasks: true, PartMasks: true, Normal: true, Depth: true}
-	l := w.Needs()
-	l.Elements = 2
+	w := Wanted{Kinds: []Kind{Light, Occlusion, FinishMask, PartMask, Normal, Depth}}
+	l := w.Needs([]string{"A", "B"})
 	f := film.New(image.Rect(10, 20, 50, 60), l)
 	tile := &f.Tiles[0]
 	i := (25-20)*tile.Rect.Dx() + 12 - 10
 	px := tile.Pixel(i)
 	px[film.Weight] = 4
 	copy(px[film.Beauty:], []float32{4, 8, 12, 2})
-	copy(px[l.ElementAt(1):], []float32{1, 2, 4})
-	px[l.AOAt()] = 3
-	copy(px[l.NormalAt():], []float32{0, 4, -2})
-	px[l.DepthAt()], px[l.DepthAt()+1] = 6, 3 // a quarter of the samples met nothing
+	for plane, sums := range map[string][]float32{
+		ElementPlane(1): {1, 2, 4}, OcclusionPlane: {3}, NormalPlane: {0, 4, -2},
+		DepthPlane: {6, 3}, // a quarter of the samples met nothing
+	} {
+		at, ok := l.Place(plane)
+		if !ok {
+			t.Fatalf("no plane %q", plane)
+		}
+		copy(px[at:], sums)
+	}
 	tile.AddCover(i, 0, 1)
 	tile.AddCover(i, 1, 1.5)
 	tile.AddCover(i, 2, 0.5)
@@ -110,8 +115,8 @@ func TestNameHash(t *testing.T) {
 }
 
 func TestIDRanks(t *testing.T) {
-	w := Wanted{IDs: true}
-	f := film.New(image.Rect(0, 0, 8, 8), w.Needs())
+	w := Wanted{Kinds: []Kind{IDs}}
+	f := film.New(image.Rect(0, 0, 8, 8), w.Needs(nil))
 	tile := &f.Tiles[0]
 	tile.Pixel(9)[film.Weight] = 4
 	for part, weight := range map[uint32]float32{0: 0.5, 1: 1, 2: 1.25, 3: 1, 4: -0.1} {
@@ -155,8 +160,8 @@ func TestIDRanks(t *testing.T) {
 
 // Tiles without samples show the sketch, others never.
 func TestTheSketchStandsInForWhatIsNotThereYet(t *testing.T) {
-	w := Wanted{PartMasks: true}
-	f := film.New(image.Rect(4, 4, 4+2*film.TileSize+3, 4+film.TileSize), w.Needs())
+	w := Wanted{Kinds: []Kind{PartMask}}
+	f := film.New(image.Rect(4, 4, 4+2*film.TileSize+3, 4+film.TileSize), w.Needs(nil))
 	f.Sketch = film.NewSketch(f)
 	for i := range f.Sketch.Heads {
 		px := f.Sketch.Pixel(i)
@@ -182,5 +187,21 @@ func TestTheSketchStandsInForWhatIsNotThereYet(t *testing.T) {
 	}
 	if at := f.Sketch.Stands(row - 1); at != image.Pt(4+2*film.TileSize+2, 8) {
 		t.Errorf("the last of the first row stands for %v", at)
+	}
+}
+
+// Films that are kept know their sums by place alone: what is added goes behind.
+func TestPlacesOfKeptFilmsStay(t *testing.T) {
+	l := Wanted{Kinds: []Kind{Motion, Depth, Normal, Occlusion, Light, Shadow, IDs, PartMask, FinishMask}, Catches: true}.Needs([]string{"A", "B"})
+	want := map[string]int{
+		ElementPlane(0): 9, ElementPlane(1): 12, OcclusionPlane: 15, NormalPlane: 16, DepthPlane: 19, MotionPlane: 21, film.CaughtPlane.Name: 24,
+	}
+	for plane, at := range want {
+		if got, ok := l.Place(plane); !ok || got != at {
+			t.Errorf("%s is at %d, want %d", plane, got, at)
+		}
+	}
+	if l.Channels() != 38 || !l.Cover() {
+		t.Errorf("%d channels, coverage %v", l.Channels(), l.Cover())
 	}
 }

@@ -8,6 +8,7 @@ import (
 
 	"amberproof/core/film"
 	"amberproof/core/geom"
+	"amberproof/core/passes"
 	"amberproof/core/sampling"
 	"amberproof/core/scene"
 )
@@ -16,6 +17,9 @@ import (
 type bench struct {
 	s   scene.Scene
 	opt Options
+	// want and catches are for the layout of the film.
+	want    []passes.Kind
+	catches bool
 }
 
 func newBench(width, height int) *bench {
@@ -74,6 +78,9 @@ func (b *bench) world(t testing.TB) *World {
 	for _, p := range b.s.Parts {
 		b.opt.Wears = append(b.opt.Wears, p.Finish)
 	}
+	if b.want != nil || b.catches {
+		b.opt.Layout = passes.Wanted{Kinds: b.want, Catches: b.catches}.Needs(ElementsOf(&b.s, &b.opt))
+	}
 	s := &b.s
 	if h := b.opt.Shutter; h.Close > h.Open {
 		s = s.At(h.Motion, (h.Open+h.Close)/2)
@@ -83,6 +90,23 @@ func (b *bench) world(t testing.TB) *World {
 		t.Fatal(err)
 	}
 	return w
+}
+
+// at is the place of a plane of the film last rendered.
+func (b *bench) at(t testing.TB, plane string) int {
+	t.Helper()
+	at, ok := b.opt.Layout.Place(plane)
+	if !ok {
+		t.Fatalf("the film keeps no %s", plane)
+	}
+	return at
+}
+
+// openness is the mean of the open share over all pixels, and four standard errors of it.
+func (b *bench) openness(t testing.TB, samples int) (mean, bar float64) {
+	t.Helper()
+	f := b.render(t, samples)
+	return meanOf(f, b.at(t, passes.OcclusionPlane))
 }
 
 func (b *bench) render(t testing.TB, samples int) *film.Film {

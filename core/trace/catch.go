@@ -9,24 +9,17 @@ import (
 	"amberproof/core/sampling"
 )
 
-// caught is what a camera sample saw of parts that catch shadows; see film.Caught.
+// caught is what a camera sample saw of parts that catch shadows; see film.CaughtPlane.
 type caught struct {
 	cover, alpha, lit, unlit float32
 	behind                   geom.Vec3
 }
 
-// put adds the sample to the sums of its pixel, and to those of half A if it is
-// of that.
-func (c *caught) put(sums []float32, weight float32, half bool) {
-	v := [film.CaughtSums]float32{
+// sums are what the sample adds to film.CaughtPlane.
+func (c *caught) sums() [film.CaughtSums]float32 {
+	return [film.CaughtSums]float32{
 		film.Caught: c.cover, film.Behind: c.behind.X, film.Behind + 1: c.behind.Y, film.Behind + 2: c.behind.Z,
 		film.BehindAlpha: c.alpha, film.Lit: c.lit, film.Unlit: c.unlit,
-	}
-	for k, x := range v {
-		sums[k] += x * weight
-		if half {
-			sums[film.CaughtSums+k] += x * weight
-		}
 	}
 }
 

@@ -7,6 +7,7 @@ import (
 	"amberproof/core/film"
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
+	"amberproof/core/passes"
 	"amberproof/core/scene"
 )
 
@@ -14,7 +15,7 @@ import (
 // at a floor that catches shadows: sixteen pixels a metre.
 func catcher(width, height int, backing Backing) *bench {
 	b := newBench(width, height)
-	b.opt.Layout.Caught, b.opt.Backing = true, backing
+	b.catches, b.opt.Backing = true, backing
 	b.part("floor", floor(50), b.finish(matte(0.5)))
 	b.opt.Catches = []bool{true}
 	b.opt.Camera = Camera{World: geom.LookAt(geom.V(0, 9, 0), geom.Vec3{}, geom.V(0, 0, -1)), YMag: float32(height) / 32}
@@ -82,18 +83,18 @@ func TestAFloorUnderABallMissesItsFormFactor(t *testing.T) {
 // Against a tone the floor is that tone, dimmed, and the elements still add up;
 // what stands on the floor is as it would be on a floor that shows.
 func TestCaughtShadowsAddUpOverATone(t *testing.T) {
+	var b *bench
 	take := func(catches bool) *film.Film {
-		b := catcher(32, 32, BackTone)
+		b = catcher(32, 32, BackTone)
 		b.opt.BackingTone = geom.V(0.3, 0.4, 0.5)
 		b.opt.Catches[0] = catches
-		b.opt.Apart = true
+		b.want = []passes.Kind{passes.Light}
 		b.part("ball", ball(geom.V(0, 0.4, 0), 0.4, 32), b.finish(plain("ball", geom.V(0.7, 0.2, 0.1), 0.2)))
 		b.part("panel", quad(geom.V(-2, 3, -0.5), geom.V(1, 0, 0), geom.V(0, 0, 1)), b.finish(glow(5)))
 		b.opt.Surround = Surround{On: true, Tone: geom.Splat(0.4), Strength: 1}
 		return b.render(t, 64)
 	}
 	f := take(true)
-	l := f.Layout
 	darkest := float32(1)
 	for y := range 32 {
 		for x := range 32 {
@@ -101,14 +102,14 @@ func TestCaughtShadowsAddUpOverATone(t *testing.T) {
 			px := s.Pixel(i)
 			c, alpha := s.Light(i)
 			sum := s.Seen(i)
-			for e := range l.Elements {
-				at := l.ElementAt(e)
+			for e := range ElementsOf(&b.s, &b.opt) {
+				at := b.at(t, passes.ElementPlane(e))
 				sum = sum.Add(geom.V(px[at], px[at+1], px[at+2]).Scale(1 / px[film.Weight]))
 			}
 			if d := sum.Sub(c); geom.Abs(d.X)+geom.Abs(d.Y)+geom.Abs(d.Z) > 1e-5 || geom.Abs(alpha-1) > 1e-5 {
 				t.Fatalf("pixel %d, %d: elements %v, beauty %v, alpha %v", x, y, sum, c, alpha)
 			}
-			if px[l.CaughtAt()+film.Caught] == px[film.Weight] { // nothing but floor
+			if px[b.at(t, film.CaughtPlane.Name)+film.Caught] == px[film.Weight] { // nothing but floor
 				open := 1 - s.Shadow(i)
 				if geom.Abs(c.X-0.3*open)+geom.Abs(c.Y-0.4*open)+geom.Abs(c.Z-0.5*open) > 1e-5 {
 					t.Fatalf("pixel %d, %d: %v is not the tone at %v", x, y, c, open)
@@ -145,7 +146,7 @@ func TestWhatCatchesShadowsThrowsNoneOnItself(t *testing.T) {
 // of the very lamp that lights it: rays begin above its facets.
 func TestACoarseBulgingFloorIsUnshadowed(t *testing.T) {
 	b := newBench(16, 16)
-	b.opt.Layout.Caught, b.opt.Backing = true, BackClear
+	b.catches, b.opt.Backing = true, BackClear
 	b.part("dome", ball(geom.Vec3{}, 1, 6), b.finish(matte(0.5)))
 	b.opt.Catches = []bool{true}
 	b.part("panel", quad(geom.V(-0.2, 1.6, -0.2), geom.V(0.4, 0, 0), geom.V(0, 0, 0.4)), b.finish(glow(5)))

@@ -287,7 +287,7 @@ var goldens = []golden{
 		shaped("box", box, b.finish(metal("box", geom.V(0.8, 0.7, 0.5), 0.35)))
 	}},
 	{"floating", "A floor that shows nothing but shadows, over a tone: no edge where it ends, coloured glass and its shadow, its bounce on the ball.", func(b *bench) {
-		b.opt.Layout.Caught, b.opt.Backing, b.opt.BackingTone = true, BackTone, geom.V(0.55, 0.6, 0.66)
+		b.catches, b.opt.Backing, b.opt.BackingTone = true, BackTone, geom.V(0.55, 0.6, 0.66)
 		b.part("floor", floor(300), b.finish(plain("floor", geom.Splat(0.5), 0.9)))
 		b.opt.Catches = []bool{true}
 		b.part("panel", quad(geom.V(-1.2, 3, 0.2), geom.V(2, 0, 0), geom.V(0, -0.6, 1.6)), b.finish(glow(9)))

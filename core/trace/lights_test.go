@@ -9,6 +9,7 @@ import (
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
 	"amberproof/core/lights"
+	"amberproof/core/passes"
 	"amberproof/core/scene"
 )
 
@@ -131,7 +132,7 @@ func TestDataPassesLookThroughAHiddenLight(t *testing.T) {
 		st := AsInScene()
 		st.Camera = !hidden
 		b.opt.Lamps = []LightSetting{st}
-		b.opt.Layout = film.Layout{Depth: true, Cover: true}
+		b.want = []passes.Kind{passes.Depth}
 		b.part("panel", quad(geom.V(-1, 3, -1), geom.V(2, 0, 0), geom.V(0, 0, 2)), b.finish(glow(2)))
 		b.part("floor", floor(50), b.finish(matte(1)))
 		b.camera(geom.V(0, 6, 0), geom.V(0, 0, 0.001), 0.002)
@@ -140,7 +141,7 @@ func TestDataPassesLookThroughAHiddenLight(t *testing.T) {
 		if hidden {
 			want, part = 6, 1
 		}
-		at := b.opt.Layout.DepthAt()
+		at := b.at(t, passes.DepthPlane)
 		expect(t, fmt.Sprintf("depth, light hidden %v", hidden), float64(p[at]/p[at+1]), want, 1e-3)
 		if c := s.CoverOf(i, func(k uint32) bool { return k == part }); c != 4 {
 			t.Errorf("hidden %v: part %d covers %v of 4 samples", hidden, part, c)

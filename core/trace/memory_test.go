@@ -9,6 +9,7 @@ import (
 
 	"amberproof/core/film"
 	"amberproof/core/geom"
+	"amberproof/core/passes"
 	"amberproof/core/scene"
 )
 
@@ -43,8 +44,7 @@ func withDrawing(m scene.Mesh) scene.Mesh {
 func TestForecastOfMemoryHolds(t *testing.T) {
 	for _, levels := range []int{0, 2} {
 		b := newBench(512, 512)
-		b.opt.Layout = film.Layout{AO: true, Normal: true, Depth: true, Cover: true}
-		b.opt.Apart = true
+		b.want = []passes.Kind{passes.Light, passes.Occlusion, passes.Normal, passes.Depth}
 		m := withDrawing(sheet(500 >> levels))
 		m.Shaping = scene.Shaping{Levels: levels, Crease: 1}
 		b.part("sheet", m, b.finish(matte(0.5)))
@@ -131,7 +131,7 @@ func TestALargeSceneFits(t *testing.T) {
 	m := scene.Mesh{Positions: make([]geom.Vec3, 2_500_000), Indices: make([]uint32, 15_000_000)}
 	s := &scene.Scene{Meshes: []scene.Mesh{m}, Parts: []scene.Part{{}}, Objects: make([]scene.Object, 1), Finishes: []scene.Finish{matte(1)}}
 	o := Options{Window: image.Rect(0, 0, 3840, 2160), Finishes: s.Finishes, Wears: []int{0}}
-	o.Layout = film.Layout{AO: true, Normal: true, Depth: true, Cover: true, Elements: 14}
+	o.Layout = passes.Wanted{Kinds: []passes.Kind{passes.Light, passes.Occlusion, passes.Normal, passes.Depth}}.Needs(make([]string, 14))
 	if got := Forecast(s, &o); got > 6<<30 {
 		t.Errorf("%d MB", got>>20)
 	}
@@ -144,7 +144,7 @@ func TestALargeSceneFits(t *testing.T) {
 func TestSharedMeshesLookAsIfLaidOut(t *testing.T) {
 	build := func(n int) (*bench, int64) {
 		b := newBench(48, 48)
-		b.opt.Layout.Cover = true
+		b.opt.Layout = film.NewLayout(true)
 		f := b.finish(matte(0.6))
 		b.part("floor", floor(4), f)
 		m := ball(geom.Vec3{}, 0.3, n)

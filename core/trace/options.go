@@ -9,6 +9,7 @@ import (
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
 	"amberproof/core/lights"
+	"amberproof/core/optics"
 	"amberproof/core/sampling"
 	"amberproof/core/scene"
 )
@@ -55,10 +56,11 @@ type Options struct {
 	Width, Height int             // the whole frame, pixels
 	Window        image.Rectangle // the part of it to compute
 	Camera        Camera
-	Finishes      []scene.Finish // worn by the parts
-	Wears         []int          // per part: index into Finishes, or LeftOutOfPicture
-	Catches       []bool         // per part: shows nothing but the shadows on it; missing ones do not
-	Lamps         []LightSetting // per lamp, see LampsOf; missing ones are on at strength 1
+	Finishes      []scene.Finish    // worn by the parts
+	Overrides     []optics.Override // per finish; nil or missing ones do not
+	Wears         []int             // per part: index into Finishes, or LeftOutOfPicture
+	Catches       []bool            // per part: shows nothing but the shadows on it; missing ones do not
+	Lamps         []LightSetting    // per lamp, see LampsOf; missing ones are on at strength 1
 	Surround      Surround
 	Shutter       Shutter
 	Backing       Backing
@@ -75,8 +77,7 @@ type Options struct {
 	// instead of leaving that light to paths that find it by chance.
 	StraightShadows bool
 
-	Layout         film.Layout // Elements is filled in by Prepare
-	Apart          bool        // keep every light apart
+	Layout         film.Layout // its element planes are those of ElementsOf
 	AOSamples      int         // occlusion rays per camera sample
 	AOReach        float32     // metres
 	AOSeeThrough   bool

@@ -50,7 +50,7 @@ func invisible(l *lights.Light, seen bool) bool {
 // recorded where only light sampling counts.
 func (t *Tracer) met(k *walk, i int, c geom.Vec3, pl, dist float32) {
 	l := &t.w.set.Lights[i]
-	indirect := k.scatters > 1
+	turns := k.scatters
 	if k.from.sampled() {
 		switch {
 		case l.Alone():
@@ -58,10 +58,10 @@ func (t *Tracer) met(k *walk, i int, c geom.Vec3, pl, dist float32) {
 		case t.straightTo(k, dist):
 			c = c.Scale(t.weight(&k.from, i, pl))
 		default:
-			indirect = true
+			turns++ // by the solids between
 		}
 	}
-	t.record(l.Element, c, indirect)
+	t.record(k, l.Element, turns, c)
 }
 
 // walk is a path on its way.
@@ -76,9 +76,10 @@ type walk struct {
 	vertex     uint32
 	colour     int // the only channel left once a dispersive solid has bent the path; -1: all
 	bounced    [3]int
-	last       bool // it has used up its bounces
-	seen       bool // nothing but windows and holes since the camera
-	scatters   int  // its turns; passages that shadow rays make too are not counted
+	last       bool        // it has used up its bounces
+	seen       bool        // nothing but windows and holes since the camera
+	scatters   int         // its turns; passages that shadow rays make too are not counted
+	first      optics.Kind // of turn
 	splits     int
 }
 
@@ -98,7 +99,7 @@ func (t *Tracer) path(r geom.Ray) (alpha float32) {
 	for i := range t.light {
 		t.light[i] = geom.Vec3{}
 	}
-	t.beauty, t.caught = geom.Vec3{}, caught{}
+	t.beauty, t.caught, t.paths = geom.Vec3{}, caught{}, t.paths[:0]
 	t.branches = append(t.branches[:0], walk{
 		r: r, throughput: geom.Splat(1), share: 1, from: unsampled, wide: t.w.eye.cone(), colour: -1, seen: true,
 	})
@@ -166,7 +167,7 @@ func (t *Tracer) follow(k *walk) float32 {
 		b := optics.New(&s, frame.ToLocal(k.r.D.Neg()), pt.back && !pt.f.thin)
 		next := unsampled
 		if !b.AllDelta() {
-			next = t.direct(&b, &frame, k.throughput, dim+dimLight, &k.in, k.scatters > 0)
+			next = t.direct(k, &b, &frame, dim+dimLight)
 		}
 		smp, ok := t.scatter(k, &b, &frame, s.Roughness, dim)
 		if !ok {
@@ -217,7 +218,7 @@ func (t *Tracer) meetGlow(k *walk, c geom.Vec3) {
 	w, pt := t.w, &t.pt
 	i := int(pt.light)
 	if i < 0 {
-		t.record(int(w.parts[pt.part].element), c, k.scatters > 1)
+		t.record(k, int(w.parts[pt.part].element), k.scatters, c)
 		return
 	}
 	pl := float32(0)
@@ -293,6 +294,9 @@ func (t *Tracer) depart(k *walk, smp *optics.Sample, frame *geom.Frame, next arr
 	}
 	k.seen = k.seen && window
 	if !window || !k.seen && !pt.f.straight {
+		if k.scatters == 0 {
+			k.first = smp.Kind
+		}
 		k.scatters++
 	}
 	k.r = geom.Ray{O: from, D: wi.Unit(), TMax: float32(math.Inf(1))}
@@ -326,23 +330,23 @@ func dispersed(f *scene.Finish, channel int) float32 {
 }
 
 // direct samples the lights at the vertex t.pt and returns how.
-func (t *Tracer) direct(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3, dim uint32, in *media, indirect bool) arrival {
+func (t *Tracer) direct(k *walk, b *optics.BSDF, frame *geom.Frame, dim uint32) arrival {
 	w := t.w
 	at := arrival{p: t.pt.p}
 	n := len(w.set.Lights)
 	// Where the camera looks, every light is sampled; further along a path, or
 	// among many lights, one chosen by what it is expected to give.
-	if n <= manyLights && !indirect {
+	if n <= manyLights && k.scatters == 0 {
 		for i := range n {
 			if w.set.Expect(i, at.p) <= 0 {
 				continue
 			}
 			u, v := t.rng.Two(dim + uint32(i))
 			draws := w.set.Lights[i].Draws()
-			t.fromLight(b, frame, throughput, i, u, v, float32(draws), in, indirect)
-			for k := 1; k < draws; k++ {
-				u, v := t.rng.Two(dimDraws + dim*64 + uint32(i*64+k))
-				t.fromLight(b, frame, throughput, i, u, v, float32(draws), in, indirect)
+			t.fromLight(k, b, frame, i, u, v, float32(draws))
+			for j := 1; j < draws; j++ {
+				u, v := t.rng.Two(dimDraws + dim*64 + uint32(i*64+j))
+				t.fromLight(k, b, frame, i, u, v, float32(draws))
 			}
 		}
 		return at
@@ -350,21 +354,21 @@ func (t *Tracer) direct(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3,
 	at.chose = true
 	uc, u, v, _ := t.rng.Four(dim)
 	if i, chance, _, ok := w.set.Choose(at.p, uc); ok {
-		t.fromLight(b, frame, throughput, i, u, v, chance, in, indirect)
+		t.fromLight(k, b, frame, i, u, v, chance)
 	}
 	return at
 }
 
 // fromLight adds what one sample of light i gives; draws is the expected number
 // of samples of that light at this vertex.
-func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Vec3, i int, u, v, draws float32, in *media, indirect bool) {
+func (t *Tracer) fromLight(k *walk, b *optics.BSDF, frame *geom.Frame, i int, u, v, draws float32) {
 	w, pt := t.w, &t.pt
-	k, ok := t.sampleLight(i, pt.p, u, v)
+	at, ok := t.sampleLight(i, pt.p, u, v)
 	if !ok {
 		return
 	}
-	local := frame.ToLocal(k.Wi)
-	side := k.Wi.Dot(pt.nv)
+	local := frame.ToLocal(at.Wi)
+	side := at.Wi.Dot(pt.nv)
 	if (local.Z > 0) != (side > 0) {
 		return
 	}
@@ -376,33 +380,36 @@ func (t *Tracer) fromLight(b *optics.BSDF, frame *geom.Frame, throughput geom.Ve
 	if f.IsZero() {
 		return
 	}
-	radiance := k.Radiance
-	if k.OnMesh {
-		radiance = t.glowAt(l, &k)
+	radiance := at.Radiance
+	if at.OnMesh {
+		radiance = t.glowAt(l, &at)
 	}
-	c := throughput.Mul(f).Mul(radiance).Scale(1 / draws)
-	if !math.IsInf(float64(k.PDF), 1) {
+	c := k.throughput.Mul(f).Mul(radiance).Scale(1 / draws)
+	onlySo := l.Alone() // no path meets the light
+	if math.IsInf(float64(at.PDF), 1) {
+		onlySo = true
+	} else {
 		mis := float32(1)
-		if !l.Alone() {
-			mis = sampling.Balance(k.PDF*draws, pdf)
+		if !onlySo {
+			mis = sampling.Balance(at.PDF*draws, pdf)
 		}
-		c = c.Scale(mis / k.PDF)
+		c = c.Scale(mis / at.PDF)
 	}
 	if c.IsZero() {
 		return
 	}
-	o, beyond := pt.lifted, *in
+	o, beyond := pt.lifted, k.in
 	if side < 0 { // the light comes from the other side of this surface
 		o = pt.off(pt.ng.Neg())
 		if pt.f.solid() {
-			beyond = in.crossed(pt.f, pt.back)
+			beyond = k.in.crossed(pt.f, pt.back)
 		}
 	}
-	r := pt.shadowRay(o, k.Wi, k.Dist)
-	if l.NoShadows {
-		t.record(l.Element, c, indirect)
-	} else if see := t.through(r, beyond, l.Alone() || math.IsInf(float64(k.PDF), 1), false); !see.IsZero() {
-		t.record(l.Element, c.Mul(see), indirect)
+	if !l.NoShadows {
+		c = c.Mul(t.through(pt.shadowRay(o, at.Wi, at.Dist), beyond, onlySo, false))
+	}
+	if !c.IsZero() {
+		t.record(k, l.Element, k.scatters+1, c)
 	}
 }
 
@@ -481,7 +488,7 @@ func (t *Tracer) escape(k *walk) float32 {
 		if w.opt.Backing == BackClear {
 			return 0
 		}
-		t.record(w.backer, k.throughput.Mul(w.opt.BackingTone), false)
+		t.record(k, w.backer, 0, k.throughput.Mul(w.opt.BackingTone))
 		return 1
 	}
 	w.set.Escaped(k.r.D, func(i int, rad geom.Vec3) {

@@ -6,6 +6,7 @@ import (
 
 	"amberproof/core/film"
 	"amberproof/core/geom"
+	"amberproof/core/passes"
 	"amberproof/core/scene"
 )
 
@@ -15,7 +16,7 @@ func TestAVastFloorDoesNotShadeItself(t *testing.T) {
 	for _, size := range []float32{1, 100, 2000, 20000} {
 		for _, turn := range []float64{0, 0.3} { // along the axes and not
 			b := newBench(32, 32)
-			b.opt.Layout.AO, b.opt.AOReach, b.opt.AOSamples = true, 10*size, 4
+			b.want, b.opt.AOReach, b.opt.AOSamples = []passes.Kind{passes.Occlusion}, 10*size, 4
 			tilt := geom.Affine{1, 0, 0, 0, 0, float32(math.Cos(turn)), float32(-math.Sin(turn)), 0, 0, float32(math.Sin(turn)), float32(math.Cos(turn)), 0}
 			m := floor(size)
 			for i := range m.Positions {
@@ -26,7 +27,7 @@ func TestAVastFloorDoesNotShadeItself(t *testing.T) {
 			b.light(scene.Light{Name: "sun", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: math.Pi}, geom.LookAt(sun, geom.Vec3{}, geom.V(0, 0, 1)))
 			b.camera(tilt.Vector(geom.V(0.3, 1.5, 1).Scale(min(size, 3))), geom.Vec3{}, 0.5)
 			f := b.render(t, 16)
-			open, bar := meanOf(f, b.world(t).Options().Layout.AOAt())
+			open, bar := meanOf(f, b.at(t, passes.OcclusionPlane))
 			expect(t, "open share of a floor", open, 1, bar+1e-6)
 			lit, bar := meanOf(f, film.Beauty)
 			expect(t, "sunlight on a floor", lit, float64(sun.Dot(tilt.Vector(geom.V(0, 1, 0)))), bar+1e-3)
@@ -38,13 +39,13 @@ func TestAVastFloorDoesNotShadeItself(t *testing.T) {
 func TestOcclusionDarkensByAlpha(t *testing.T) {
 	for _, alpha := range []float32{0.2, 0.5, 0.8} {
 		b := newBench(16, 16)
-		b.opt.Layout.AO, b.opt.AOReach, b.opt.AOSamples = true, 1e4, 8
+		b.want, b.opt.AOReach, b.opt.AOSamples = []passes.Kind{passes.Occlusion}, 1e4, 8
 		b.part("floor", floor(2), b.finish(matte(1)))
 		net := matte(0.5)
 		net.AlphaMode, net.Alpha = scene.Blend, alpha
 		b.part("net", quad(geom.V(-1000, 5, -1000), geom.V(2000, 0, 0), geom.V(0, 0, 2000)), b.finish(net))
 		b.camera(geom.V(0, 3, 0.001), geom.Vec3{}, 0.3)
-		got, bar := meanOf(b.render(t, 64), b.world(t).Options().Layout.AOAt())
+		got, bar := b.openness(t, 64)
 		expect(t, "open share under a net", got, float64(1-alpha), bar+0.006) // the net ends before the horizon
 	}
 }

@@ -8,6 +8,7 @@ import (
 
 	"amberproof/core/film"
 	"amberproof/core/geom"
+	"amberproof/core/passes"
 	"amberproof/core/scene"
 )
 
@@ -128,7 +129,7 @@ func TestAGlowThatGrowsIsMetByChance(t *testing.T) {
 func TestTheMotionPassTellsTheWayInPixels(t *testing.T) {
 	for _, camera := range []bool{false, true} {
 		b := newBench(64, 32)
-		b.opt.Layout.Motion = true
+		b.want = []passes.Kind{passes.Motion}
 		b.part("sheet", quad(geom.V(-9, -9, 0), geom.V(18, 0, 0), geom.V(0, 18, 0)), b.finish(matte(0.5)))
 		b.moving(line(geom.V(-0.3, -0.1, 0), geom.V(0.3, 0.1, 0)), nil, nil)
 		b.opt.Shutter.Blur = false
@@ -139,9 +140,8 @@ func TestTheMotionPassTellsTheWayInPixels(t *testing.T) {
 			dx += 0.2
 		}
 		f := b.render(t, 4)
-		l := f.Layout
 		s, i := f.At(40, 20)
-		p := s.Pixel(i)[l.MotionAt():]
+		p := s.Pixel(i)[b.at(t, passes.MotionPlane):]
 		// The frame is 32 pixels and 4 metres high at the sheet.
 		expect(t, "pixels to the right", float64(p[0]/p[2]), dx*8, 1e-3)
 		expect(t, "pixels up", float64(p[1]/p[2]), dy*8, 1e-3)

@@ -273,8 +273,8 @@ func (w *World) alphaAt(pt *point) float32 {
 	return a
 }
 
-// surface applies the textures of a finish, for a point that lies in a medium
-// of index of refraction around.
+// surface decides what a point is made of that lies in a medium of index of
+// refraction around: its finish, with its textures, and what lies over them.
 func (w *World) surface(pt *point, around float32) optics.Surface {
 	f := pt.f
 	s := optics.Surface{
@@ -288,6 +288,9 @@ func (w *World) surface(pt *point, around float32) optics.Surface {
 	}
 	if f.textured {
 		w.textured(pt, &s)
+	}
+	if f.over != nil {
+		s = f.over(optics.Spot{P: pt.p, N: pt.ns, Part: int(pt.part)}, s)
 	}
 	return s
 }

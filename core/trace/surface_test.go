@@ -7,6 +7,7 @@ import (
 	"amberproof/core/colour"
 	"amberproof/core/film"
 	"amberproof/core/geom"
+	"amberproof/core/optics"
 	"amberproof/core/scene"
 )
 
@@ -272,5 +273,38 @@ func TestOrthographicViewKeepsSize(t *testing.T) {
 		b.opt.Backing = BackClear
 		got, _ := meanOf(b.render(t, 16), film.Alpha)
 		expect(t, "share of the frame a card of half its size covers", got, 0.25, 0.01)
+	}
+}
+
+// An override has the last word: over a wall whose mesh is red at its vertices it
+// lays its own tone, and that by where the point is.
+func TestOverridesHaveTheLastWord(t *testing.T) {
+	b := newBench(16, 16)
+	wall := quad(geom.V(-1, -1, 0), geom.V(2, 0, 0), geom.V(0, 2, 0))
+	for range wall.Positions {
+		wall.Colours = append(wall.Colours, [4]float32{1, 0, 0, 1})
+	}
+	b.part("wall", wall, b.finish(matte(1)))
+	b.opt.Overrides = []optics.Override{func(at optics.Spot, s optics.Surface) optics.Surface {
+		s.Base = geom.Splat(0.5)
+		if at.P.X > 0 {
+			s.Base = geom.Splat(0.25)
+		}
+		if at.N.Z < 0.99 || at.Part != 0 {
+			s.Base = geom.Vec3{}
+		}
+		return s
+	}}
+	b.opt.Surround = Surround{On: true, Tone: geom.Splat(1), Strength: 1}
+	b.opt.DiffuseBounces = 0
+	b.camera(geom.V(0, 0, 3), geom.Vec3{}, 0.3)
+	f := b.render(t, 256)
+	for x, want := range map[int]float32{3: 0.5, 12: 0.25} {
+		for _, y := range []int{2, 8, 13} {
+			s, i := f.At(x, y)
+			if c, _ := s.Light(i); geom.Abs(c.X-want) > 1e-3 || geom.Abs(c.Y-want) > 1e-3 {
+				t.Errorf("pixel %d, %d: %v, want %v", x, y, c, want)
+			}
+		}
 	}
 }

@@ -13,6 +13,7 @@ import (
 	"amberproof/core/film"
 	"amberproof/core/geom"
 	"amberproof/core/optics"
+	"amberproof/core/passes"
 	"amberproof/core/sampling"
 	"amberproof/core/scene"
 )
@@ -88,11 +89,11 @@ func TestSunByItsIrradiance(t *testing.T) {
 // a thousand times taller than the reach.
 func TestOcclusionBesideAWallIsOneHalf(t *testing.T) {
 	b := newBench(8, 8)
-	b.opt.Layout.AO, b.opt.AOReach, b.opt.AOSamples = true, 10, 8
+	b.want, b.opt.AOReach, b.opt.AOSamples = []passes.Kind{passes.Occlusion}, 10, 8
 	b.part("floor", floor(50), b.finish(matte(1)))
 	b.part("wall", quad(geom.V(-50, 0, -1e-4), geom.V(100, 0, 0), geom.V(0, 50, 0)), 0)
 	b.camera(geom.V(0, 1, 1e-3), geom.V(0, 0, 1e-3), 1e-4)
-	got, bar := meanOf(b.render(t, 256), b.opt.Layout.AOAt())
+	got, bar := b.openness(t, 256)
 	expect(t, "open share beside a wall", got, 0.5, bar+2e-3)
 }
 
@@ -100,11 +101,11 @@ func TestOcclusionBesideAWallIsOneHalf(t *testing.T) {
 // cosine-weighted hemisphere.
 func TestOcclusionUnderASphere(t *testing.T) {
 	b := newBench(8, 8)
-	b.opt.Layout.AO, b.opt.AOReach, b.opt.AOSamples = true, 100, 8
+	b.want, b.opt.AOReach, b.opt.AOSamples = []passes.Kind{passes.Occlusion}, 100, 8
 	b.part("floor", floor(50), b.finish(matte(1)))
 	b.part("ball", ball(geom.V(0, 2, 0), 1, 96), 0)
 	b.camera(geom.V(0, 0.5, 0.0001), geom.Vec3{}, 1e-3)
-	got, bar := meanOf(b.render(t, 256), b.opt.Layout.AOAt())
+	got, bar := b.openness(t, 256)
 	expect(t, "open share under a sphere", got, 1-0.25, bar+2e-3)
 }
 
@@ -113,13 +114,13 @@ func TestOcclusionUnderASphere(t *testing.T) {
 func TestOcclusionInANarrowSlot(t *testing.T) {
 	for _, c := range []struct{ a, h float64 }{{1, 1}, {0.1, 1}, {0.5, 3}} {
 		b := newBench(8, 8)
-		b.opt.Layout.AO, b.opt.AOReach, b.opt.AOSamples = true, 500, 8
+		b.want, b.opt.AOReach, b.opt.AOSamples = []passes.Kind{passes.Occlusion}, 500, 8
 		b.part("floor", floor(200), b.finish(matte(1)))
 		for _, x := range []float64{-c.a, c.a} {
 			b.part("wall", quad(geom.V(float32(x), 0, -200), geom.V(0, 0, 400), geom.V(0, float32(c.h), 0)), 0)
 		}
 		b.camera(geom.V(0, float32(c.h)/2, 0), geom.Vec3{}, 1e-4)
-		got, bar := meanOf(b.render(t, 512), b.opt.Layout.AOAt())
+		got, bar := b.openness(t, 512)
 		expect(t, fmt.Sprintf("open share in a slot %v wide and %v deep", 2*c.a, c.h), got, c.a/math.Hypot(c.a, c.h), bar+1e-3)
 	}
 }
@@ -128,11 +129,11 @@ func TestOcclusionInANarrowSlot(t *testing.T) {
 func TestOcclusionLooksThroughGlassOnRequest(t *testing.T) {
 	for _, through := range []bool{false, true} {
 		b := newBench(8, 8)
-		b.opt.Layout.AO, b.opt.AOReach, b.opt.AOSamples, b.opt.AOSeeThrough = true, 100, 8, through
+		b.want, b.opt.AOReach, b.opt.AOSamples, b.opt.AOSeeThrough = []passes.Kind{passes.Occlusion}, 100, 8, through
 		b.part("floor", floor(50), b.finish(matte(1)))
 		b.part("ball", ball(geom.V(0, 2, 0), 1, 96), b.finish(glass(0)))
 		b.camera(geom.V(0, 0.5, 0.0001), geom.Vec3{}, 1e-3)
-		got, bar := meanOf(b.render(t, 64), b.opt.Layout.AOAt())
+		got, bar := b.openness(t, 64)
 		want := 0.75
 		if through {
 			want = 1
@@ -155,12 +156,12 @@ func TestSlabOfGlassDimsByFresnelAndBeerLambert(t *testing.T) {
 	b.opt.Surround = Surround{On: true, Tone: geom.Splat(1), Strength: 1}
 	b.camera(geom.V(0, 3, 0.0001), geom.Vec3{}, 1e-3)
 	b.opt.Backing, b.opt.BackingTone = BackTone, geom.Splat(1)
-	b.opt.Apart = true
+	b.want = []passes.Kind{passes.Light}
 	w := b.world(t)
 	f := b.render(t, 4096)
 	backing := slices.Index(w.Elements(), BackingName)
 	for c, a := range []float64{0.25, 0.0625, 1} {
-		got, bar := meanOf(f, w.Options().Layout.ElementAt(backing)+c)
+		got, bar := meanOf(f, b.at(t, passes.ElementPlane(backing))+c)
 		// Only straight passages count as backing: both faces, once.
 		expect(t, "backing through the slab", got, 0.96*0.96*a, bar+1e-3)
 	}
@@ -196,8 +197,7 @@ func TestApparentDepthThroughGlass(t *testing.T) {
 // metal, and a body with holes.
 func room(size int) *bench {
 	b := newBench(size, size)
-	b.opt.Apart = true
-	b.opt.Layout = film.Layout{AO: true, Normal: true, Depth: true, Cover: true}
+	b.want = []passes.Kind{passes.Light, passes.Occlusion, passes.Normal, passes.Depth}
 	b.opt.DiffuseBounces, b.opt.GlossyBounces, b.opt.ClearBounces = 3, 3, 8
 	b.part("floor", floor(6), b.finish(matte(0.6)))
 	metal := scene.NewFinish("brass")
@@ -221,19 +221,18 @@ func TestLightsApartAddUpToTheBeauty(t *testing.T) {
 	b := room(40)
 	w := b.world(t)
 	f := b.render(t, 16)
-	l := w.Options().Layout
 	if got := w.Elements(); len(got) != 6 {
 		t.Fatalf("elements %v", got)
 	}
-	lit := make([]bool, l.Elements)
+	lit := make([]bool, len(w.Elements()))
 	for i := range f.Tiles {
 		tl := &f.Tiles[i]
 		for k := 0; k < tl.Rect.Dx()*tl.Rect.Dy(); k++ {
 			p := tl.Pixel(k)
 			for c := 0; c < 3; c++ {
 				var sum float32
-				for e := 0; e < l.Elements; e++ {
-					v := p[l.ElementAt(e)+c]
+				for e := range lit {
+					v := p[b.at(t, passes.ElementPlane(e))+c]
 					lit[e] = lit[e] || v > 0
 					sum += v
 				}
@@ -252,13 +251,12 @@ func TestLightsApartAddUpToTheBeauty(t *testing.T) {
 
 func TestMasksAddUpToWhatIsCovered(t *testing.T) {
 	b := room(32)
-	l := b.world(t).Options().Layout
 	f := b.render(t, 8)
 	for i := range f.Tiles {
 		tl := &f.Tiles[i]
 		for k := range tl.Heads {
 			// The weight of depth is that of the samples that met anything.
-			met := tl.Pixel(k)[l.DepthAt()+1]
+			met := tl.Pixel(k)[b.at(t, passes.DepthPlane)+1]
 			if c := tl.CoverOf(k, func(uint32) bool { return true }); geom.Abs(c-met) > 1e-4 {
 				t.Fatalf("pixel %d: parts cover %v, surfaces were met by %v", k, c, met)
 			}

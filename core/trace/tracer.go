@@ -2,6 +2,7 @@ package trace
 
 import (
 	"amberproof/core/accel"
+	"amberproof/core/film"
 	"amberproof/core/geom"
 	"amberproof/core/sampling"
 )
@@ -20,6 +21,8 @@ type Tracer struct {
 	light  []geom.Vec3
 	beauty geom.Vec3
 	caught caught
+	paths  []film.Contribution // where the film asks for them
+	out    film.Sample
 	// branches are paths that split off and are still to be followed.
 	branches []walk
 	pt       point // the surface being scattered at
@@ -75,15 +78,27 @@ func nextAfter(t float32, p geom.Vec3) float32 {
 	return t + 4e-7*(t+geom.Abs(p.X)+geom.Abs(p.Y)+geom.Abs(p.Z)) + 1e-9
 }
 
-func (t *Tracer) record(element int, c geom.Vec3, indirect bool) {
+// record adds light that a path has found after so many turns: the one place where
+// light comes into the picture.
+func (t *Tracer) record(k *walk, element, turns int, c geom.Vec3) {
 	if !c.Finite() {
 		return
 	}
-	if limit := t.w.opt.Clamp; limit > 0 && indirect {
+	way := film.Looked
+	switch {
+	case turns > 1:
+		way = film.ByMatte + film.Way(k.first)
+	case turns == 1:
+		way = film.Direct
+	}
+	if limit := t.w.opt.Clamp; limit > 0 && way.Indirect() {
 		if m := c.Max(); m > limit {
 			c = c.Scale(limit / m)
 		}
 	}
 	t.light[element] = t.light[element].Add(c)
 	t.beauty = t.beauty.Add(c)
+	if t.w.opt.Layout.Asks()&film.AskPaths != 0 {
+		t.paths = append(t.paths, film.Contribution{Element: element, Way: way, Depth: turns, Light: c})
+	}
 }

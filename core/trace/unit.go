@@ -17,19 +17,16 @@ type Unit struct {
 // Render computes a unit for a film laid over the world's window. It gives up
 // with the context's error between pixels.
 func (t *Tracer) Render(ctx context.Context, f *film.Film, u Unit) (*film.Patch, error) {
-	w := t.w
-	l := w.opt.Layout
 	r := f.Rect(u.Tile)
-	p := &film.Patch{Tile: u.Tile, From: u.From, To: u.To, Sums: film.NewSums(r, l)}
+	p := &film.Patch{Tile: u.Tile, From: u.From, To: u.To, Sums: film.NewSums(r, t.w.opt.Layout)}
 	i := 0
 	for y := r.Min.Y; y < r.Max.Y; y++ {
 		for x := r.Min.X; x < r.Max.X; x++ {
 			if err := ctx.Err(); err != nil {
 				return nil, err
 			}
-			px := p.Pixel(i)
 			for s := u.From; s < u.To; s++ {
-				t.sample(x, y, s, px, p.Sums, i)
+				p.Add(i, t.sample(x, y, s))
 			}
 			i++
 		}
@@ -44,17 +41,16 @@ func (t *Tracer) Sketch(ctx context.Context, k *film.Sketch, from, to int) error
 			return err
 		}
 		p := k.Stands(i)
-		t.sample(p.X, p.Y, 0, k.Pixel(i), k.Sums, i)
+		k.Add(i, t.sample(p.X, p.Y, 0))
 	}
 	return nil
 }
 
-// sample adds camera sample s of pixel (x, y) to the sums px.
-func (t *Tracer) sample(x, y, s int, px []float32, sums *film.Sums, i int) {
+// sample traces sample s of pixel (x, y). What it returns is the tracer's own, until
+// the next one.
+func (t *Tracer) sample(x, y, s int) *film.Sample {
 	w := t.w
-	o := &w.opt
-	l := &o.Layout
-	t.rng = sampling.NewStream(x, y, s, o.Seed)
+	t.rng = sampling.NewStream(x, y, s, w.opt.Seed)
 	u, v, lu, lv := t.rng.Four(dimPixel)
 	dx, dy, weight := w.filter.Draw(s, u, v)
 	t.open(t.drawMoment())
@@ -63,73 +59,41 @@ func (t *Tracer) sample(x, y, s int, px []float32, sums *film.Sums, i int) {
 	if !t.beauty.Finite() {
 		t.beauty = geom.Vec3{}
 	}
-	px[film.Weight] += weight
-	add3(px[film.Beauty:], t.beauty, weight)
-	px[film.Alpha] += alpha * weight
-	if s&1 == 0 {
-		px[film.WeightA] += weight
-		add3(px[film.BeautyA:], t.beauty, weight)
+	t.out = film.Sample{
+		Weight: weight, Even: s&1 == 0, Light: t.beauty, Alpha: alpha, Elements: t.light, Catch: t.caught.sums(),
+		Part: film.NoPart, Open: 1, Paths: t.paths,
 	}
-	if l.Caught {
-		t.caught.put(px[l.CaughtAt():], weight, s&1 == 0)
-	}
-	if o.Apart {
-		for k, c := range t.light {
-			add3(px[l.ElementAt(k):], c, weight)
-		}
-	}
-	if l.Normal || l.Depth || l.Motion || l.Cover && !o.MaskSeeThrough || l.AO && !o.AOSeeThrough {
-		if t.firstSeen(ray, false, &t.pt) {
-			t.data(&ray, px, weight, sums, i, false)
-		} else if l.AO && !o.AOSeeThrough {
-			px[l.AOAt()] += weight // nothing is open
-		}
-	}
-	if l.Cover && o.MaskSeeThrough || l.AO && o.AOSeeThrough {
-		if t.firstSeen(ray, true, &t.pt) {
-			t.data(&ray, px, weight, sums, i, true)
-		} else if l.AO && o.AOSeeThrough {
-			px[l.AOAt()] += weight
-		}
-	}
+	t.look(ray)
+	return &t.out
 }
 
-// data adds what t.pt shows to those data passes that look through or not.
-func (t *Tracer) data(ray *geom.Ray, px []float32, weight float32, sums *film.Sums, i int, through bool) {
+// look finds what data passes show along a ray of the camera, as far as the film
+// asks for it: the first surface or, for those that look through, the first that is
+// not clear. What looks at nothing is open.
+func (t *Tracer) look(ray geom.Ray) {
 	o := &t.w.opt
-	l := &o.Layout
-	pt := &t.pt
-	if !through {
-		if l.Normal {
-			add3(px[l.NormalAt():], pt.ns, weight)
+	pt, s := &t.pt, &t.out
+	asks, covers := o.Layout.Asks(), o.Layout.Cover()
+	for _, through := range [...]bool{false, true} {
+		open, cover := asks&film.AskOpen != 0 && o.AOSeeThrough == through, covers && o.MaskSeeThrough == through
+		first := asks&(film.AskFirst|film.AskMotion) != 0 && !through
+		if !open && !cover && !first || !t.firstSeen(ray, through, pt) {
+			continue
 		}
-		if l.Depth {
-			e := &t.eye
-			px[l.DepthAt()] += pt.p.Sub(e.origin).Dot(e.back.Neg()) * weight
-			px[l.DepthAt()+1] += weight
+		if first {
+			s.First, s.Normal = true, pt.ns
+			s.Depth = pt.p.Sub(t.eye.origin).Dot(t.eye.back.Neg())
+			if asks&film.AskMotion != 0 {
+				s.Motion[0], s.Motion[1], s.Moves = t.swept(pt)
+			}
+		}
+		if cover {
+			s.Part = int32(pt.part)
+		}
+		if open {
+			s.Open = t.occlusion(pt)
 		}
 	}
-	if l.Motion && !through {
-		if x, y, ok := t.swept(pt); ok {
-			m := px[l.MotionAt():]
-			m[0] += x * weight
-			m[1] += y * weight
-			m[2] += weight
-		}
-	}
-	if l.Cover && o.MaskSeeThrough == through {
-		sums.AddCover(i, pt.part, weight)
-	}
-	if l.AO && o.AOSeeThrough == through {
-		px[l.AOAt()] += t.occlusion(pt) * weight
-	}
-}
-
-func add3(px []float32, c geom.Vec3, w float32) {
-	px = px[:3:3]
-	px[0] += c.X * w
-	px[1] += c.Y * w
-	px[2] += c.Z * w
 }
 
 // At tells what the camera sees through the centre of a pixel: its part, or ok false.

@@ -63,9 +63,10 @@ type finish struct {
 	scene.Finish
 	sigma    geom.Vec3 // absorption per metre
 	thin     bool
-	clear    bool // smooth enough to be seen through
-	straight bool // shadow rays go straight through it
-	alpha    bool // has holes
+	clear    bool            // smooth enough to be seen through
+	straight bool            // shadow rays go straight through it
+	over     optics.Override // has the last word on what a point is made of
+	alpha    bool            // has holes
 	textured bool
 	tangents bool // needs the directions of the texture coordinates of tangentSet
 
@@ -100,11 +101,7 @@ func Forecast(s *scene.Scene, o *Options) int64 {
 	if o.Surround.Picture != nil {
 		n += int64(len(o.Surround.Picture.Pix))*4 + lights.PictureBytes(o.Surround.Picture.W, o.Surround.Picture.H)
 	}
-	l := o.Layout
-	if o.Apart {
-		l.Elements = len(ElementsOf(s, o))
-	}
-	return n + film.Bytes(o.Window, l)
+	return n + film.Bytes(o.Window, o.Layout)
 }
 
 // shapingBytes is what a triangle takes that subdivision made, vertices and
@@ -174,6 +171,9 @@ func prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	w.finishes = make([]finish, len(o.Finishes))
 	for i, f := range o.Finishes {
 		w.finishes[i] = prepareFinish(f, o.StraightShadows)
+		if i < len(o.Overrides) {
+			w.finishes[i].over = o.Overrides[i]
+		}
 	}
 	if err := w.prepareTextures(ctx); err != nil {
 		return nil, err
@@ -257,9 +257,6 @@ func prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	}
 	w.addPunctual(lamps, ways)
 	w.addSurround()
-	if o.Apart {
-		w.opt.Layout.Elements = len(w.elements.names)
-	}
 	var wg sync.WaitGroup
 	wg.Add(1)
 	w.passable.aside = true

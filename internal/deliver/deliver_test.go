@@ -33,22 +33,26 @@ func picture(change func(*job.Ticket)) (*film.Film, []passes.Pass, *Manifest) {
 	t.View.Region = job.Region{On: true, X: 25, Y: 25, Width: 50, Height: 50}
 	t.Passes.Occlusion.On, t.Passes.Depth, t.Passes.Lights = true, true, true
 	change(&t)
-	l := t.Wanted().Needs()
-	l.Elements = 1
+	elements := []string{"Key panel"}
+	l := t.Wanted().Needs(elements)
 	f := film.New(t.Window(), l)
 	for k := range f.Tiles {
 		for i := range f.Tiles[k].Heads {
 			px := f.Tiles[k].Pixel(i)
 			px[film.Weight], px[film.Alpha] = 1, 1
 			copy(px[film.Beauty:], []float32{0.25, 0.5, 1})
-			copy(px[l.ElementAt(0):], []float32{0.25, 0.5, 1})
-			px[l.AOAt()] = 0.75
-			px[l.DepthAt()], px[l.DepthAt()+1] = 1.2345678, 1
+			for plane, sums := range map[string][]float32{
+				passes.ElementPlane(0): {0.25, 0.5, 1}, passes.OcclusionPlane: {0.75}, passes.DepthPlane: {1.2345678, 1},
+			} {
+				if at, ok := l.Place(plane); ok {
+					copy(px[at:], sums)
+				}
+			}
 		}
 	}
 	r := job.Resolved{Ticket: t, Scene: job.SceneRef{Name: "lantern.glb"}}
 	m := &Manifest{Software: "test", Resolved: r, Fingerprint: r.Fingerprint()}
-	return f, passes.List(t.Wanted(), []string{"Key panel"}, &scene.Scene{}, func(int) bool { return false }), m
+	return f, passes.List(t.Wanted(), elements, &scene.Scene{}, func(int) bool { return false }), m
 }
 
 var words = job.Words{Project: "P", Scene: "S", View: "V", Run: 3}
@@ -246,7 +250,8 @@ func TestValuesBeyondAHalfAreLimitedAndTold(t *testing.T) {
 		f, list, m := picture(func(k *job.Ticket) { k.Output.PNG, k.Output.Depth = "none", depth })
 		px := f.Tiles[0].Pixel(7)
 		copy(px[film.Beauty:], []float32{1e6, -1e6, 1})
-		copy(px[f.Layout.ElementAt(0):], []float32{1e6, 1e5, 65504})
+		at, _ := f.Layout.Place(passes.ElementPlane(0))
+		copy(px[at:], []float32{1e6, 1e5, 65504})
 		if err := Write(t.Context(), dir, f, list, words, m); err != nil {
 			t.Fatal(err)
 		}

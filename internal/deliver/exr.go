@@ -60,22 +60,11 @@ func exr(f *film.Film, list []*passes.Pass, t *job.Ticket, m *Manifest) part {
 	}}
 	e.Display.Max = t.Size()
 	for _, p := range list {
-		names := p.Channels()
-		switch {
-		case len(list) > 1 || p.Kind == passes.IDs: // readers find IDs by their layers' names
-		case len(names) >= 3:
-			names = []string{"R", "G", "B", "A"}[:len(names)]
-		case p.Kind == passes.Depth:
-			names = []string{"Z"}
-		case p.Kind == passes.Motion:
-			names = []string{"X", "Y"}
-		default:
-			names = []string{"Y"}
+		names, typ := p.Channels(), imageio.Half
+		if len(list) == 1 {
+			names = p.ChannelsAlone()
 		}
-		typ := imageio.Half
-		// Depth in half would have steps of millimetres within a metre, long ways
-		// steps of a quarter of a pixel, and IDs are all 32 bits of a float.
-		if t.Output.Depth == "float" || p.Kind == passes.Depth || p.Kind == passes.Motion || p.Kind == passes.IDs {
+		if t.Output.Depth == "float" || p.NeedsFloat() {
 			typ = imageio.Float
 		}
 		planes := p.Planes(f)

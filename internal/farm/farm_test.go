@@ -173,7 +173,7 @@ func triangle(t *testing.T) (*trace.World, *film.Film) {
 	s.Parts = []scene.Part{{}}
 	o := trace.Options{
 		Width: 100, Height: 60, Window: image.Rect(0, 0, 100, 60), Finishes: s.Finishes, Wears: []int{0}, Filter: "box", FilterWidth: 1,
-		Camera: trace.Camera{World: geom.Translate(geom.V(0, 0, 3)), YFov: 0.7}, Layout: film.Layout{Cover: true}, DiffuseBounces: 1,
+		Camera: trace.Camera{World: geom.Translate(geom.V(0, 0, 3)), YFov: 0.7}, Layout: film.NewLayout(true), DiffuseBounces: 1,
 		Surround: trace.Surround{On: true, Strength: 1, Tone: geom.Splat(0.5)},
 	}
 	w, err := trace.Prepare(t.Context(), s, o)

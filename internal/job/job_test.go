@@ -3,13 +3,21 @@ package job
 import (
 	"encoding/json"
 	"math"
+	"slices"
 	"strings"
 	"testing"
 
+	"amberproof/core/film"
 	"amberproof/core/geom"
 	"amberproof/core/passes"
 	"amberproof/core/scene"
 )
+
+// keeps reports whether a film of the layout keeps a plane.
+func keeps(l *film.Layout, plane string) bool {
+	_, ok := l.Place(plane)
+	return ok
+}
 
 func lantern() *scene.Scene {
 	glow := scene.NewFinish("Key light")
@@ -170,7 +178,7 @@ func TestCollidingNamesAreRefused(t *testing.T) {
 	s := lantern()
 	d := New()
 	d.Output.Layers, d.Output.PNG = "each", "8"
-	list := passes.List(passes.Wanted{PartMasks: true, Occlusion: true}, nil, s, IsLamp(s))
+	list := passes.List(passes.Wanted{Kinds: []passes.Kind{passes.PartMask, passes.Occlusion}}, nil, s, IsLamp(s))
 	files, f := Files(&d, Words{Project: "P"}, list)
 	if len(f) != 0 || len(files) != 8 { // beauty, occlusion and two parts, in two formats; the lamp has no mask
 		t.Fatalf("%d files, %v", len(files), f)
@@ -192,7 +200,7 @@ func TestOptionsFollowTheTicket(t *testing.T) {
 	if o.Finishes[o.Wears[0]].Name != "clay" || o.Wears[2] != 1 {
 		t.Errorf("the cap wears %q and the lamp %d", o.Finishes[o.Wears[0]].Name, o.Wears[2])
 	}
-	if !o.Lamps[0].On || o.Lamps[0].Strength != 2.5 || o.AOReach != 0.06 || !o.Apart || !o.Layout.AO {
+	if !o.Lamps[0].On || o.Lamps[0].Strength != 2.5 || o.AOReach != 0.06 || o.Layout.Asks()&film.AskOpen == 0 {
 		t.Errorf("options %+v", o)
 	}
 }
@@ -292,7 +300,7 @@ func TestAFloorIsLaidOrFoundForShadows(t *testing.T) {
 	}
 	staged := r.Staged(s)
 	o := r.Options(staged, nil)
-	if n := len(staged.Parts); n != 4 || len(s.Parts) != 3 || !o.Catches[3] || o.Catches[0] || !o.Layout.Caught {
+	if n := len(staged.Parts); n != 4 || len(s.Parts) != 3 || !o.Catches[3] || o.Catches[0] || !keeps(&o.Layout, film.CaughtPlane.Name) {
 		t.Fatalf("%d parts, catching %v", n, o.Catches)
 	}
 	if b := staged.PartBounds(3); b.Max.Y > 0 || b.Max.Y < -1e-3 || b.Size().X < 100 {
@@ -315,7 +323,7 @@ func TestAFloorIsLaidOrFoundForShadows(t *testing.T) {
 		t.Errorf("faults %v", f)
 	}
 	c.On = false
-	if l := r.Ticket.List(s, nil); r.Ticket.Stage.Catcher.On && len(l) == 0 || d.Wanted().Shadow {
+	if l := r.Ticket.List(s, nil); r.Ticket.Stage.Catcher.On && len(l) == 0 || slices.Contains(d.Wanted().Kinds, passes.Shadow) {
 		t.Error("without a floor there is no caught shadow")
 	}
 }

@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"amberproof/core/geom"
+	"amberproof/core/passes"
 	"amberproof/core/scene"
 )
 
@@ -47,7 +48,7 @@ func TestATicketTakesItsPictureAtAMomentOfAnAnimation(t *testing.T) {
 		t.Errorf("the camera's way is %v", w)
 	}
 	r.Ticket.View.Motion.Blur, r.Ticket.Passes.Motion = false, true
-	if o := r.Options(staged, nil); o.Shutter.Blur || o.Shutter.Close != 2.25 || !o.Layout.Motion {
+	if o := r.Options(staged, nil); o.Shutter.Blur || o.Shutter.Close != 2.25 || !keeps(&o.Layout, passes.MotionPlane) {
 		t.Errorf("vectors of a sharp picture: %+v", o.Shutter)
 	}
 	// A view that was made by hand stays where it is.

@@ -10,7 +10,7 @@ import (
 // What could only fail when the files are written is a fault before the run.
 func TestNamesThatCannotBeWrittenAreFaults(t *testing.T) {
 	s := lantern()
-	list := passes.List(passes.Wanted{PartMasks: true}, nil, s, IsLamp(s))
+	list := passes.List(passes.Wanted{Kinds: []passes.Kind{passes.PartMask}}, nil, s, IsLamp(s))
 	for name, want := range map[string]string{
 		"{pass}":                    "",
 		"MANIFEST.json/{pass}":      "in the way",
@@ -46,7 +46,7 @@ func TestPassesOfEveryScriptHaveAFileOfTheirOwn(t *testing.T) {
 		s.Parts[i].Finish = 0
 	}
 	s.Finishes[0].Name = "A_2"
-	list := passes.List(passes.Wanted{PartMasks: true, FinishMasks: true}, nil, s, func(int) bool { return false })
+	list := passes.List(passes.Wanted{Kinds: []passes.Kind{passes.PartMask, passes.FinishMask}}, nil, s, func(int) bool { return false })
 	d := New()
 	d.Output.Layers = "each"
 	files, faults := Files(&d, Words{Project: "P"}, list)

@@ -17,9 +17,16 @@ func (t *Ticket) List(s *scene.Scene, elements []string) []passes.Pass {
 // Wanted are the passes a ticket asks for.
 func (t *Ticket) Wanted() passes.Wanted {
 	p, c := t.Passes, t.Stage.Catcher
-	return passes.Wanted{
-		Lights: p.Lights, Occlusion: p.Occlusion.On, PartMasks: p.PartMasks, FinishMasks: p.FinishMasks, Normal: p.Normal, Depth: p.Depth,
-		Motion: p.Motion, Shadow: p.Shadow && c.On, IDs: p.IDMattes,
+	w := passes.Wanted{
 		Catches: c.On, Behind: map[string]string{"surround": trace.SurroundName, "tone": trace.BackingName}[t.Stage.Backing],
 	}
+	for kind, on := range map[passes.Kind]bool{
+		passes.Light: p.Lights, passes.Occlusion: p.Occlusion.On, passes.Normal: p.Normal, passes.Depth: p.Depth, passes.Motion: p.Motion,
+		passes.Shadow: p.Shadow && c.On, passes.IDs: p.IDMattes, passes.FinishMask: p.FinishMasks, passes.PartMask: p.PartMasks,
+	} {
+		if on {
+			w.Kinds = append(w.Kinds, kind)
+		}
+	}
+	return w
 }

@@ -175,15 +175,16 @@ func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options 
 		Filter: sampling.FilterKind(t.Quality.Filter), FilterWidth: t.Quality.FilterWidth, Seed: uint32(t.Quality.Seed),
 		DiffuseBounces: t.Quality.Diffuse, GlossyBounces: t.Quality.Glossy, ClearBounces: t.Quality.Clear,
 		Clamp: float32(t.Quality.Clamp), StraightShadows: t.Quality.ClearShadows == "straight",
-		Apart: t.Passes.Lights, AOSamples: t.Passes.Occlusion.Samples, AOReach: float32(t.Passes.Occlusion.Reach / 1000),
-		AOSeeThrough: t.Passes.Occlusion.Through, MaskSeeThrough: t.Passes.MasksThrough, Layout: t.Wanted().Needs(),
+		AOSamples: t.Passes.Occlusion.Samples, AOReach: float32(t.Passes.Occlusion.Reach / 1000),
+		AOSeeThrough: t.Passes.Occlusion.Through, MaskSeeThrough: t.Passes.MasksThrough,
 	}
 	plan := t.Plan()
 	var decisions []clay.Decision
 	if plan != nil {
 		decisions = clay.Resolve(s, plan, IsLamp(s))
 	}
-	o.Finishes, o.Wears = clay.Dress(s, plan, decisions, trace.LeftOutOfPicture)
+	worn := clay.Dress(s, plan, decisions, trace.LeftOutOfPicture)
+	o.Finishes, o.Overrides, o.Wears = worn.Finishes, worn.Overrides, worn.Wears
 	if catches := t.catching(s); t.Stage.Catcher.On {
 		for i := range s.Parts {
 			o.Catches = append(o.Catches, catches(i))
@@ -207,5 +208,6 @@ func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options 
 	}
 	o.Backing = map[string]trace.Backing{"surround": trace.BackEnvironment, "tone": trace.BackTone, "clear": trace.BackClear}[t.Stage.Backing]
 	o.BackingTone = geom.Splat(float32(t.Stage.BackingTone))
+	o.Layout = t.Wanted().Needs(trace.ElementsOf(s, &o))
 	return o
 }

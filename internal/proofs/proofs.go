@@ -13,7 +13,6 @@ import (
 	"amberproof/internal/cache"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/scenes"
 	"amberproof/internal/store"
 )
@@ -115,7 +114,7 @@ func (s *Service) load(ctx context.Context, k frame) (*Proof, error) {
 		return nil, err
 	}
 	t := &run.Resolved.Ticket
-	l := layoutOf(t, run.Elements)
+	l := t.Wanted().Needs(run.Elements)
 	if n := film.Bytes(t.Window(), l); n > s.memory {
 		return nil, fault.Bad("The picture needs %d MB of memory to be opened, and there are %d for pictures; its files can be fetched", n>>20, s.memory>>20)
 	}
@@ -128,14 +127,4 @@ func (s *Service) load(ctx context.Context, k frame) (*Proof, error) {
 	// A version that no live picture of it had, so that nothing stale is shown.
 	p.version.Store(int64(run.Samples*1e6) + 1<<40)
 	return p, nil
-}
-
-// layoutOf is the layout of a ticket's film whose lights are kept apart under
-// names.
-func layoutOf(t *job.Ticket, elements []string) film.Layout {
-	l := t.Wanted().Needs()
-	if t.Passes.Lights {
-		l.Elements = len(elements)
-	}
-	return l
 }

@@ -23,7 +23,7 @@ var look = imageio.Look{Transform: colour.Plain}
 func beside(t *testing.T) (*Service, *Proof) {
 	t.Helper()
 	s := New(nil, nil, identity.OnePerson{}, nil, 1<<20)
-	f := film.New(image.Rect(0, 0, 64, 48), film.Layout{Cover: true})
+	f := film.New(image.Rect(0, 0, 64, 48), film.NewLayout(true))
 	for i := range f.Tiles {
 		for k := range f.Tiles[i].Heads {
 			px := f.Tiles[i].Pixel(k)

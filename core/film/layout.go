@@ -1,0 +1,104 @@
+package film
+
+import (
+	"fmt"
+	"slices"
+)
+
+// Plane is a sum that a film keeps for each pixel, beside those that every film
+// has. What its values mean is known to whoever declares it.
+type Plane struct {
+	Name   string // tells it apart within a layout
+	Values int
+	// Halves keeps the sum of half A as well, behind that of all samples.
+	Halves bool
+	// Asks is what Add reads of a sample that is only there when asked for.
+	Asks Asks
+	// Add adds a sample to the sum, by its weight.
+	Add func(sum []float32, s *Sample)
+}
+
+// size is the number of places that the plane takes.
+func (p *Plane) size() int {
+	if p.Halves {
+		return 2 * p.Values
+	}
+	return p.Values
+}
+
+// Places of the sums every film has. Half A is made of the even samples.
+const (
+	Weight  = 0
+	WeightA = 1
+	Beauty  = 2 // RGB
+	Alpha   = 5
+	BeautyA = 6 // RGB, half A
+	basic   = 9
+)
+
+// Layout says which sums a film keeps for each pixel. They are interleaved by
+// pixel: all of one pixel lie together. The zero Layout keeps those of every film.
+type Layout struct {
+	cover    bool
+	planes   []Plane
+	at       []int // place of each plane
+	channels int
+	asks     Asks
+	catch    int // place of CaughtPlane, or 0
+}
+
+// NewLayout is a layout of planes in their order, and of coverage by part if so
+// said. It panics if two planes have one name, which is a mistake of whoever
+// declared them.
+func NewLayout(cover bool, planes ...Plane) Layout {
+	l := Layout{cover: cover, planes: slices.Clone(planes), channels: basic}
+	for i := range planes {
+		p := &planes[i]
+		if _, ok := l.Place(p.Name); ok {
+			panic(fmt.Sprintf("film: two planes are called %q", p.Name))
+		}
+		if p.Name == CaughtPlane.Name {
+			l.catch = l.channels
+		}
+		l.at = append(l.at, l.channels)
+		l.channels += p.size()
+		l.asks |= p.Asks
+	}
+	return l
+}
+
+// Place is where a plane's values begin among the sums of a pixel.
+func (l *Layout) Place(plane string) (at int, ok bool) {
+	for i := range l.at {
+		if l.planes[i].Name == plane {
+			return l.at[i], true
+		}
+	}
+	return 0, false
+}
+
+// Channels is the number of sums per pixel.
+func (l *Layout) Channels() int { return max(l.channels, basic) }
+
+// Cover reports whether coverage by part is kept.
+func (l *Layout) Cover() bool { return l.cover }
+
+// Asks is what the planes together ask of samples.
+func (l *Layout) Asks() Asks { return l.asks }
+
+// Same reports whether sums of one layout may be added to those of the other.
+func (l *Layout) Same(o *Layout) bool {
+	return l.cover == o.cover && slices.EqualFunc(l.planes, o.planes, func(a, b Plane) bool {
+		return a.Name == b.Name && a.size() == b.size()
+	})
+}
+
+// BytesPerPixel is the memory a film takes for each pixel: its sums, and for
+// coverage a head and room for two entries, which is what pictures need on average.
+func (l *Layout) BytesPerPixel() int {
+	n := 4 * l.Channels()
+	if l.cover {
+		n += 4 + 2*12
+	}
+	return n
+}

@@ -1,0 +1,14 @@
+package optics
+
+import "amberproof/core/geom"
+
+// Spot is where an override is asked what a surface is made of.
+type Spot struct {
+	P, N geom.Vec3 // world space; the shading normal, on the side of the viewer
+	Part int
+}
+
+// Override says what a point is made of, in place of what its finish and textures
+// and the colours of its mesh have made of it. It is called by several goroutines
+// at once, for every vertex of every path that meets its finish.
+type Override func(at Spot, s Surface) Surface
