@@ -28,10 +28,10 @@ func upload(t *testing.T, p *page) {
 
 // small sets a small quick ticket in the open job.
 func small(p *page, width, most string) {
-	p.press(p.see(".sec-head", "View"))
+	p.press(p.see(".Docket_head", "View"))
 	p.fill("Width", width)
 	p.fill("Height", "72")
-	p.press(p.see(".sec-head", "Quality"))
+	p.press(p.see(".Docket_head", "Quality"))
 	p.fill("Noise target", "0")
 	p.fill("Least samples", "4")
 	p.fill("Most samples", most)
@@ -46,10 +46,10 @@ func TestTheWholeLine(t *testing.T) {
 	p.press(p.see("a", "Scenes"))
 	upload(t, p)
 	p.see(".ant-tree", "Box")
-	p.see(".part-mark", "light")
+	p.see(".PartTree_mark", "light")
 	p.press(p.see("button", "Make a job for this scene"))
 	small(p, "96", "8")
-	p.press(p.see(".sec-head", "Passes"))
+	p.press(p.see(".Docket_head", "Passes"))
 	p.press(p.find("button[aria-label='Lights apart']"))
 	p.press(p.find("button[aria-label='Masks by finish']"))
 	p.saved()
@@ -58,11 +58,11 @@ func TestTheWholeLine(t *testing.T) {
 	p.state("done")
 	p.find("[data-testid=picture]")
 	p.press(p.see("a", "Open the proof"))
-	p.see(".stamp", "Beauty")
+	p.see(".bits_stamp", "Beauty")
 	p.press(p.see("[role=tab]", "Ochre"))
-	p.see(".stamp", "Ochre")
+	p.see(".bits_stamp", "Ochre")
 
-	href := *p.see(".delivered a", "layers.exr").MustAttribute("href")
+	href := *p.see(".ProofPage_delivered a", "layers.exr").MustAttribute("href")
 	e, err := imageio.ReadEXR(s.bytes(href), imageio.DefaultLimits)
 	if err != nil {
 		t.Fatal(err)
@@ -96,11 +96,11 @@ func TestClayAgainstFinished(t *testing.T) {
 	p.run()
 	p.state("done")
 	p.press(p.see(".ant-segmented-item-label", "Clay"))
-	p.see(".hits", "0 parts") // nothing in this scene is clear
+	p.see(".rules_hits", "0 parts") // nothing in this scene is clear
 	p.press(p.see("button", "Add a rule"))
 	p.saved()
 	p.see("[data-testid=run]", "clay")
-	p.see(".changed", "Surface clay, was own")
+	p.see(".JobPage_changed", "Surface clay, was own")
 	p.press(p.find("button[aria-label='Remove rule 2']"))
 	p.saved()
 	p.run()
@@ -117,7 +117,7 @@ func TestClayAgainstFinished(t *testing.T) {
 	p.press(p.see("button", "^Flip$"))
 	p.find("[data-testid=over][style*=visible]")
 	// The clay is neutral: what lies under the pointer has three equal parts under a neutral light.
-	b := p.find(".frame-sheet").MustShape().Box()
+	b := p.find(".Desk_frame").MustShape().Box()
 	p.Mouse.MustMoveTo(b.X+b.Width/2, b.Y+b.Height/2)
 	text := p.see("[data-testid=reading]", "clay over Ochre").MustText()
 	m := regexp.MustCompile(`shown (\d+) (\d+) (\d+)`).FindStringSubmatch(text)
@@ -167,7 +167,7 @@ func TestStopReloadAndResume(t *testing.T) {
 	if after.Run.Samples < before.Run.Samples || before.Run.Samples <= 0 {
 		t.Errorf("%v samples before the stop, %v in the end", before.Run.Samples, after.Run.Samples)
 	}
-	p.press(p.see(".sec-head", "View"))
+	p.press(p.see(".Docket_head", "View"))
 	p.fill("Width", "700")
 	p.saved()
 	p.see("[data-testid=run]", "700 × 72")
@@ -177,7 +177,7 @@ func TestStopReloadAndResume(t *testing.T) {
 	p.MustReload()
 	p.see("[data-testid=run]", "640 × 72")
 	p.press(p.see("a", "Queue"))
-	p.see(".row", "kept before its target")
+	p.see(".lists_row", "kept before its target")
 }
 
 // The server is killed in the middle of a run; the next start goes on and the

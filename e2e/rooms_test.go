@@ -27,7 +27,7 @@ func TestTwoWindowsOnOneTicket(t *testing.T) {
 	s := serve(t, t.TempDir(), "--no-demo")
 	mine := benchJob(t, s, "8")
 	theirs := s.page("/jobs/1")
-	theirs.press(theirs.see(".sec-head", "View"))
+	theirs.press(theirs.see(".Docket_head", "View"))
 	theirs.fill("Width", "120")
 	theirs.saved()
 	mine.fill("Most samples", "9")
@@ -73,12 +73,12 @@ func TestOrderingTheQueue(t *testing.T) {
 	for n := 1; n <= 3; n++ {
 		p.see("[data-testid=saved]", "^saved$")
 		p.run()
-		p.see(".kept", fmt.Sprintf("^%d ·", n))
+		p.see(".bits_kept", fmt.Sprintf("^%d ·", n))
 	}
 	p.press(p.see("a", "Queue"))
-	p.see(".stamp", "worker 1: tile")
+	p.see(".bits_stamp", "worker 1: tile")
 	p.press(p.find("[aria-label$='3 earlier']"))
-	p.see(".queue-row.waiting:nth-of-type(4), .queue-row.waiting", " 3 ")
+	p.see(".QueuePage_waiting", " 3 ")
 	var q struct {
 		Runs []struct {
 			Number int
@@ -94,10 +94,10 @@ func TestOrderingTheQueue(t *testing.T) {
 			t.Fatalf("the queue is %+v", q.Runs)
 		}
 	}
-	p.press(p.see(".queue-row:not(.waiting) button", "^Cancel$"))
+	p.press(p.see(".QueuePage_row:not(.QueuePage_waiting) button", "^Cancel$"))
 	p.press(p.see("button", "Cancel the run"))
-	p.see(".ended-row", "cancelled")
-	p.press(p.find(".ended-row button[aria-label^='More for']"))
+	p.see(".QueuePage_ended", "cancelled")
+	p.press(p.find(".QueuePage_ended button[aria-label^='More for']"))
 	p.press(p.see(".ant-dropdown-menu-item", "Remove"))
 	p.press(p.see("button", "Remove it"))
 	p.see("p", "Runs that have ended are listed here")
@@ -128,7 +128,7 @@ func TestListsAreKeptInOrder(t *testing.T) {
 	p.press(p.see(".ant-segmented-item-label", "At work"))
 	menu("Erste Lampe ✓", "Copy")
 	name("Zweite", "^Copy$")
-	p.see(".where h1", "Zweite")
+	p.see(".Frame_where h1", "Zweite")
 	p.press(p.see("a", "Scenes"))
 	p.find("img[src*='picture.png']")
 	p.press(p.find("button[aria-label='More for bench']"))
@@ -146,8 +146,8 @@ func TestKeepingInTheLibrary(t *testing.T) {
 	p.fill("Most samples", "48")
 	p.saved()
 	p.press(p.see("a", "Library"))
-	p.see(".shelf-row", "Quick look")
-	p.see(".shelf-row", "4 to 24 samples")
+	p.see(".LibraryPage_row", "Quick look")
+	p.see(".LibraryPage_row", "4 to 24 samples")
 }
 
 // A delivered run is delivered anew under another name, without rendering.
@@ -156,14 +156,15 @@ func TestDeliveringAnewFromTheTicket(t *testing.T) {
 	p := benchJob(t, s, "8")
 	p.run()
 	p.state("done")
-	p.press(p.see(".sec-head", "Output"))
+	p.press(p.see(".Docket_head", "Output"))
 	p.fill("File name", "second/{view}_{pass}")
 	p.saved()
 	p.press(p.see("button", "Deliver run 1 anew"))
 	p.see(".ant-message", "Delivered anew")
 	p.press(p.see("a", "Open the proof"))
-	p.see(".delivered", "Delivery 2")
-	p.see(".delivered a", "Three-quarter_layers.exr")
+	p.see(".ProofPage_delivered", "Delivery 2")
+	p.see(".ProofPage_delivered", "Three-quarter_")
+	p.see(".ProofPage_delivered a", "layers.exr")
 }
 
 // axe is the accessibility checker, shipped with the front end's tools.
@@ -196,12 +197,12 @@ func TestEveryPageIsAccessible(t *testing.T) {
 		}
 	}
 	for _, name := range []string{"View", "Stage", "Passes", "Output"} { // all open
-		first.press(first.see(".sec-head", name))
+		first.press(first.see(".Docket_head", name))
 	}
-	first.see(".field-label", "File name")
+	first.see(".Field_label", "File name")
 	check("a job", first)
 	for path, wait := range map[string][2]string{
-		"/jobs": {"b", "bench"}, "/scenes": {"b", "bench"}, "/queue": {"b", "bench"}, "/library": {"b", "Proof"}, "/scenes/1": {"h2", "Views"}, "/runs/1": {".stamp", "Beauty"},
+		"/jobs": {"b", "bench"}, "/scenes": {"b", "bench"}, "/queue": {"b", "bench"}, "/library": {"b", "Proof"}, "/scenes/1": {"h2", "Views"}, "/runs/1": {".bits_stamp", "Beauty"},
 	} {
 		p := s.page(path)
 		p.see(wait[0], wait[1])
@@ -214,9 +215,9 @@ func TestEveryPageIsAccessible(t *testing.T) {
 func TestTheFirstHourShowsPictures(t *testing.T) {
 	s := serve(t, t.TempDir())
 	p := s.page("/jobs")
-	p.find(".job-row img[src*='/api/scenes/'], .job-row img[src*='/api/runs/']")
+	p.find(".JobsPage_row img[src*='/api/scenes/'], .JobsPage_row img[src*='/api/runs/']")
 	p.press(p.see("a", "Queue"))
-	p.see(".run-line", "for the lists")
+	p.see("[data-testid=run-line]", "for the lists")
 	var jobs struct {
 		Jobs []struct {
 			ID, Version int64

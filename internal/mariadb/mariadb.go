@@ -156,15 +156,33 @@ func install(ctx context.Context, dir, data string) error {
 	args := append(serverArgs("./"+filepath.Base(data)), "--auth-root-authentication-method=normal", "--skip-test-db")
 	install := exec.CommandContext(ctx, prog, args...)
 	install.Dir = dir
+	// In a shared folder, servers that are made at one moment take each other's
+	// temporary tables away.
+	tmp := filepath.Join(dir, "tmp")
+	if err := os.MkdirAll(tmp, 0o700); err != nil {
+		return err
+	}
+	install.Env = append(os.Environ(), "TMPDIR="+tmp)
 	if out, err := install.CombinedOutput(); err != nil {
-		return fmt.Errorf("making the database: %w\n%s", err, lastLines(out))
+		return fmt.Errorf("making the database: %w\n%s", err, complaints(out))
 	}
 	return os.WriteFile(filepath.Join(dir, "ready"), nil, 0o600)
 }
 
-func lastLines(b []byte) string {
-	l := strings.Split(strings.TrimSpace(string(b)), "\n")
-	return strings.Join(l[max(0, len(l)-5):], "\n")
+// complaints are what the installer says has gone wrong: the lines that call
+// themselves errors, before its general advice, or else its last lines.
+func complaints(out []byte) string {
+	all := strings.Split(strings.TrimSpace(string(out)), "\n")
+	var said []string
+	for _, l := range all {
+		if strings.Contains(l, "ERROR") {
+			said = append(said, l)
+		}
+	}
+	if said == nil {
+		said = all
+	}
+	return strings.Join(said[max(0, len(said)-5):], "\n")
 }
 
 func password(dir string) (string, error) {
@@ -234,7 +252,7 @@ func (s *Server) wait(ctx context.Context, p *process) error {
 		select {
 		case <-p.done:
 			log, _ := os.ReadFile(filepath.Join(s.dir, "log"))
-			return fmt.Errorf("the database stopped at its start (%v); the end of %s says:\n%s", p.err, filepath.Join(s.dir, "log"), lastLines(log))
+			return fmt.Errorf("the database stopped at its start (%v); the end of %s says:\n%s", p.err, filepath.Join(s.dir, "log"), complaints(log))
 		case <-ctx.Done():
 			return fmt.Errorf("the database did not start within %s; see %s", startLimit, filepath.Join(s.dir, "log"))
 		case <-time.After(50 * time.Millisecond):

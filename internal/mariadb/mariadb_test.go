@@ -224,3 +224,27 @@ func names(t *testing.T) map[string]bool {
 	}
 	return out
 }
+
+// Databases that are made at one moment do not disturb each other.
+func TestManyAreMadeAtOnce(t *testing.T) {
+	const many = 8
+	failed := make(chan error, many)
+	for range many {
+		dir := t.TempDir()
+		go func() { failed <- install(context.Background(), dir, filepath.Join(dir, "data")) }()
+	}
+	for range many {
+		if err := <-failed; err != nil {
+			t.Error(err)
+		}
+	}
+}
+
+func TestAFailureIsToldWithItsReason(t *testing.T) {
+	if got := complaints([]byte("Installing\n2026-01-01 [ERROR] no room\nPlease check\nall of the above")); got != "2026-01-01 [ERROR] no room" {
+		t.Errorf("got %q", got)
+	}
+	if got := complaints([]byte("one\ntwo")); got != "one\ntwo" {
+		t.Errorf("got %q", got)
+	}
+}

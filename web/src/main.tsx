@@ -13,8 +13,9 @@ import { BrowserRouter } from "react-router";
 import { queryClient } from "./api/http";
 import { listen } from "./api/live";
 import { Pages } from "./app/Pages";
-import { antTheme } from "./app/theme";
+import { antTheme, publish } from "./app/theme";
 
+publish(document.documentElement);
 listen();
 createRoot(document.getElementById("root")!).render(
   <StrictMode>

@@ -912,8 +912,8 @@ export interface components {
         PassesPass: {
             /** @description Unique name, used in addresses and file names */
             key: string;
-            /** @enum {string} */
-            kind: "beauty" | "light" | "occlusion" | "part" | "finish" | "normal" | "depth" | "motion" | "shadow" | "ids";
+            /** @description What it shows */
+            kind: string;
             /** @description Name for people */
             title: string;
         };

@@ -1,5 +1,6 @@
 import { Button } from "antd";
 import { Component, type ErrorInfo, type ReactNode } from "react";
+import bits from "../shared/bits.module.css";
 
 /** ErrorBoundary keeps a page's programming error from taking the whole application with it. */
 export class ErrorBoundary extends Component<{ children: ReactNode }, { error: Error | null }> {
@@ -17,7 +18,7 @@ export class ErrorBoundary extends Component<{ children: ReactNode }, { error: E
     const { error } = this.state;
     if (!error) return this.props.children;
     return (
-      <div className="empty" role="alert">
+      <div className={bits.empty} role="alert">
         <div>
           <p>
             This page failed by a programming error: {error.message}. Nothing that was saved is lost, and other pages

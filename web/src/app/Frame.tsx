@@ -7,6 +7,7 @@ import { isGoing, useLive } from "../api/live";
 import { useRun } from "../proof/api";
 import { left, percent } from "../shared/words";
 import { ErrorBoundary } from "./ErrorBoundary";
+import styles from "./Frame.module.css";
 
 /** Where fills the header line with the place a page stands for, and names the window. */
 export function Where({ title, children }: { title: string; children: ReactNode }) {
@@ -26,14 +27,14 @@ function Going() {
   const run = useRun(e?.run);
   if (!connected) {
     return (
-      <span className="going faint" role="status">
+      <span className={`${styles.going} faint`} role="status">
         no connection to the server, trying again
       </span>
     );
   }
   if (!e) return null;
   return (
-    <Link className="going" to={`/runs/${e.run}`}>
+    <Link className={styles.going} to={`/runs/${e.run}`}>
       <span>{run.data ? `${run.data.run.jobName} ${run.data.run.number}` : "Run"}</span>
       <Progress percent={Math.floor(e.share * 100)} showInfo={false} size={[140, 4]} aria-label="Progress" />
       <span className="faint">{e.note || `${percent(e.share)}${e.left == null ? "" : `, ${left(e.left)} left`}`}</span>
@@ -51,9 +52,9 @@ const pages = [
 export function Frame() {
   const at = useLocation();
   return (
-    <div className="frame">
-      <nav className="rail" aria-label="Main">
-        <Link className="mark" to="/" aria-label="Amber Proof">
+    <div className={styles.frame}>
+      <nav className={styles.rail} aria-label="Main">
+        <Link className={styles.mark} to="/" aria-label="Amber Proof">
           <img src="/mark.svg" width="28" height="28" alt="" />
         </Link>
         {pages.map((p) => (
@@ -63,11 +64,11 @@ export function Frame() {
           </NavLink>
         ))}
       </nav>
-      <header className="head">
-        <div className="where" id="where" />
+      <header className={styles.head}>
+        <div className={styles.where} id="where" />
         <Going />
       </header>
-      <main className="page">
+      <main className={styles.page}>
         <ErrorBoundary key={at.pathname}>
           <Outlet />
         </ErrorBoundary>

@@ -7,6 +7,7 @@ import { QueuePage } from "../queue/QueuePage";
 import { ScenePage } from "../scenes/ScenePage";
 import { ScenesPage } from "../scenes/ScenesPage";
 import { Frame } from "./Frame";
+import bits from "../shared/bits.module.css";
 
 export function Pages() {
   return (
@@ -20,7 +21,7 @@ export function Pages() {
         <Route path="runs/:id" element={<ProofPage />} />
         <Route path="queue" element={<QueuePage />} />
         <Route path="library" element={<LibraryPage />} />
-        <Route path="*" element={<div className="empty">There is nothing at this address.</div>} />
+        <Route path="*" element={<div className={bits.empty}>There is nothing at this address.</div>} />
       </Route>
     </Routes>
   );

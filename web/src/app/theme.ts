@@ -10,7 +10,31 @@ export const tones = {
   ink: "#ededed",
   faint: "#b9b9b9",
   amber: "#ffb21a",
+  /** Lines between surfaces, and what is written on amber. */
+  hairline: "#222222",
+  /** Behind a notice. */
+  note: "#48443a",
+  /** The chequers that show through what is clear. */
+  "check-light": "#6a6a6a",
+  "check-dark": "#5e5e5e",
 };
+
+/** What a proof can be laid on, to judge its edge and its darks. */
+export const walls = { dark: "#161616", mid: tones.wall, light: "#b4b4b4" };
+
+/** The light that the turnable view is drawn in. */
+export const drawing = { light: "#ffffff", shade: "#777777" };
+
+const typefaces = {
+  text: "'Archivo', sans-serif",
+  narrow: "'Archivo Narrow', sans-serif",
+  mono: "'Spline Sans Mono', monospace",
+};
+
+/** publish hands tones and typefaces to the style sheets, as var(--name). */
+export function publish(root: HTMLElement) {
+  for (const [name, value] of Object.entries({ ...tones, ...typefaces })) root.style.setProperty(`--${name}`, value);
+}
 
 export const antTheme: ThemeConfig = {
   algorithm: [theme.darkAlgorithm, theme.compactAlgorithm],
@@ -27,14 +51,14 @@ export const antTheme: ThemeConfig = {
     colorText: tones.ink,
     colorTextSecondary: tones.faint,
     colorTextTertiary: tones.faint,
-    colorTextLightSolid: "#1d1d1d",
+    colorTextLightSolid: tones.hairline,
     colorTextPlaceholder: tones.faint,
     colorTextDisabled: "#8c8c8c",
     controlItemBgActive: tones.wall,
     controlItemBgHover: tones.raised,
     controlItemBgActiveHover: tones.wall,
-    fontFamily: "'Archivo', sans-serif",
-    fontFamilyCode: "'Spline Sans Mono', monospace",
+    fontFamily: typefaces.text,
+    fontFamilyCode: typefaces.mono,
     // The compact form takes the small size, which is two less, for its base: 13.
     fontSize: 15,
     borderRadius: 0,
@@ -42,7 +66,7 @@ export const antTheme: ThemeConfig = {
     borderRadiusSM: 0,
     borderRadiusXS: 0,
     boxShadow: "none",
-    boxShadowSecondary: "0 0 0 1px #1d1d1d",
+    boxShadowSecondary: `0 0 0 1px ${tones.hairline}`,
     boxShadowTertiary: "none",
     wireframe: false,
     motionDurationMid: "0.08s",
@@ -53,7 +77,7 @@ export const antTheme: ThemeConfig = {
       colorPrimary: tones.amber,
       colorPrimaryHover: "#ffc24d",
       colorPrimaryActive: "#e69c0c",
-      primaryColor: "#1d1d1d",
+      primaryColor: tones.hairline,
       algorithm: false,
       primaryShadow: "none",
       defaultShadow: "none",
@@ -65,6 +89,6 @@ export const antTheme: ThemeConfig = {
     // Amber is for what to do next; a switch tells its state by place and brightness.
     Switch: { colorPrimary: tones.faint, colorPrimaryHover: tones.ink, handleBg: tones.room },
     Tree: { nodeSelectedBg: tones.wall, nodeHoverBg: tones.raised },
-    Tooltip: { colorBgSpotlight: "#1d1d1d", colorTextLightSolid: tones.ink },
+    Tooltip: { colorBgSpotlight: tones.hairline, colorTextLightSolid: tones.ink },
   },
 };

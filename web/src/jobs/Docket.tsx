@@ -6,6 +6,7 @@ import { useEditing } from "../shared/Field";
 import { count } from "../shared/words";
 import type { SectionProps } from "./props";
 import { OutputBody, PassesBody, QualityBody, StageBody, SurfaceBody, ViewBody } from "./sections";
+import styles from "./Docket.module.css";
 
 type Section = {
   key: keyof Ticket;
@@ -126,7 +127,7 @@ export function Docket(p: SectionProps) {
   const [open, setOpen] = useState<string[]>(["surface"]);
   return (
     <Collapse
-      className="docket"
+      className={styles.docket}
       ghost
       activeKey={open}
       onChange={(keys) => setOpen([keys].flat())}
@@ -137,12 +138,12 @@ export function Docket(p: SectionProps) {
           key: s.key,
           showArrow: false,
           label: (
-            <span className="sec-head">
-              <span className="numeral">{i + 1}</span>
-              <span className="sec-title">{s.title}</span>
+            <span className={styles.head}>
+              <span className={styles.numeral}>{i + 1}</span>
+              <span className={styles.title}>{s.title}</span>
               <b>{bold}</b>
-              <span className="sec-line">{line}</span>
-              {wrong && <span className="sec-fault">has a fault</span>}
+              <span className={styles.line}>{line}</span>
+              {wrong && <span className={styles.fault}>has a fault</span>}
             </span>
           ),
           children: s.body(p),

@@ -15,8 +15,8 @@ import { startRun, useOutlook } from "./api";
 import { ConflictDialog } from "./ConflictDialog";
 import { Docket } from "./Docket";
 import { useTicket, type Saved } from "./useTicket";
-import "../scenes/scenes.css";
-import "./jobs.css";
+import bits from "../shared/bits.module.css";
+import styles from "./JobPage.module.css";
 
 const Turntable = lazy(() => import("../shared/Turntable"));
 
@@ -73,8 +73,8 @@ function Job({ id }: { id: number }) {
     return () => window.removeEventListener("keydown", key);
   }, [t.undo, t.redo]);
 
-  if (t.job.error) return <div className="empty">{t.job.error.message}</div>;
-  if (!editing || !scene.data || !t.job.data) return <div className="empty">Opening the job</div>;
+  if (t.job.error) return <div className={bits.empty}>{t.job.error.message}</div>;
+  if (!editing || !scene.data || !t.job.data) return <div className={bits.empty}>Opening the job</div>;
   const ticket = editing.ticket;
   const lens = ticket.view.lens;
   const posed = ticket.view.motion.animation === "" ? undefined : pose.data;
@@ -85,11 +85,11 @@ function Job({ id }: { id: number }) {
 
   return (
     <EditingContext.Provider value={editing}>
-      <div className="job-page">
+      <div className={styles.page}>
         <Where title={t.job.data.name}>
           <span className="faint">Jobs / {scene.data.scene.name} /</span>
           <h1>{t.job.data.name}</h1>
-          <span className="stamp" data-testid="saved">
+          <span className={bits.stamp} data-testid="saved">
             {savedWords[t.saved]}
           </span>
           <Tooltip title="Take back the last change (Ctrl+Z)">
@@ -103,20 +103,20 @@ function Job({ id }: { id: number }) {
             </Button>
           </Tooltip>
         </Where>
-        <section className="ticket" aria-label="Ticket">
+        <section className={styles.ticket} aria-label="Ticket">
           <Docket scene={scene.data} outlook={o} />
-          <div className="ticket-foot">
+          <div className={styles.foot}>
             {faults.length > 0 ? (
-              <div className="notice" role="alert">
+              <div className={bits.notice} role="alert">
                 {faults.slice(0, 3).map((f) => (
                   <div key={f.path + f.message}>{f.message}</div>
                 ))}
               </div>
             ) : (
               o && (
-                <div className="told">
+                <div>
                   {o.changed.length > 0 && (
-                    <div className="changed" title={o.changed.join("\n")}>
+                    <div className={styles.changed} title={o.changed.join("\n")}>
                       Since run {runs[0]?.number}: {o.changed.slice(0, 2).join("; ")}
                       {o.changed.length > 2 && `; ${o.changed.length - 2} more`}
                     </div>
@@ -147,7 +147,7 @@ function Job({ id }: { id: number }) {
               )
             )}
             <Button
-              className="go"
+              className={styles.go}
               type="primary"
               block
               size="large"
@@ -164,9 +164,9 @@ function Job({ id }: { id: number }) {
             </Button>
           </div>
         </section>
-        <section className="middle" aria-label="Picture">
+        <section className={styles.middle} aria-label="Picture">
           <Segmented
-            className="middle-tabs"
+            className={styles.tabs}
             size="small"
             value={showing}
             onChange={(v) => setQuery(chosen ? { run: String(chosen.id), show: v } : { show: v })}
@@ -177,7 +177,7 @@ function Job({ id }: { id: number }) {
           />
           {showing === "frame" || !chosen ? (
             <>
-              <Suspense fallback={<div className="empty">Opening the view</div>}>
+              <Suspense fallback={<div className={bits.empty}>Opening the view</div>}>
                 {view && (
                   <Turntable
                     scene={scene.data}
@@ -193,7 +193,7 @@ function Job({ id }: { id: number }) {
                   />
                 )}
               </Suspense>
-              <div className="slug mono">
+              <div className={`${bits.slug} mono`}>
                 {view?.name} · {ticket.view.width} × {ticket.view.height} px · shaded for framing, not rendered
                 {ticket.view.region.on && " · draw on the frame to set the region"}
                 {lens.on && lens.by === "point" && " · click what is to be in focus"}
@@ -203,8 +203,8 @@ function Job({ id }: { id: number }) {
             <Chosen run={chosen} runs={runs} />
           )}
         </section>
-        <section className="strip" aria-label="Kept proofs of this job">
-          <h2 className="strip-title">Proofs</h2>
+        <section className={styles.strip} aria-label="Kept proofs of this job">
+          <h2 className={styles.stripTitle}>Proofs</h2>
           {pages.hasNextPage && (
             <Button size="small" type="text" onClick={() => void pages.fetchNextPage()}>
               Earlier ones
@@ -213,7 +213,7 @@ function Job({ id }: { id: number }) {
           {[...runs].reverse().map((r) => (
             <button
               key={r.id}
-              className={r === chosen && showing !== "frame" ? "kept chosen" : "kept"}
+              className={r === chosen && showing !== "frame" ? `${bits.kept} ${bits.chosen}` : bits.kept}
               onClick={() => setQuery({ run: String(r.id) })}
             >
               <Thumb run={r} scene={t.job.data!.scene} view={r.view} />
@@ -237,8 +237,8 @@ function Chosen({ run, runs }: { run: Run; runs: Run[] }) {
   const detail = useRun(run.id);
   const before = run.samples > 0 ? undefined : runs.find((r) => r.id < run.id && r.samples > 0);
   const last = useRun(before?.id);
-  if (detail.error) return <div className="empty">{detail.error.message}</div>;
-  if (!detail.data) return <div className="empty">Opening the picture</div>;
+  if (detail.error) return <div className={bits.empty}>{detail.error.message}</div>;
+  if (!detail.data) return <div className={bits.empty}>Opening the picture</div>;
   const stands = before && last.data && detail.data.run.samples <= 0;
   return (
     <>

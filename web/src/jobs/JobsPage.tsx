@@ -9,6 +9,9 @@ import { NameDialog } from "../shared/NameDialog";
 import { RowMenu } from "../shared/RowMenu";
 import { noise, percent, stateWords } from "../shared/words";
 import { changeJob, copyJob, removeJob, useJobs, type JobLine } from "./api";
+import bits from "../shared/bits.module.css";
+import lists from "../shared/lists.module.css";
+import styles from "./JobsPage.module.css";
 
 const presetWords: Record<string, string> = {
   scout: "Scout",
@@ -37,7 +40,7 @@ export function JobsPage() {
   const jobs = useJobs(away);
   const rows = jobs.data?.pages.flatMap((p) => p.jobs) ?? [];
   return (
-    <div className="list-page">
+    <div className={lists.page}>
       <Where title="Jobs">
         <b>Jobs</b>
       </Where>
@@ -55,7 +58,7 @@ export function JobsPage() {
         />
       </header>
       {jobs.error && (
-        <div className="notice" role="alert">
+        <div className={bits.notice} role="alert">
           {jobs.error.message}
         </div>
       )}
@@ -75,7 +78,7 @@ export function JobsPage() {
         <JobRow key={j.id} job={j} />
       ))}
       {jobs.hasNextPage && (
-        <Button className="more-rows" loading={jobs.isFetchingNextPage} onClick={() => void jobs.fetchNextPage()}>
+        <Button className={lists.more} loading={jobs.isFetchingNextPage} onClick={() => void jobs.fetchNextPage()}>
           Show more
         </Button>
       )}
@@ -105,8 +108,8 @@ function JobRow({ job: j }: { job: JobLine }) {
       onOk: () => remove.mutate({ id: j.id, delivered: j.delivered > 0 }, fail),
     });
   return (
-    <div className="row job-row">
-      <Link to={`/jobs/${j.id}`} className="row-link">
+    <div className={`${lists.row} ${lists.linked} ${styles.row}`}>
+      <Link to={`/jobs/${j.id}`} className={lists.link}>
         <Thumb run={j.last} scene={j.scene} view={j.view} />
         <span>
           <b>{j.name}</b>

@@ -4,6 +4,9 @@ import type { Schemas } from "../api/http";
 import { useEditing, useSetting } from "../shared/Field";
 import { RuleTools, hitsOf } from "./RuleTools";
 import type { SectionProps } from "./props";
+import bits from "../shared/bits.module.css";
+import field from "../shared/Field.module.css";
+import styles from "./rules.module.css";
 
 type Rule = Schemas["KeepRule"];
 
@@ -23,11 +26,11 @@ export function KeepRules({ scene, outlook }: SectionProps) {
   const clearCovered =
     outlook?.clay.filter((d) => d.do !== "keep" && scene.parts.find((p) => p.key === d.part)?.clear) ?? [];
   return (
-    <div className="rules">
+    <div className={styles.rules}>
       {rules.map((r, i) => {
         const fault = faults.find((f) => f.path.startsWith(`surface.clay.rules[${i}]`))?.message;
         return (
-          <div key={i} className="rule">
+          <div key={i} className={styles.rule}>
             <Select
               size="small"
               variant="borderless"
@@ -79,9 +82,9 @@ export function KeepRules({ scene, outlook }: SectionProps) {
               options={(act?.choices ?? []).map((c) => ({ value: c, label: doWords[c] ?? c }))}
               onChange={(d) => change(i, { do: d })}
             />
-            <span className="hits">{hitsOf(outlook?.ruleHits[i])}</span>
+            <span className={styles.hits}>{hitsOf(outlook?.ruleHits[i])}</span>
             <RuleTools name={`rule ${i + 1}`} at={i} list={rules} put={put} />
-            {fault && <span className="field-fault">{fault}</span>}
+            {fault && <span className={field.fault}>{fault}</span>}
           </div>
         );
       })}
@@ -93,7 +96,7 @@ export function KeepRules({ scene, outlook }: SectionProps) {
         Add a rule
       </Button>
       {clearCovered.length > 0 && (
-        <div className="notice">
+        <div className={bits.notice}>
           {clearCovered.length === 1
             ? `${clearCovered[0]!.part} is clear and wears clay`
             : `${clearCovered.length} clear parts wear clay`}

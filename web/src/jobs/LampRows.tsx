@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Schemas } from "../api/http";
 import { useSettings } from "./api";
 import { Control, helpOf, Row, useEditing } from "../shared/Field";
+import styles from "./LampRows.module.css";
 
 type Change = Schemas["LightChange"];
 type Lamp = Schemas["SceneBody"]["lamps"][number];
@@ -63,7 +64,7 @@ export function LampRows({ lamp }: { lamp: Lamp }) {
         <Button
           size="small"
           type="text"
-          className={changed ? "amber" : "faint"}
+          className={changed ? undefined : "faint"}
           aria-expanded={open}
           aria-label={`More about ${lamp.name}`}
           onClick={() => setOpen(!open)}
@@ -72,7 +73,7 @@ export function LampRows({ lamp }: { lamp: Lamp }) {
         </Button>
       </Row>
       {open && (
-        <div className="lamp-more">
+        <div className={styles.more}>
           {rest.map(({ key }) => {
             const s = setting(key);
             return (

@@ -1,3 +1,4 @@
+import styles from "./rules.module.css";
 /** hitsOf says how many parts a rule decides, once that is known. */
 export const hitsOf = (n: number | undefined) => (n === undefined ? "" : `${n} ${n === 1 ? "part" : "parts"}`);
 
@@ -10,11 +11,15 @@ export function RuleTools<T>({ name, at, list, put }: { name: string; at: number
     put(l);
   };
   return (
-    <span className="rule-tools">
-      <button className="tool" disabled={at === 0} onClick={earlier} aria-label={`${capital(name)} earlier`}>
+    <span className={styles.tools}>
+      <button className={styles.tool} disabled={at === 0} onClick={earlier} aria-label={`${capital(name)} earlier`}>
         ↑
       </button>
-      <button className="tool" onClick={() => put(list.filter((_, k) => k !== at))} aria-label={`Remove ${name}`}>
+      <button
+        className={styles.tool}
+        onClick={() => put(list.filter((_, k) => k !== at))}
+        aria-label={`Remove ${name}`}
+      >
         ×
       </button>
     </span>

@@ -4,6 +4,9 @@ import type { Schemas } from "../api/http";
 import { useEditing, useSetting } from "../shared/Field";
 import { RuleTools, hitsOf } from "./RuleTools";
 import type { SectionProps } from "./props";
+import bits from "../shared/bits.module.css";
+import field from "../shared/Field.module.css";
+import styles from "./rules.module.css";
 
 type Rule = Schemas["ShapeRule"];
 
@@ -21,13 +24,13 @@ export function ShapeRules({ scene, outlook }: SectionProps) {
   const parts = useMemo(() => scene.parts.filter((p) => !p.lamp).map((p) => ({ value: p.key })), [scene]);
   const whole = faults.find((f) => f.path === "surface.shapes")?.message;
   return (
-    <div className="rules">
+    <div className={styles.rules}>
       {rules.map((r, i) => {
         const fault = faults.find((f) => f.path.startsWith(`surface.shapes[${i}]`))?.message;
         // One choice tells both: how often it is subdivided, or how it is shaded as it is.
         const how = r.levels > 0 ? String(r.levels) : r.shading;
         return (
-          <div key={i} className="rule shape">
+          <div key={i} className={`${styles.rule} ${styles.shape}`}>
             <AutoComplete
               size="small"
               variant="borderless"
@@ -74,14 +77,14 @@ export function ShapeRules({ scene, outlook }: SectionProps) {
             ) : (
               <span />
             )}
-            <span className="hits">{hitsOf(outlook?.shapeHits[i])}</span>
+            <span className={styles.hits}>{hitsOf(outlook?.shapeHits[i])}</span>
             <RuleTools name={`shape rule ${i + 1}`} at={i} list={rules} put={put} />
-            {fault && <span className="field-fault">{fault}</span>}
+            {fault && <span className={field.fault}>{fault}</span>}
           </div>
         );
       })}
       {whole && (
-        <div className="notice" role="alert">
+        <div className={bits.notice} role="alert">
           {whole}
         </div>
       )}

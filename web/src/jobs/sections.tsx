@@ -10,6 +10,7 @@ import { KeepRules } from "./KeepRules";
 import { LampRows } from "./LampRows";
 import { MotionRows } from "./MotionRows";
 import { ShapeRules } from "./ShapeRules";
+import styles from "./sections.module.css";
 
 /** Frame sizes that are asked for again and again. */
 const sizes: [string, number, number][] = [
@@ -265,7 +266,7 @@ export function OutputBody({ outlook }: SectionProps) {
       )}
       <Field path="output.png" />
       <Field path="output.name" wide />
-      <div className="files mono" aria-label="Files this run will deliver">
+      <div className={`${styles.files} mono`} aria-label="Files this run will deliver">
         {outlook?.files.slice(0, 6).map((f) => (
           <div key={f.path}>{f.path}</div>
         ))}

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useChange } from "../api/http";
 import { NameDialog } from "../shared/NameDialog";
 import { keepEntry, useLibrary, type Kind } from "./api";
+import styles from "./FromLibrary.module.css";
 
 type Props = { kind: Kind; body: unknown; take: (body: unknown) => void; what: string };
 
@@ -14,7 +15,7 @@ export function FromLibrary({ kind, body, take, what }: Props) {
   const [naming, setNaming] = useState(false);
   const own = list.data?.filter((e) => !e.builtIn) ?? [];
   return (
-    <div className="from-library">
+    <div className={styles.pick}>
       <Select
         size="small"
         value={null}

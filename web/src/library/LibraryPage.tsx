@@ -2,6 +2,9 @@ import { App, Button } from "antd";
 import { useChange, type Schemas } from "../api/http";
 import { Where } from "../app/Frame";
 import { putEntryAway, useLibrary, type Kind } from "./api";
+import bits from "../shared/bits.module.css";
+import lists from "../shared/lists.module.css";
+import styles from "./LibraryPage.module.css";
 
 type Entry = Schemas["LibraryEntry"];
 
@@ -17,7 +20,7 @@ function lineOf(e: Entry): string {
 
 export function LibraryPage() {
   return (
-    <div className="list-page">
+    <div className={lists.page}>
       <Where title="Library">
         <b>Library</b>
       </Where>
@@ -25,7 +28,7 @@ export function LibraryPage() {
         <h1>Qualities</h1>
       </header>
       <Shelf kind="quality" empty="" />
-      <header className="second">
+      <header className={lists.second}>
         <h1>Clay plans</h1>
       </header>
       <Shelf
@@ -42,14 +45,14 @@ function Shelf({ kind, empty }: { kind: Kind; empty: string }) {
   const away = useChange(putEntryAway, [["library", kind]]);
   if (list.error)
     return (
-      <div className="notice" role="alert">
+      <div className={bits.notice} role="alert">
         {list.error.message}
       </div>
     );
   return (
     <>
       {list.data?.map((e) => (
-        <div key={e.key} className="row shelf-row">
+        <div key={e.key} className={`${lists.row} ${styles.row}`}>
           {kind === "clay" && <ClaySwatch plan={e.body as Schemas["ClayPlan"]} />}
           <span>
             <b>{e.name}</b>
@@ -85,7 +88,7 @@ function ClaySwatch({ plan }: { plan: Schemas["ClayPlan"] }) {
     return `rgb(${k},${k},${k})`;
   };
   return (
-    <span className="swatch" aria-hidden>
+    <span className={styles.swatch} aria-hidden>
       <i style={{ background: grey(plan.tone) }} />
       <i style={{ background: grey(plan.secondTone) }} />
     </span>

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState, type ReactNode } from "react";
-import "./proof.css";
+import styles from "./Desk.module.css";
 
 export type Zoom = { k: number; x: number; y: number };
 
@@ -74,7 +74,7 @@ export function Desk({ width, height, children, wall, onPoint, onZoom, command }
   return (
     <div
       ref={box}
-      className={screen >= 2 ? "desk pixels" : "desk"}
+      className={screen >= 2 ? `${styles.desk} ${styles.pixels}` : styles.desk}
       style={{ background: wall }}
       onPointerDown={(e) => {
         if (e.target instanceof Element && e.target.closest(".handle")) return;
@@ -94,16 +94,16 @@ export function Desk({ width, height, children, wall, onPoint, onZoom, command }
       onDoubleClick={() => setZoom(fit)}
     >
       {size.w > 0 && (
-        <div className="frame-sheet" style={{ left: x, top: y, width: w, height: h }}>
-          <i className="crop tl" />
-          <i className="crop tr" />
-          <i className="crop bl" />
-          <i className="crop br" />
+        <div className={styles.frame} style={{ left: x, top: y, width: w, height: h }}>
+          <i className={`${styles.crop} ${styles.tl}`} />
+          <i className={`${styles.crop} ${styles.tr}`} />
+          <i className={`${styles.crop} ${styles.bl}`} />
+          <i className={`${styles.crop} ${styles.br}`} />
           {children}
         </div>
       )}
       <div
-        className="wedge"
+        className={styles.wedge}
         title="If you cannot tell its two darkest steps apart, your screen misleads you."
         aria-hidden
       >

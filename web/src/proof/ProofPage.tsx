@@ -3,22 +3,22 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../api/http";
 import { Where } from "../app/Frame";
-import { bytes } from "../shared/words";
-import { tones } from "../app/theme";
+import { bytes, commonStart } from "../shared/words";
+import { walls } from "../app/theme";
 import { lookOf, readPixel, useRun, useRuns, type Look, type RunDetail } from "./api";
 import { Desk } from "./Desk";
 import { RunLine } from "./RunLine";
 import { placed } from "./RunPicture";
 import { Thumb } from "./Thumb";
 import { usePicture } from "./usePicture";
-import "../scenes/scenes.css";
-import "../jobs/jobs.css";
+import bits from "../shared/bits.module.css";
+import styles from "./ProofPage.module.css";
 
 export function ProofPage() {
   const id = Number(useParams()["id"]);
   const run = useRun(id);
-  if (run.error) return <div className="empty">{run.error.message}</div>;
-  if (!run.data) return <div className="empty">Opening the proof</div>;
+  if (run.error) return <div className={bits.empty}>{run.error.message}</div>;
+  if (!run.data) return <div className={bits.empty}>Opening the proof</div>;
   return <Proof key={id} run={run.data} />;
 }
 
@@ -30,7 +30,7 @@ function Proof({ run }: { run: RunDetail }) {
   const pass = run.passes.find((p) => p.key === query.get("pass")) ?? run.passes[0]!;
   const mode = (query.get("mode") as Mode | null) ?? "one";
   const [look, setLook] = useState<Look>(own);
-  const [wall, setWall] = useState("mid");
+  const [wall, setWall] = useState<keyof typeof walls>("mid");
   const [scale, setScale] = useState(1);
   const [command, setCommand] = useState({ kind: "fit" as "fit" | "pixels", n: 0 });
   const [wipe, setWipe] = useState(50);
@@ -75,17 +75,17 @@ function Proof({ run }: { run: RunDetail }) {
   });
 
   return (
-    <div className="proof-page">
+    <div className={styles.page}>
       <Where title={`${run.run.jobName} ${run.run.number}`}>
         <Link to={`/jobs/${run.run.job}`} className="faint">
           {run.run.jobName}
         </Link>
         <span className="faint">/</span>
         <h1>Proof {run.run.number}</h1>
-        <span className="stamp">{pass.title}</span>
+        <span className={bits.stamp}>{pass.title}</span>
       </Where>
-      <section className="middle" aria-label="Picture">
-        <div className="proof-bar">
+      <section className={styles.middle} aria-label="Picture">
+        <div className={styles.bar}>
           <Segmented
             size="small"
             value={mode}
@@ -140,7 +140,7 @@ function Proof({ run }: { run: RunDetail }) {
         <Desk
           width={run.run.width}
           height={run.run.height}
-          wall={{ dark: "#161616", mid: tones.wall, light: "#b4b4b4" }[wall]}
+          wall={walls[wall]}
           onPoint={reading.point}
           onZoom={setScale}
           command={command}
@@ -148,7 +148,7 @@ function Proof({ run }: { run: RunDetail }) {
           <Sheet run={run} pass={pass.key} look={look} big={scale > 0.9} />
           {other && otherPass && mode !== "one" && (
             <div
-              className="over"
+              className={styles.over}
               data-testid="over"
               style={
                 mode === "wipe" ? { clipPath: `inset(0 0 0 ${wipe}%)` } : { visibility: flipped ? "visible" : "hidden" }
@@ -159,20 +159,22 @@ function Proof({ run }: { run: RunDetail }) {
           )}
           {mode === "wipe" && other && <WipeHandle at={wipe} set={setWipe} />}
         </Desk>
-        <div className="reading mono" data-testid="reading">
+        <div className={`${styles.reading} mono`} data-testid="reading">
           {reading.value ? (
             <ReadingLine r={reading.value} data={pass.data} />
           ) : (
             <span className="faint">Point at the picture for its values.</span>
           )}
         </div>
-        <div className="film" role="tablist" aria-label="Passes">
+        <div className={styles.film} role="tablist" aria-label="Passes">
           {run.passes.map((p) => (
             <button
               key={p.key}
               role="tab"
               aria-selected={p.key === pass.key}
-              className={p.key === pass.key ? "kept chosen" : "kept"}
+              className={
+                p.key === pass.key ? `${bits.kept} ${styles.pass} ${bits.chosen}` : `${bits.kept} ${styles.pass}`
+              }
               onClick={() => put({ pass: p.key })}
             >
               <Thumb run={run.run} pass={p.key} />
@@ -181,9 +183,9 @@ function Proof({ run }: { run: RunDetail }) {
           ))}
         </div>
       </section>
-      <section className="facts" aria-label="About this proof">
+      <section className={bits.side} aria-label="About this proof">
         <h2>Exposure, for looking only</h2>
-        <div className="expose">
+        <div className={styles.expose}>
           <Slider
             min={-6}
             max={6}
@@ -214,7 +216,7 @@ function Proof({ run }: { run: RunDetail }) {
           ]}
         />
         <Button
-          className="as-ticket"
+          className={styles.asTicket}
           size="small"
           type="text"
           disabled={look.ev === own.ev && look.display === own.display}
@@ -223,7 +225,7 @@ function Proof({ run }: { run: RunDetail }) {
           As the ticket says: EV {own.ev.toFixed(1)}, {own.display}
         </Button>
         <h2>This picture</h2>
-        <RunLine run={run.run} slug={run.slug} link={false} />
+        <RunLine run={run.run} slug={run.slug} link={false} flat />
         <h2>Delivery</h2>
         <Deliveries run={run} />
       </section>
@@ -235,11 +237,13 @@ function Proof({ run }: { run: RunDetail }) {
 function Deliveries({ run }: { run: RunDetail }) {
   if (run.deliveries.length === 0)
     return <p className="faint">Files are written when the run is done, or stopped and kept.</p>;
+  const nameOf = (path: string) => path.split("/").at(-1)!;
+  const start = commonStart(run.deliveries[0]!.files.map((f) => nameOf(f.path)));
   const base = (n: number) => `/api/runs/${run.run.id}/deliveries/${n}`;
   return (
     <>
       {run.deliveries.map((d, i) => (
-        <div key={d.number} className="delivered">
+        <div key={d.number} className={styles.delivered}>
           {run.deliveries.length > 1 && (
             <div className="faint">
               Delivery {d.number}, {new Date(d.created).toLocaleString()}
@@ -254,15 +258,20 @@ function Deliveries({ run }: { run: RunDetail }) {
           >
             Download {d.files.length === 1 ? "its file" : `all ${d.files.length} files`}
           </Button>
+          {i === 0 && start && (
+            <div className="mono faint" title="What the names of all files begin with">
+              {start}
+            </div>
+          )}
           {(i === 0 ? d.files : []).map((f) => (
             <a
               key={f.path}
               className="mono"
               href={`${base(d.number)}/files/${f.path.split("/").map(encodeURIComponent).join("/")}`}
-              title={`sha256 ${f.sha256}`}
+              title={`${nameOf(f.path)}, sha256 ${f.sha256}`}
               download
             >
-              {f.path.split("/").at(-1)} <span className="faint">{bytes(f.bytes)}</span>
+              {nameOf(f.path).slice(start.length)} <span className="faint">{bytes(f.bytes)}</span>
               {f.valuesLimited > 0 && (
                 <span className="faint"> · {f.valuesLimited} values limited to the largest half</span>
               )}
@@ -283,7 +292,7 @@ function Deliveries({ run }: { run: RunDetail }) {
 function Sheet({ run, pass, look, big }: { run: RunDetail; pass: string; look: Look; big: boolean }) {
   const url = usePicture(run, pass, big ? 0 : 1400, look);
   if (!url) return null;
-  return <img className="sheet" src={url} alt={`${run.slug}, ${pass}`} style={placed(run)} draggable={false} />;
+  return <img src={url} alt={`${run.slug}, ${pass}`} style={placed(run)} draggable={false} />;
 }
 
 function WipeHandle({ at, set }: { at: number; set: (v: number) => void }) {
@@ -295,7 +304,7 @@ function WipeHandle({ at, set }: { at: number; set: (v: number) => void }) {
   };
   return (
     <div
-      className="handle"
+      className={styles.handle}
       role="slider"
       tabIndex={0}
       aria-label="Wipe"

@@ -4,6 +4,8 @@ import { useChange } from "../api/http";
 import { isGoing, useLive } from "../api/live";
 import { clock, left, noise, percent, stateWords } from "../shared/words";
 import { askRun, removeRun, staleRuns, type Intent, type Run } from "./api";
+import bits from "../shared/bits.module.css";
+import styles from "./RunLine.module.css";
 
 /** slugOf says of a run what a list knows of it. */
 const slugOf = (r: Run) =>
@@ -19,8 +21,16 @@ const slugOf = (r: Run) =>
     .filter(Boolean)
     .join(" · ");
 
+type Props = {
+  run: Run;
+  slug?: string;
+  link?: boolean;
+  /** It stands in a list or a panel, rather than under the picture as its slug. */
+  flat?: boolean;
+};
+
 /** RunLine says how a run is doing and what can be done with it. */
-export function RunLine({ run, slug, link = true }: { run: Run; slug?: string; link?: boolean }) {
+export function RunLine({ run, slug, link = true, flat }: Props) {
   const e = useLive((s) => s.events[run.id]);
   const { message } = App.useApp();
   const fail = { onError: (x: Error) => void message.error(x.message) };
@@ -41,8 +51,8 @@ export function RunLine({ run, slug, link = true }: { run: Run; slug?: string; l
   );
   const share = live?.share ?? run.share;
   return (
-    <div className="run-line">
-      <div className="slug mono" data-testid="slug">
+    <div className={flat ? `${styles.line} ${styles.flat}` : styles.line} data-testid="run-line">
+      <div className={flat ? "mono" : `${bits.slug} mono`} data-testid="slug">
         {live
           ? `${run.jobName} ${run.number} · ${live.note || `${live.samples.toFixed(1)} samples · ${noise(live.noise)} · ${live.settled} of ${live.tiles} tiles clean · ${Math.round(live.seconds)} s used${live.left == null ? "" : ` · ${left(live.left)} left`}`}`
           : (slug ?? slugOf(run))}
@@ -56,14 +66,14 @@ export function RunLine({ run, slug, link = true }: { run: Run; slug?: string; l
           aria-label={`Progress of ${run.jobName} ${run.number}`}
         />
       )}
-      <div className="run-tools">
-        <span className="state" data-testid="state">
+      <div className={styles.tools}>
+        <span className={styles.state} data-testid="state">
           {stateWords[state]}
           {state === "stopping" && run.intent === "keep" && ", to be kept"}
         </span>
         {run.background && <span className="faint">for the lists</span>}
         {run.fault && (
-          <span className="notice" role="alert">
+          <span className={bits.notice} role="alert">
             {run.fault}
           </span>
         )}

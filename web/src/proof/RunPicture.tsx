@@ -2,6 +2,8 @@ import { stateWords } from "../shared/words";
 import type { RunDetail } from "./api";
 import { Desk } from "./Desk";
 import { usePicture } from "./usePicture";
+import bits from "../shared/bits.module.css";
+import styles from "./RunPicture.module.css";
 
 /** RunPicture is a run's beauty as its ticket looks at it, refining while it goes; note is laid over it. */
 export function RunPicture({ run, note }: { run: RunDetail; note?: string }) {
@@ -9,13 +11,13 @@ export function RunPicture({ run, note }: { run: RunDetail; note?: string }) {
   return (
     <Desk width={run.run.width} height={run.run.height}>
       {url ? (
-        <img className="sheet" src={url} alt={run.slug} style={placed(run)} draggable={false} data-testid="picture" />
+        <img src={url} alt={run.slug} style={placed(run)} draggable={false} data-testid="picture" />
       ) : (
-        <div className="empty">
+        <div className={bits.empty}>
           Run {run.run.number} is {stateWords[run.run.state]}; it has no samples yet.
         </div>
       )}
-      {note && <div className="desk-note">{note}</div>}
+      {note && <div className={styles.note}>{note}</div>}
     </Desk>
   );
 }

@@ -1,5 +1,6 @@
 import { scenePicture } from "../scenes/api";
 import { pictureURL } from "./api";
+import styles from "./Thumb.module.css";
 
 /** What a small picture needs to know of a run. */
 export type Pictured = { id: number; state: string; samples: number };
@@ -16,6 +17,6 @@ export function Thumb({ run, pass = "beauty", scene, view }: Props) {
     : scene
       ? scenePicture(scene, view)
       : null;
-  if (!src) return <span className="thumb" />;
-  return <img className="thumb" alt="" loading="lazy" fetchPriority="low" src={src} />;
+  if (!src) return <span className={styles.thumb} />;
+  return <img className={styles.thumb} alt="" loading="lazy" fetchPriority="low" src={src} />;
 }

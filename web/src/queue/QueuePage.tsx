@@ -9,9 +9,9 @@ import { RunLine } from "../proof/RunLine";
 import { Thumb } from "../proof/Thumb";
 import { RowMenu } from "../shared/RowMenu";
 import { clock, count, stateWords } from "../shared/words";
-import "../jobs/jobs.css";
-import "../proof/proof.css";
-import "../scenes/scenes.css";
+import bits from "../shared/bits.module.css";
+import lists from "../shared/lists.module.css";
+import styles from "./QueuePage.module.css";
 
 const endedStates = "stopped,done,kept,failed,cancelled";
 
@@ -22,7 +22,7 @@ export function QueuePage() {
   const now = queue.data?.runs.filter((r) => r.state !== "queued") ?? [];
   const waiting = queue.data?.runs.filter((r) => r.state === "queued") ?? [];
   return (
-    <div className="list-page">
+    <div className={lists.page}>
       <Where title="Queue">
         <b>Queue</b>
       </Where>
@@ -30,7 +30,7 @@ export function QueuePage() {
         <h1>Now and next</h1>
       </header>
       {queue.error && (
-        <div className="notice" role="alert">
+        <div className={bits.notice} role="alert">
           {queue.error.message}
         </div>
       )}
@@ -40,14 +40,14 @@ export function QueuePage() {
         </p>
       )}
       {now.map((r) => (
-        <div key={r.id} className="row queue-row">
+        <div key={r.id} className={`${lists.row} ${styles.row}`}>
           <Thumb run={r} scene={r.scene} view={r.view} />
-          <RunLine run={r} />
+          <RunLine run={r} flat />
         </div>
       ))}
       {queue.data && queue.data.workers.length > 0 && <Workers list={queue.data.workers} />}
       <Waiting runs={waiting} />
-      <header className="second">
+      <header className={lists.second}>
         <h1>Ended</h1>
       </header>
       {ended.data && past.length === 0 && <p className="faint">Runs that have ended are listed here, newest first.</p>}
@@ -55,7 +55,7 @@ export function QueuePage() {
         <Ended key={r.id} run={r} />
       ))}
       {ended.hasNextPage && (
-        <Button className="more-rows" loading={ended.isFetchingNextPage} onClick={() => void ended.fetchNextPage()}>
+        <Button className={lists.more} loading={ended.isFetchingNextPage} onClick={() => void ended.fetchNextPage()}>
           Show more
         </Button>
       )}
@@ -66,9 +66,9 @@ export function QueuePage() {
 /** Workers shows what each worker is doing. */
 function Workers({ list }: { list: Schemas["WorkerBody"][] }) {
   return (
-    <div className="workers" role="group" aria-label="Workers">
+    <div className={styles.workers} role="group" aria-label="Workers">
       {list.map((w, i) => (
-        <span key={i} className="stamp">
+        <span key={i} className={bits.stamp}>
           worker {i + 1}: {w.busy ? `tile ${w.tile + 1}, samples ${w.from + 1}–${w.to}` : "waits"} ·{" "}
           {count(w.units, "unit")} done
         </span>
@@ -96,7 +96,11 @@ function Waiting({ runs }: { runs: Run[] }) {
       {runs.map((r, i) => (
         <div
           key={r.id}
-          className={over === i && dragged !== r.id ? "row queue-row waiting over" : "row queue-row waiting"}
+          className={
+            over === i && dragged !== r.id
+              ? `${lists.row} ${styles.row} ${styles.waiting} ${styles.over}`
+              : `${lists.row} ${styles.row} ${styles.waiting}`
+          }
           draggable
           onDragStart={(e) => {
             e.dataTransfer.effectAllowed = "move";
@@ -119,8 +123,8 @@ function Waiting({ runs }: { runs: Run[] }) {
           }}
         >
           <Thumb run={r} scene={r.scene} view={r.view} />
-          <RunLine run={r} />
-          <span className="order">
+          <RunLine run={r} flat />
+          <span className={styles.order}>
             <HolderOutlined title="Drag to order" />
             <Button
               size="small"
@@ -161,8 +165,8 @@ function Ended({ run: r }: { run: Run }) {
         ),
     });
   return (
-    <div className="row ended-row">
-      <Link to={`/runs/${r.id}`} className="row-link">
+    <div className={`${lists.row} ${lists.linked} ${styles.ended}`}>
+      <Link to={`/runs/${r.id}`} className={lists.link}>
         <Thumb run={r} scene={r.scene} view={r.view} />
         <span>
           <b>

@@ -1,6 +1,7 @@
 import { Tree, type TreeDataNode } from "antd";
 import { useMemo, type ReactNode } from "react";
 import type { SceneBody } from "./api";
+import styles from "./PartTree.module.css";
 
 type Props = { scene: SceneBody; by: "tree" | "finish"; picked: number[]; onPick: (parts: number[]) => void };
 
@@ -14,7 +15,7 @@ function title(p: SceneBody["parts"][number]): ReactNode {
   return (
     <span title={`${p.finish}, ${p.faces} faces, ${p.size.toFixed(1)} mm`}>
       {p.name}
-      {m && <span className="part-mark">{m}</span>}
+      {m && <span className={styles.mark}>{m}</span>}
     </span>
   );
 }

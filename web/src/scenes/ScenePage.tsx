@@ -9,7 +9,8 @@ import type { TurntableHandle } from "../shared/Turntable";
 import { count } from "../shared/words";
 import { changeView, removeView, saveView, useScene } from "./api";
 import { PartTree } from "./PartTree";
-import "./scenes.css";
+import bits from "../shared/bits.module.css";
+import styles from "./ScenePage.module.css";
 
 const Turntable = lazy(() => import("../shared/Turntable"));
 
@@ -35,8 +36,8 @@ export function ScenePage() {
   const remove = useChange(removeView, stale);
   const newJob = useChange(createJob, [["jobs"]]);
 
-  if (scene.error) return <div className="empty">{scene.error.message}</div>;
-  if (!scene.data) return <div className="empty">Opening the scene</div>;
+  if (scene.error) return <div className={bits.empty}>{scene.error.message}</div>;
+  if (!scene.data) return <div className={bits.empty}>Opening the scene</div>;
   const s = scene.data;
   const shown = s.views.find((v) => v.id === view) ?? s.views[0];
   const camera: Schemas["Camera"] = shown?.camera ?? {
@@ -54,13 +55,13 @@ export function ScenePage() {
   };
 
   return (
-    <div className="scene-page">
+    <div className={styles.page}>
       <Where title={s.scene.name}>
         <span className="faint">Scenes /</span>
         <h1>{s.scene.name}</h1>
-        <span className="stamp">{count(s.parts.length, "part")}</span>
+        <span className={bits.stamp}>{count(s.parts.length, "part")}</span>
       </Where>
-      <section className="parts side" aria-label="Parts">
+      <section className={`${bits.side} ${styles.parts}`} aria-label="Parts">
         <Segmented
           block
           size="small"
@@ -73,8 +74,8 @@ export function ScenePage() {
         />
         <PartTree scene={s} by={by} picked={picked} onPick={setPicked} />
       </section>
-      <section className="middle" aria-label="Turnable view">
-        <Suspense fallback={<div className="empty">Opening the turnable view</div>}>
+      <section className={styles.middle} aria-label="Turnable view">
+        <Suspense fallback={<div className={bits.empty}>Opening the turnable view</div>}>
           <Turntable
             ref={table}
             scene={s}
@@ -97,18 +98,18 @@ export function ScenePage() {
             onMoved={() => setOff(true)}
           />
         </Suspense>
-        <div className="slug mono">
+        <div className={`${bits.slug} mono`}>
           {shown ? shown.name : "no saved view"} · {focal(camera.yfov).toFixed(0)} mm
           {off && " · turned away from the saved view"}
           {picked.length > 0 &&
             ` · picked ${picked.length === 1 ? `${s.parts[picked[0]!]!.key}, ${s.parts[picked[0]!]!.finish}, ${s.parts[picked[0]!]!.size.toFixed(1)} mm` : `${picked.length} parts`}`}
         </div>
       </section>
-      <section className="facts side" aria-label="Views, lights, notes">
+      <section className={`${bits.side} ${styles.facts}`} aria-label="Views, lights, notes">
         <h2>Views</h2>
         {s.views.map((v) => (
-          <div key={v.id} className={v.id === shown?.id ? "view chosen" : "view"}>
-            <button className="plain" onClick={() => choose(v)}>
+          <div key={v.id} className={v.id === shown?.id ? `${styles.view} ${styles.chosen}` : styles.view}>
+            <button className={styles.plain} onClick={() => choose(v)}>
               {v.name}
             </button>
             <Tooltip
@@ -135,7 +136,7 @@ export function ScenePage() {
             )}
           </div>
         ))}
-        <div className="actions">
+        <div className={styles.actions}>
           <Button size="small" disabled={!off} onClick={back}>
             Back to the saved view
           </Button>
@@ -157,14 +158,14 @@ export function ScenePage() {
         <h2>Lights of the scene</h2>
         {s.lamps.length === 0 && <p className="faint">None; a surround lights it.</p>}
         {s.lamps.map((l) => (
-          <div key={l.name} className="pair">
+          <div key={l.name} className={styles.pair}>
             <span>{l.name}</span>
             <span className="faint">{l.kind}</span>
           </div>
         ))}
         {s.animations.length > 0 && <h2>Animations</h2>}
         {s.animations.map((a) => (
-          <div key={a.name} className="pair">
+          <div key={a.name} className={styles.pair}>
             <span>{a.name}</span>
             <span className="faint">{+a.length.toFixed(2)} s</span>
           </div>
@@ -173,7 +174,7 @@ export function ScenePage() {
         {s.scene.leftOut.length === 0 ? (
           <p className="faint">Nothing: everything in the file is here.</p>
         ) : (
-          <ul className="left-out">
+          <ul className={styles.leftOut}>
             {s.scene.leftOut.map((n, i) => (
               <li key={i}>
                 <b>{n.where}</b>: {n.what}
@@ -181,7 +182,7 @@ export function ScenePage() {
             ))}
           </ul>
         )}
-        <div className="foot">
+        <div className={styles.foot}>
           <Button
             type="primary"
             block

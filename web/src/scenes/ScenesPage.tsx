@@ -8,6 +8,9 @@ import { NameDialog } from "../shared/NameDialog";
 import { RowMenu } from "../shared/RowMenu";
 import { bytes, count } from "../shared/words";
 import { changeScene, removeScene, scenePicture, useScenes, useSurrounds } from "./api";
+import bits from "../shared/bits.module.css";
+import lists from "../shared/lists.module.css";
+import styles from "./ScenesPage.module.css";
 
 type Scene = Schemas["Scene"];
 
@@ -17,7 +20,7 @@ export function ScenesPage() {
   const surrounds = useSurrounds();
   const go = useNavigate();
   return (
-    <div className="list-page">
+    <div className={lists.page}>
       <Where title="Scenes">
         <b>Scenes</b>
       </Where>
@@ -46,7 +49,7 @@ export function ScenesPage() {
         }}
       />
       {scenes.error && (
-        <div className="notice" role="alert">
+        <div className={bits.notice} role="alert">
           {scenes.error.message}
         </div>
       )}
@@ -56,7 +59,7 @@ export function ScenesPage() {
       {scenes.data?.length === 0 && (
         <p className="faint">{away ? "Nothing is put away." : "No scene yet. Drop one above."}</p>
       )}
-      <header className="second">
+      <header className={lists.second}>
         <h1>Environment pictures</h1>
       </header>
       <DropFiles<Schemas["Surround"]>
@@ -67,7 +70,7 @@ export function ScenesPage() {
         done={() => void queryClient.invalidateQueries({ queryKey: ["surrounds"] })}
       />
       {surrounds.data?.map((s) => (
-        <div key={s.sha256} className="row" style={{ gridTemplateColumns: "2fr 1fr 2fr" }}>
+        <div key={s.sha256} className={`${lists.row} ${styles.refused}`}>
           <b>{s.name}</b>
           <span>
             {s.width} × {s.height} px
@@ -86,9 +89,9 @@ function SceneRow({ scene: s }: { scene: Scene }) {
   const remove = useChange(removeScene, [["scenes"]]);
   const [naming, setNaming] = useState(false);
   return (
-    <div className="row scene-row">
-      <Link className="row-link" to={`/scenes/${s.id}`}>
-        <img className="thumb wide" alt="" loading="lazy" src={scenePicture(s.id)} />
+    <div className={`${lists.row} ${lists.linked} ${styles.row}`}>
+      <Link className={lists.link} to={`/scenes/${s.id}`}>
+        <img alt="" loading="lazy" src={scenePicture(s.id)} />
         <span>
           <b>{s.name}</b>
           <span className="faint">{s.file}</span>

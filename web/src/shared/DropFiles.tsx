@@ -3,6 +3,8 @@ import { useRef, useState } from "react";
 import { ApiError, upload } from "../api/http";
 import { useImport } from "../scenes/api";
 import { count } from "./words";
+import bits from "./bits.module.css";
+import styles from "./DropFiles.module.css";
 
 type Props<T> = {
   url: string;
@@ -39,7 +41,7 @@ export function DropFiles<T>(p: Props<T>) {
   const ahead = place.data?.known ? place.data.ahead : -1;
   return (
     <div
-      className={over ? "drop over" : "drop"}
+      className={over ? `${styles.drop} ${styles.over}` : styles.drop}
       onDragOver={(e) => {
         e.preventDefault();
         setOver(true);
@@ -76,7 +78,7 @@ export function DropFiles<T>(p: Props<T>) {
         "Reading the files on the server"
       )}
       {error && (
-        <div className="notice" role="alert">
+        <div className={`${bits.notice} ${styles.answer}`} role="alert">
           {error}
         </div>
       )}

@@ -3,6 +3,7 @@ import { createContext, useContext, useId, type ReactNode } from "react";
 import type { Fault, Schemas, Ticket } from "../api/http";
 import { useSettings } from "../jobs/api";
 import { read, type TicketPath } from "./path";
+import styles from "./Field.module.css";
 
 type Setting = Schemas["Setting"];
 
@@ -50,7 +51,7 @@ const word = (c: string) => wordsOf[c] ?? c.charAt(0).toUpperCase() + c.slice(1)
 export function Row(p: { label: ReactNode; help?: string; fault?: string; wide?: boolean; children: ReactNode }) {
   const id = useId();
   return (
-    <div className={p.wide ? "field wide" : "field"}>
+    <div className={p.wide ? `${styles.field} ${styles.wide}` : styles.field}>
       {p.help ? (
         <Tooltip
           title={<span id={id}>{p.help}</span>}
@@ -59,7 +60,7 @@ export function Row(p: { label: ReactNode; help?: string; fault?: string; wide?:
           trigger={["hover", "focus", "click"]}
         >
           <span
-            className="field-label"
+            className={styles.label}
             tabIndex={0}
             role="note"
             aria-label={typeof p.label === "string" ? `${p.label}: ${p.help}` : p.help}
@@ -68,11 +69,11 @@ export function Row(p: { label: ReactNode; help?: string; fault?: string; wide?:
           </span>
         </Tooltip>
       ) : (
-        <span className="field-label">{p.label}</span>
+        <span className={styles.label}>{p.label}</span>
       )}
-      <span className="field-control">{p.children}</span>
+      <span className={styles.control}>{p.children}</span>
       {p.fault && (
-        <span className="field-fault" role="alert">
+        <span className={styles.fault} role="alert">
           {p.fault}
         </span>
       )}

@@ -3,7 +3,9 @@ import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Schemas } from "../api/http";
 import { loadShape, matrixOf, rowsOf } from "./shape";
-import { tones } from "../app/theme";
+import { drawing, tones } from "../app/theme";
+import bits from "./bits.module.css";
+import styles from "./Turntable.module.css";
 
 export type TurntableHandle = { camera: () => Schemas["Camera"] };
 
@@ -105,14 +107,14 @@ export default function Turntable(p: Props) {
   const round = (v: number) => Math.round(v * 10) / 10;
 
   return (
-    <div className="turntable" ref={box} data-state={state}>
+    <div className={styles.turntable} ref={box} data-state={state}>
       {state !== "ready" && (
-        <div className="empty" style={{ position: "absolute", inset: 0 }}>
+        <div className={bits.empty} style={{ position: "absolute", inset: 0 }}>
           {state === "loading" ? "Fetching the scene's shape" : state}
         </div>
       )}
       {size.w > 0 && (
-        <svg className="guides" width={size.w} height={size.h} aria-hidden>
+        <svg className={styles.guides} width={size.w} height={size.h} aria-hidden>
           <path
             fillRule="evenodd"
             fill="rgba(30,30,30,.55)"
@@ -157,7 +159,7 @@ export default function Turntable(p: Props) {
       )}
       {(p.region?.on || p.focus) && (
         <div
-          className="region-catcher"
+          className={styles.region}
           style={{ left: f.x, top: f.y, width: f.w, height: f.h }}
           title={[p.region?.on && "Draw the region of the frame to compute", p.focus && "Click what is to be in focus"]
             .filter(Boolean)
@@ -241,8 +243,8 @@ class Stage {
     this.renderer.toneMapping = THREE.NeutralToneMapping;
     box.prepend(this.renderer.domElement);
     this.scene.background = new THREE.Color(tones.wall);
-    this.scene.add(new THREE.HemisphereLight("#ffffff", "#777777", 1.6));
-    const key = new THREE.DirectionalLight("#ffffff", 1.8);
+    this.scene.add(new THREE.HemisphereLight(drawing.light, drawing.shade, 1.6));
+    const key = new THREE.DirectionalLight(drawing.light, 1.8);
     key.position.set(-2, 3, 3);
     this.scene.add(key);
     this.controls = new OrbitControls(this.view, this.renderer.domElement);

@@ -23,6 +23,15 @@ export function bytes(n: number): string {
   return `${Math.max(1, Math.round(n / 1024))} kB`;
 }
 
+/** commonStart is what all of several file names begin with, in whole words; what is left tells them apart. */
+export function commonStart(names: string[]): string {
+  const [first = "", ...rest] = names;
+  if (rest.length === 0) return "";
+  let n = 0;
+  while (n < first.length && rest.every((r) => r[n] === first[n])) n++;
+  return first.slice(0, first.slice(0, n).search(/[^_. -]*$/));
+}
+
 export const noise = (n: number | null | undefined) => (n == null ? "noise not known yet" : `noise ${n.toFixed(1)} %`);
 
 export const stateWords: Record<string, string> = {
