@@ -25,6 +25,8 @@ const (
 // ErrFormat is wrapped by every error about the contents of a file.
 var ErrFormat = errors.New("unreadable picture file")
 
+// formatErr is an ErrFormat that says what is wrong with the file, in words that
+// begin after a colon.
 func formatErr(format string, a ...any) error {
 	return fmt.Errorf("%w: "+format, append([]any{ErrFormat}, a...)...)
 }
@@ -38,6 +40,7 @@ const (
 	Float PixelType = 2
 )
 
+// size is the number of bytes of a value in the file.
 func (t PixelType) size() int {
 	if t == Half {
 		return 2
@@ -81,6 +84,7 @@ type Channel struct {
 	Ints []uint32
 }
 
+// values is the number of values held, of whichever type.
 func (c *Channel) values() int {
 	if c.Type == Uint {
 		return len(c.Ints)
@@ -97,6 +101,8 @@ type EXR struct {
 	Chromaticities  colour.Primaries // all zero: not stated
 	Text            map[string]string
 
+	// It is zero of scan lines, and never written: tiles are for those who look at parts
+	// of a picture, and deliveries are read whole.
 	tile image.Point // of a tiled part that is being read
 }
 
@@ -110,6 +116,8 @@ func (e *EXR) Channel(name string) *Channel {
 	return nil
 }
 
+// check refuses what could not be written, or not be read again: the format itself
+// has no way to say that a picture is empty or that two channels share a name.
 func (e *EXR) check() error {
 	if e.Window.Empty() || e.Display.Empty() {
 		return errors.New("exr: the picture has no pixels")

@@ -15,6 +15,7 @@ type block struct {
 	chans []Channel // sorted by name; only their types count
 }
 
+// row is the number of bytes of one line of all channels.
 func (b block) row() int {
 	n := 0
 	for i := range b.chans {
@@ -23,6 +24,7 @@ func (b block) row() int {
 	return n
 }
 
+// bytes is the number of bytes of the block, before compression.
 func (b block) bytes() int { return b.row() * b.h }
 
 // unpack undoes a chunk's compression. A chunk as long as its data is stored as
@@ -103,6 +105,8 @@ func (p *packer) pack(raw []byte, b block) ([]byte, error) {
 	return raw, nil
 }
 
+// inflate undoes zlib until dst is full. What a stream holds beyond that is never
+// unpacked, so it cannot grow further than its header has promised.
 func inflate(dst, src []byte) error {
 	z, err := zlib.NewReader(bytes.NewReader(src))
 	if err != nil {
@@ -125,6 +129,8 @@ func zipReorder(dst, src []byte) {
 	if len(src)&1 == 1 {
 		lo[half-1] = src[len(src)-1]
 	}
+	// Neighbouring values share their sign, exponent and first bits: next to each other
+	// those bytes differ by little.
 	p := byte(128) // the first byte stays as it is
 	for i, v := range dst {
 		dst[i] = v - p + 128
@@ -132,6 +138,7 @@ func zipReorder(dst, src []byte) {
 	}
 }
 
+// zipRestore fills dst from src, and spoils src on the way.
 func zipRestore(dst, src []byte) {
 	p := byte(128)
 	for i, v := range src {
@@ -152,6 +159,8 @@ func zipRestore(dst, src []byte) {
 // of -n for the n bytes that follow.
 const leastRun, mostRun = 3, 127
 
+// runs codes src. Two equal bytes are cheaper as they are: a run has its own count,
+// and ends the literal one before it.
 func runs(src []byte) []byte {
 	out := make([]byte, 0, len(src)+len(src)/mostRun+1)
 	for at := 0; at < len(src); {
@@ -173,6 +182,8 @@ func runs(src []byte) []byte {
 	return out
 }
 
+// unrun undoes runs. What does not fill dst to the byte is damaged: a count may
+// point beyond either end.
 func unrun(dst, src []byte) error {
 	n := 0
 	for i := 0; i < len(src); {

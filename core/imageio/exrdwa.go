@@ -27,6 +27,7 @@ const (
 	dwaWords
 )
 
+// dwaScheme is how a channel is stored in a chunk.
 type dwaScheme uint8
 
 const (
@@ -53,6 +54,8 @@ var oldRules = []dwaRule{
 	{"a", dwaRuns, -1, Uint, true}, {"a", dwaRuns, -1, Half, true}, {"a", dwaRuns, -1, Float, true},
 }
 
+// fits reports whether the rule is for a channel: by the last word of its name, as
+// layers come before it.
 func (r *dwaRule) fits(c *Channel) bool {
 	s := c.Name[strings.LastIndexByte(c.Name, '.')+1:]
 	return c.Type == r.typ && (s == r.suffix || r.fold && strings.EqualFold(s, r.suffix))
@@ -69,6 +72,8 @@ type dwaChunk struct {
 	out   [][]byte // per channel: its lines one after the other
 }
 
+// dwaUnpack decodes a chunk into dst, line by line. DWAA and DWAB differ only in how
+// many lines a chunk has.
 func dwaUnpack(dst, src []byte, b block) error {
 	c := &dwaChunk{b: b, rules: oldRules}
 	if err := c.open(src); err != nil {
@@ -87,6 +92,8 @@ func dwaUnpack(dst, src []byte, b block) error {
 	return nil
 }
 
+// open takes a chunk apart into its four streams, each with its own packing. Every size
+// is held against what the chunk can need before it is believed.
 func (c *dwaChunk) open(src []byte) error {
 	cut := formatErr("it is cut short")
 	if len(src) < 8*dwaWords {
@@ -170,12 +177,15 @@ func (c *dwaChunk) open(src []byte) error {
 	return nil
 }
 
+// words reads 16-bit words, the low byte first.
 func words(dst []uint16, raw []byte) {
 	for i := range dst {
 		dst[i] = binary.LittleEndian.Uint16(raw[2*i:])
 	}
 }
 
+// readRules reads the rules that a chunk of version 2 brings. Bits of a rule: 0 fold,
+// 2 and 3 the scheme, 4 to 7 the place in a triple plus one.
 func (c *dwaChunk) readRules(b []byte) error {
 	c.rules = nil
 	s := &exrScan{b: b}
@@ -301,6 +311,9 @@ var cosines = func() (m [8][8]float32) {
 	return m
 }()
 
+// inverseCosine is the inverse transform of a block in place, along rows and then along
+// columns: 1024 multiplications, plain to read. Fast forms round otherwise, and this
+// reader serves pictures of other people, once.
 func inverseCosine(c *[64]float32) {
 	var t [64]float32
 	for y := range 8 {
@@ -350,6 +363,7 @@ func (c *dwaChunk) cosine(which []int) error {
 	if len(c.dc) < nx*ny*len(which) {
 		return formatErr("its blocks are too few")
 	}
+	// A half in the file stands for a value on a curve; the table undoes it for all 65536.
 	linear := toLinear()
 	for _, i := range which {
 		c.out[i] = make([]byte, b.chans[i].Type.size()*b.w*b.h)
@@ -365,6 +379,7 @@ func (c *dwaChunk) cosine(which []int) error {
 				inverseCosine(&v[k])
 			}
 			if len(which) == 3 {
+				// The inverse of Rec.709 luma and colour differences, as the format states it.
 				for i := range 64 {
 					y, cb, cr := v[0][i], v[1][i], v[2][i]
 					v[0][i] = y + 1.5747*cr

@@ -9,8 +9,10 @@ import (
 // numbered densely, the numbers go through a two-dimensional Haar wavelet of
 // whole numbers, and the result through Huffman coding.
 
+// pizValues is the number of words that 16 bits can tell apart.
 const pizValues = 1 << 16
 
+// pizPacker keeps its scratch from chunk to chunk.
 type pizPacker struct {
 	words []uint16
 	huff  huffEncoder
@@ -45,6 +47,7 @@ func (b block) shuffle(visit func(inLines, inPlanes int)) {
 	}
 }
 
+// pack compresses a block. Halves and the two halves of floats alike are words to it.
 func (p *pizPacker) pack(raw []byte, b block) []byte {
 	if cap(p.words) < len(raw)/2 {
 		p.words = make([]uint16, len(raw)/2)
@@ -63,6 +66,8 @@ func (p *pizPacker) pack(raw []byte, b block) []byte {
 			lo, hi = min(lo, i), max(hi, i)
 		}
 	}
+	// Numbered without gaps, the words that occur are small and near to each other, so
+	// that their differences are too.
 	var number [pizValues]uint16
 	k := uint16(0)
 	for v := range number {
@@ -90,6 +95,8 @@ func (p *pizPacker) pack(raw []byte, b block) []byte {
 	return append(out, packed...)
 }
 
+// pizUnpack undoes pack. Words beyond those numbered stand for zero, as a damaged
+// chunk may hold any.
 func pizUnpack(dst, src []byte, b block) error {
 	if len(src) < 4 {
 		return formatErr("it is cut short")
@@ -166,6 +173,10 @@ func dec16(l, h uint16) (a, b uint16) {
 	return (h + y) ^ 0x8000, y
 }
 
+// waveEncode transforms a plane of nx by ny words in place: ox and oy are the distances
+// from word to word and from line to line, most the largest word. Each level leaves
+// means at every second place and differences between them; a line or column that is
+// left over at the end is transformed along its one direction.
 func waveEncode(v []uint16, nx, ox, ny, oy int, most uint16) {
 	enc := enc16
 	if most < 1<<14 {
@@ -194,6 +205,7 @@ func waveEncode(v []uint16, nx, ox, ny, oy int, most uint16) {
 	}
 }
 
+// waveDecode undoes waveEncode, the coarsest level first.
 func waveDecode(v []uint16, nx, ox, ny, oy int, most uint16) {
 	dec := dec16
 	if most < 1<<14 {

@@ -38,13 +38,17 @@ func (l Limits) allows(bytes int64, file int) error {
 	return nil
 }
 
+// exrMaxParts bounds the headers of a file: each may ask for memory of its own.
 const exrMaxParts = 256
 
+// exrScan walks over the bytes of a file. It never goes beyond their end: each step
+// says whether it was there.
 type exrScan struct {
 	b   []byte
 	off int
 }
 
+// take is the next n bytes, which stay the file's.
 func (s *exrScan) take(n int) ([]byte, bool) {
 	if n < 0 || n > len(s.b)-s.off {
 		return nil, false
@@ -53,6 +57,7 @@ func (s *exrScan) take(n int) ([]byte, bool) {
 	return s.b[s.off-n : s.off], true
 }
 
+// i32 is the next whole number, with its sign.
 func (s *exrScan) i32() (int, bool) {
 	b, ok := s.take(4)
 	if !ok {
@@ -61,6 +66,7 @@ func (s *exrScan) i32() (int, bool) {
 	return int(int32(binary.LittleEndian.Uint32(b))), true
 }
 
+// name is the next text up to a zero byte, at most 255 bytes long as the format has it.
 func (s *exrScan) name() (string, bool) {
 	end := bytes.IndexByte(s.b[s.off:min(len(s.b), s.off+256)], 0)
 	if end < 0 {
@@ -117,6 +123,8 @@ func ReadEXRParts(b []byte, lim Limits) ([]*EXR, error) {
 	if len(heads) == 0 {
 		return nil, formatErr("the file has no parts")
 	}
+	// All sizes are known before the first of them is allocated, and count together: a
+	// file of many small lies is one large one.
 	pixels, bytes := 0, int64(0)
 	for _, h := range heads {
 		bytes += int64(h.Window.Dx()) * int64(h.Window.Dy()) * int64(len(h.Channels)) * 4
@@ -205,6 +213,10 @@ func readHeader(s *exrScan, several, tiled bool) (*exrHeader, error) {
 	return h, nil
 }
 
+// attribute takes one attribute of a header by its name. Those that are not known are
+// passed over, but for texts, which are kept. Windows are checked here, before any
+// size is computed from them: their corners are 32-bit numbers, and a difference of two
+// may be more than that.
 func (h *exrHeader) attribute(name, kind string, v []byte) error {
 	i32 := func(i int) int { return int(int32(binary.LittleEndian.Uint32(v[i*4:]))) }
 	switch name {
@@ -268,6 +280,8 @@ func (h *exrHeader) attribute(name, kind string, v []byte) error {
 	return nil
 }
 
+// channelList reads names and types. Channels of fewer pixels than the others are
+// refused, rather than shown stretched.
 func (h *exrHeader) channelList(v []byte) error {
 	c := &exrScan{b: v}
 	for {
@@ -311,6 +325,7 @@ func (h *exrHeader) grid() (nx, ny int) {
 // come after the full one and are left out; where they are not counted in the
 // header, the part must be the last.
 func (h *exrHeader) readTable(s *exrScan, several bool) error {
+	// The table is only cut out here: what it points to is checked chunk by chunk.
 	nx, ny := h.grid()
 	n := nx * ny
 	var ok bool
@@ -370,6 +385,8 @@ func (h *exrHeader) readChunks(b []byte, part int) error {
 	return nil
 }
 
+// readChunk reads chunk i into its place in the planes; raw is scratch, which it gives
+// back, perhaps larger. Chunks of a part never overlap, so several are read at a time.
 func (h *exrHeader) readChunk(file []byte, i, part int, raw []byte) ([]byte, error) {
 	off := binary.LittleEndian.Uint64(h.table[i*8:])
 	if off > uint64(len(file)) {

@@ -64,6 +64,8 @@ func WriteEXRParts(w io.Writer, parts []*EXR) error {
 	if several {
 		h.WriteByte(0)
 	}
+	// Offsets count from the start of the file, so all chunks are packed before the first
+	// byte of them is written: their bytes, and not their values, wait in memory.
 	lead := 8
 	if several {
 		lead = 12
@@ -103,11 +105,13 @@ type exrHead struct{ bytes.Buffer }
 
 func (h *exrHead) put(v any) { _ = binary.Write(h, binary.LittleEndian, v) } // a Buffer never fails
 
+// attr begins an attribute, whose value of so many bytes is to follow.
 func (h *exrHead) attr(name, kind string, size int) {
 	h.WriteString(name + "\x00" + kind + "\x00")
 	h.put(int32(size))
 }
 
+// text writes an attribute of type string, which has no zero at its end.
 func (h *exrHead) text(name, s string) {
 	h.attr(name, "string", len(s))
 	h.WriteString(s)

@@ -41,6 +41,8 @@ func ToHalf(f float32) uint16 {
 // FromHalf widens a binary16 exactly.
 func FromHalf(h uint16) float32 { return halfTable[h] }
 
+// halfTable trades 256 kB for a look-up in place of branches: films of a dozen layers
+// have tens of millions of values.
 var halfTable = func() (t [1 << 16]float32) {
 	for i := range t {
 		t[i] = widen(uint16(i))
@@ -48,6 +50,7 @@ var halfTable = func() (t [1 << 16]float32) {
 	return t
 }()
 
+// widen is FromHalf, computed.
 func widen(h uint16) float32 {
 	sign := uint32(h&0x8000) << 16
 	e := uint32(h >> 10 & 31)

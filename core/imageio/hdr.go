@@ -103,6 +103,8 @@ func ReadHDR(b []byte, lim Limits) (*HDR, error) {
 			if e == 0 {
 				continue
 			}
+			// The exponent is shared, with an excess of 128, and mantissas have eight bits; the
+			// half is the middle of what was rounded down.
 			s := float32(math.Ldexp(1, int(e)-136)) * gain
 			c := geom.V(float32(row[x*4])+0.5, float32(row[x*4+1])+0.5, float32(row[x*4+2])+0.5).Scale(s)
 			if toRec709 != nil {
@@ -124,6 +126,8 @@ type orientation struct {
 	flipX, flipY bool
 }
 
+// orientationOf reads the resolution line, as "-Y 512 +X 1024": the axis that goes from
+// line to line first, with its direction and length.
 func orientationOf(res string, lim Limits) (o orientation, err error) {
 	f := strings.Fields(res)
 	bad := formatErr("resolution line %q", res)
@@ -179,6 +183,9 @@ func radianceColour(xyz bool, p colour.Primaries) (*colour.Matrix, error) {
 	return &m, nil
 }
 
+// readHDRRow reads one stored line of four bytes a pixel. Which of the three codings a
+// line has shows only in its first pixel: 2 2 and the width begin the new run-length
+// code, in which each of the four planes is coded by itself.
 func readHDRRow(r *bufio.Reader, row []byte) error {
 	w := len(row) / 4
 	short := formatErr("the pixels are cut short")
@@ -254,6 +261,7 @@ func WriteHDR(w io.Writer, p *HDR) error {
 	return bw.Flush()
 }
 
+// toRGBE shares the exponent of the largest; values below zero have no place in it.
 func toRGBE(r, g, b float32) [4]byte {
 	m := max(r, g, b)
 	if !(m > 1e-32) {

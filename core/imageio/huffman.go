@@ -21,12 +21,14 @@ const (
 	huffHeader   = 20
 )
 
+// bitWriter packs bits, the most significant first.
 type bitWriter struct {
 	out []byte
 	acc uint64
 	n   uint
 }
 
+// put adds the low n bits of v, which has no others.
 func (w *bitWriter) put(v uint64, n uint) {
 	for n > 32 { // codes may be longer than what is free in acc
 		w.put(v>>(n-32)&0xffffffff, 32)
@@ -41,6 +43,7 @@ func (w *bitWriter) put(v uint64, n uint) {
 	}
 }
 
+// flush fills the last byte up with zeros.
 func (w *bitWriter) flush() {
 	if w.n > 0 {
 		w.out = append(w.out, byte(w.acc<<(8-w.n)))
@@ -78,6 +81,8 @@ type huffEncoder struct {
 	length [huffSymbols]uint8
 }
 
+// huffNode is a symbol or a pair of nodes of the tree while it is built. order breaks
+// ties between equal weights, so that a block has one coding and not any of several.
 type huffNode struct {
 	weight      uint64
 	order       int
@@ -85,6 +90,7 @@ type huffNode struct {
 	symbol      int
 }
 
+// huffHeap gives the lightest of the nodes that have no parent yet.
 type huffHeap struct {
 	nodes []huffNode
 	open  []int
@@ -131,6 +137,9 @@ func (e *huffEncoder) lengths() {
 	}
 }
 
+// encode codes a block: a head of five numbers (first symbol, last symbol, bytes of the
+// table, bits of the code, a spare one), the table of code lengths with its zeros in
+// runs, and the code.
 func (e *huffEncoder) encode(words []uint16) []byte {
 	clear(e.freq[:])
 	for _, v := range words {
@@ -184,6 +193,7 @@ func (e *huffEncoder) encode(words []uint16) []byte {
 			n++
 		}
 		send(int(v))
+		// A run pays where its symbol and count are shorter than the word again and again.
 		if int(length[hi])+8 < int(length[v])*n {
 			send(hi)
 			w.put(uint64(n), 8)
@@ -202,6 +212,7 @@ func (e *huffEncoder) encode(words []uint16) []byte {
 	return w.out
 }
 
+// bitReader hands out bits, the most significant first.
 type bitReader struct {
 	src  []byte
 	acc  uint64
@@ -222,6 +233,7 @@ func (r *bitReader) peek(n uint) uint64 {
 	return r.acc << (n - r.n) & (1<<n - 1)
 }
 
+// skip drops bits that were peeked at; false, if there are not so many.
 func (r *bitReader) skip(n uint) bool {
 	if r.n < n || r.left < int(n) {
 		return false
@@ -231,6 +243,7 @@ func (r *bitReader) skip(n uint) bool {
 	return true
 }
 
+// take is peek and skip.
 func (r *bitReader) take(n uint) (uint64, bool) {
 	v := r.peek(n)
 	return v, r.skip(n)
@@ -286,6 +299,8 @@ func huffDecode(dst []uint16, src []byte) error {
 	return nil
 }
 
+// huffLengths reads the table of code lengths of symbols lo to hi, and tells how many
+// bytes it took. Its zeros stand in runs, none of which may lead beyond hi.
 func huffLengths(body []byte, lo, hi int) (length []uint8, used int, err error) {
 	length = make([]uint8, hi+1)
 	r := &bitReader{src: body, left: 8 * len(body)}
@@ -314,6 +329,8 @@ func huffLengths(body []byte, lo, hi int) (length []uint8, used int, err error) 
 	return length, (8*len(body) - r.left + 7) / 8, nil
 }
 
+// huffDecoder finds symbols by the first bits of their codes, and those of longer codes
+// by their length: codes of one length are consecutive numbers.
 type huffDecoder struct {
 	table [1 << huffTable]struct {
 		symbol int32
@@ -360,6 +377,7 @@ func newHuffDecoder(length []uint8) *huffDecoder {
 	return d
 }
 
+// next is the symbol that the coming bits begin with; false where they begin none.
 func (d *huffDecoder) next(r *bitReader) (symbol int, ok bool) {
 	if e := &d.table[r.peek(huffTable)]; e.length > 0 {
 		return int(e.symbol), r.skip(uint(e.length))

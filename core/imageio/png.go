@@ -86,6 +86,7 @@ func unit(x float32) float32 {
 	return min(x, 1)
 }
 
+// eachRow runs f for each row, on all cores, and waits.
 func eachRow(h int, f func(y int)) {
 	n := runtime.GOMAXPROCS(0)
 	var wg sync.WaitGroup

@@ -64,6 +64,8 @@ type gltfDoc struct {
 	}
 }
 
+// gltfNode is an object: it stands where its matrix says or, without one, its shift, turn
+// and scale.
 type gltfNode struct {
 	Name        string
 	Children    []int
@@ -77,6 +79,7 @@ type gltfNode struct {
 	Extensions  map[string]json.RawMessage
 }
 
+// gltfPrim is a set of faces in one finish.
 type gltfPrim struct {
 	Attributes map[string]int
 	Indices    *int
@@ -86,6 +89,8 @@ type gltfPrim struct {
 	Extensions map[string]json.RawMessage
 }
 
+// gltfLight is a punctual light. Radius and angle, which the format lacks, are extras of
+// our own: a light without a size throws shadows without a soft edge.
 type gltfLight struct {
 	Name, Type string
 	Color      []float64
@@ -108,6 +113,7 @@ var knownExtensions = map[string]bool{
 	"KHR_texture_transform": true, "KHR_mesh_quantization": true,
 }
 
+// gltf reads one document.
 type gltf struct {
 	reader
 	ctx     context.Context // of the one call that reads the file
@@ -127,6 +133,8 @@ type gltf struct {
 	corners map[int][]uint32     // indices, by accessor
 }
 
+// readGLTF reads a glTF 2.0 document (Khronos 2021) or a GLB around one. Memory is
+// budgeted before it is taken, since counts in the document are only claims.
 func readGLTF(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Scene, error) {
 	g := &gltf{ctx: ctx, reader: newReader(b, lim), bundle: b, main: main, images: map[int]int{}, meshes: map[int][]int{}, numbers: map[[2]int][]float32{}, corners: map[int][]uint32{}}
 	doc := b[main]
@@ -222,6 +230,8 @@ func inWords(err error) string {
 	return err.Error()
 }
 
+// splitGLB takes the first document and the first binary chunk; the format has others
+// passed over.
 func splitGLB(b []byte) (doc, bin []byte, err error) {
 	if len(b) < 20 {
 		return nil, nil, refuse("the GLB file is cut short")
@@ -245,6 +255,7 @@ func splitGLB(b []byte) (doc, bin []byte, err error) {
 		case kind == 0x004E4942 && bin == nil:
 			bin = data
 		}
+		// Chunks begin at multiples of four.
 		p += 8 + (n+3)&^3
 	}
 	if doc == nil {
@@ -276,6 +287,8 @@ func (g *gltf) resource(uri string) ([]byte, error) {
 	return nil, refuse("the file %q is missing; upload it together with %q, or pack both in a zip", name, path.Base(g.main))
 }
 
+// readBuffers finds the bytes of every buffer. Only the first may have none of its own:
+// those of the GLB.
 func (g *gltf) readBuffers() error {
 	for i, b := range g.doc.Buffers {
 		data := g.bin
@@ -301,6 +314,7 @@ func (g *gltf) view(i int) ([]byte, int, error) {
 		return nil, 0, refuse("buffer view %d is not there", i)
 	}
 	v := g.doc.BufferViews[i]
+	// The bytes would be read as what they are not: geometry is refused, not guessed.
 	for _, e := range slices.Sorted(maps.Keys(v.Extensions)) {
 		return nil, 0, refuse("buffer view %d is packed with %s, which is not supported; export without compression", i, e)
 	}
@@ -330,6 +344,8 @@ func (g *gltf) node(i, parent int, above geom.Affine, depth int) error {
 	if g.ctx.Err() != nil {
 		return g.ctx.Err()
 	}
+	// What is met twice is a knot or a second parent; either would be drawn without end, or
+	// in two places under one name.
 	if g.objects[i] >= 0 {
 		return refuse("%s is its own ancestor or has two parents", g.nameOf(i))
 	}
@@ -391,6 +407,7 @@ func listed(v []float64, n int, what string) ([]float32, error) {
 	return out, nil
 }
 
+// transformOf is where a node stands over its parent. Matrices are stored by columns.
 func transformOf(n *gltfNode) (geom.Affine, error) {
 	if n.Matrix != nil {
 		m, err := listed(n.Matrix, 16, "matrix")
@@ -432,6 +449,7 @@ func placeOf(n *gltfNode) (scene.Place, error) {
 	return scene.Place{Shift: geom.V(t[0], t[1], t[2]), Turn: [4]float32(q), Scale: geom.V(s[0], s[1], s[2])}, nil
 }
 
+// camera adds a camera that an object carries. Its aspect is left to the ticket.
 func (g *gltf) camera(i, object int, name string) {
 	if i < 0 || i >= len(g.doc.Cameras) {
 		g.note(name, "camera %d is not there", i)
@@ -454,6 +472,7 @@ func (g *gltf) camera(i, object int, name string) {
 	g.s.Cameras = append(g.s.Cameras, cam)
 }
 
+// light adds a light that an object carries, in candela, or in lux for suns.
 func (g *gltf) light(i, object int, name string) {
 	if g.doc.Extensions.Lights == nil || i < 0 || i >= len(g.doc.Extensions.Lights.Lights) {
 		g.note(name, "light %d is not there", i)
@@ -494,6 +513,7 @@ func (g *gltf) light(i, object int, name string) {
 	g.s.Lights = append(g.s.Lights, l)
 }
 
+// vec is a list of three numbers, or def where there are not so many.
 func vec(v []float64, def geom.Vec3) geom.Vec3 {
 	if len(v) < 3 {
 		return def

@@ -12,6 +12,8 @@ import (
 	"amberproof/core/scene"
 )
 
+// gltfTexture refers to a picture. Scale is that of normal maps, strength that of baked
+// occlusion.
 type gltfTexture struct {
 	Index      int
 	TexCoord   int
@@ -26,6 +28,8 @@ type gltfTexture struct {
 	}
 }
 
+// gltfMaterial is a material as the format has it. Its extensions are kept as they came:
+// each is read where it is known, and told by name where not.
 type gltfMaterial struct {
 	Name                 string
 	PBRMetallicRoughness struct {
@@ -46,6 +50,7 @@ type gltfMaterial struct {
 	Extras           json.RawMessage
 }
 
+// clamp brings v into a range; what is no number becomes its lower end.
 func clamp(v, lo, hi float64) float32 {
 	if !(v >= lo) {
 		return float32(lo)
@@ -93,6 +98,8 @@ func (g *gltf) material(i int) {
 		f.AlphaMode = scene.Blend
 	}
 	f.DoubleSided = m.DoubleSided
+	// Strength multiplies the emission that was read before, and unlit takes base and its
+	// texture as they are: both come after them, here.
 	// In a fixed order, so that the notes are too.
 	for _, ext := range slices.Sorted(maps.Keys(m.Extensions)) {
 		g.materialExtension(&f, ext, m.Extensions[ext])
@@ -109,6 +116,8 @@ func normalScale(t *gltfTexture) float32 {
 	return clamp(*t.Scale, -10, 10)
 }
 
+// materialExtension takes one extension of a material into its finish. Units are those of
+// the extensions: metres for lengths, radians for turns, nanometres for films.
 func (g *gltf) materialExtension(f *scene.Finish, ext string, raw json.RawMessage) {
 	if !knownExtensions[ext] { // by name: what it holds may have any form
 		g.note(f.Name, "%s is not supported and is left out", ext)
@@ -291,6 +300,8 @@ func (g *gltf) texture(where string, t *gltfTexture) scene.Texture {
 	return out
 }
 
+// wrapOf is how a picture goes on beyond its edge; anything unknown repeats, as the
+// format's own default does.
 func wrapOf(mode int) scene.Wrap {
 	switch mode {
 	case 33071:
@@ -301,6 +312,8 @@ func wrapOf(mode int) scene.Wrap {
 	return scene.Repeat
 }
 
+// image decodes picture i for whoever wants it first; -1 where it cannot be had, which is
+// noted and leaves the finish without it.
 func (g *gltf) image(i int, where string) int {
 	if i < 0 || i >= len(g.doc.Images) {
 		g.note(where, "picture %d is not there", i)

@@ -12,6 +12,8 @@ import (
 	"amberproof/core/scene"
 )
 
+// gltfAccessor says where an array of numbers lies among the bytes, and of what kind they
+// are.
 type gltfAccessor struct {
 	BufferView    *int
 	ByteOffset    int
@@ -26,6 +28,8 @@ type gltfAccessor struct {
 	}
 }
 
+// Component types, in bytes, by the numbers that the format has for them; 5125 and 5126
+// are uint32 and float32, those before them bytes and shorts.
 var componentSize = map[int]int{5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4}
 var typeWidth = map[string]int{"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4}
 
@@ -61,6 +65,7 @@ func component(b []byte, kind int, normalised bool) float32 {
 	return math.Float32frombits(binary.LittleEndian.Uint32(b))
 }
 
+// index reads one index, of one of the three kinds that may be.
 func index(b []byte, kind int) uint32 {
 	switch kind {
 	case 5121:
@@ -77,8 +82,11 @@ type span struct {
 	stride, els int
 }
 
+// at is the bytes from element i on.
 func (s *span) at(i int) []byte { return s.b[i*s.stride:] }
 
+// span checks that count elements of size bytes lie within a view, so that nothing that
+// reads them has to. It divides where a product might overflow.
 func (g *gltf) span(view, offset, count, size int) (span, error) {
 	b, stride, err := g.view(view)
 	if err != nil {
@@ -93,6 +101,8 @@ func (g *gltf) span(view, offset, count, size int) (span, error) {
 	return span{b[offset:], stride, count}, nil
 }
 
+// accessor returns accessor i, with the bytes of a component and the components of an
+// element. Its count is bounded by what any scene may have.
 func (g *gltf) accessor(i int) (*gltfAccessor, int, int, error) {
 	if i < 0 || i >= len(g.doc.Accessors) {
 		return nil, 0, 0, refuse("accessor %d is not there", i)
@@ -120,6 +130,8 @@ func (g *gltf) floats(i, width int) ([]float32, error) {
 	return out, err
 }
 
+// readFloats is floats, the first time. An accessor without a view is all zeros but for
+// its sparse part, as the format has it.
 func (g *gltf) readFloats(i, width int) ([]float32, error) {
 	a, size, w, err := g.accessor(i)
 	if err != nil {
@@ -171,6 +183,7 @@ func (g *gltf) readFloats(i, width int) ([]float32, error) {
 			}
 		}
 	}
+	// The difference of infinity or not-a-number with itself is none.
 	for _, v := range out {
 		if v-v != 0 {
 			return nil, refuse("accessor %d holds a number that is not finite", i)
@@ -179,6 +192,7 @@ func (g *gltf) readFloats(i, width int) ([]float32, error) {
 	return out, nil
 }
 
+// vectors reads an accessor of three numbers each, for the caller to keep.
 func (g *gltf) vectors(i int) ([]geom.Vec3, error) {
 	f, err := g.floats(i, 3)
 	if err != nil {
@@ -253,6 +267,8 @@ func (g *gltf) mesh(i, object int, name string) error {
 	return nil
 }
 
+// primitive reads a set of faces and returns its mesh, -1 where there is nothing to be
+// seen of it. Sets that share accessors have copies of their own only of what is kept.
 func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 	p := &g.doc.Meshes[mesh].Primitives[k]
 	mode := 4
@@ -363,6 +379,7 @@ func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 	return len(g.s.Meshes) - 1, nil
 }
 
+// colours reads colours of vertices, which are linear; without alpha they are opaque.
 func (g *gltf) colours(a int) ([][4]float32, error) {
 	if a >= 0 && a < len(g.doc.Accessors) && g.doc.Accessors[a].Type == "VEC3" {
 		v, err := g.vectors(a)
@@ -385,6 +402,7 @@ func (g *gltf) colours(a int) ([][4]float32, error) {
 	return g.fours(f)
 }
 
+// fours cuts a list of numbers into fours, as a copy.
 func (g *gltf) fours(f []float32) ([][4]float32, error) {
 	if err := g.take(len(f)/4, 16); err != nil {
 		return nil, err

@@ -540,3 +540,14 @@ func FuzzZip(f *testing.F) {
 		}
 	})
 }
+
+func TestPictureNamesStandBehindTheirOptions(t *testing.T) {
+	for line, want := range map[string]string{
+		"wood.png": "wood.png", "my dark wood.png": "my dark wood.png", "-s 2 2 1 my wood.png": "my wood.png", "-clamp on -bm 0.5 w.png": "w.png",
+		"-imfchan r -o 1 w.png": "w.png", "-s": "-s", "": "", "-mm 0 1 2": "2",
+	} {
+		if got := pictureName(strings.Fields(line)); got != want {
+			t.Errorf("%q names %q, want %q", line, got, want)
+		}
+	}
+}

@@ -15,6 +15,8 @@ import (
 	"amberproof/core/scene"
 )
 
+// obj reads one file. Numbers in it refer to what came before, by order, so it is read in
+// one go from its start.
 type obj struct {
 	reader
 	bundle    Bundle
@@ -61,6 +63,8 @@ func readOBJ(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Sce
 		if len(m.Indices) == 0 {
 			continue
 		}
+		// One corner without normal, place in the picture or colour leaves the mesh without any:
+		// half of a list would be worse than none, as zeros are a direction of their own.
 		if m.noNormal {
 			m.Normals = nil
 		}
@@ -123,6 +127,7 @@ func lines(data []byte, f func(n int, word string, arg []string, rest string) er
 	return nil
 }
 
+// numbers reads the first n words as finite numbers; what follows them is not looked at.
 func numbers(arg []string, n int) ([]float32, bool) {
 	if len(arg) < n {
 		return nil, false
@@ -138,6 +143,8 @@ func numbers(arg []string, n int) ([]float32, bool) {
 	return out, true
 }
 
+// line takes one line of the file. What is damaged beyond guessing is refused with its
+// number; what is merely not known is noted and left out.
 func (o *obj) line(n int, word string, arg []string, rest string) error {
 	bad := func() error {
 		return refuse("line %d of %q is damaged: %s needs finite numbers, not %q", n, path.Base(o.main), word, rest)
@@ -161,6 +168,7 @@ func (o *obj) line(n int, word string, arg []string, rest string) error {
 		if !ok {
 			return bad()
 		}
+		// Texture coordinates count from the bottom here, and from the top in a scene.
 		t := [2]float32{v[0], 1}
 		if len(v) > 1 {
 			t[1] = 1 - v[1]
@@ -249,6 +257,8 @@ func (o *obj) corner(s string) (c [3]int, ok bool) {
 // crease is the angle between faces up to which a mesh without normals is smooth.
 const crease = 40 * math.Pi / 180
 
+// face adds a polygon. Corners are shared where place, texture coordinate and normal are
+// the same ones, in each object and finish by itself.
 func (o *obj) face(n int, arg []string) error {
 	if len(arg) < 3 {
 		return refuse("line %d of %q: a face needs three corners", n, path.Base(o.main))
@@ -397,6 +407,8 @@ func (o *obj) materials(name string, data []byte) error {
 	})
 }
 
+// property takes one line of a finish. Of the old model's words only those that have a
+// physical meaning are used: ambient and specular colours have none.
 func (o *obj) property(f *scene.Finish, file string, n int, word string, arg []string) error {
 	num := func(k int) []float32 {
 		v, ok := numbers(arg, k)
@@ -478,12 +490,10 @@ func (o *obj) property(f *scene.Finish, file string, n int, word string, arg []s
 	return nil
 }
 
+// map1 is the picture that a line of a finish names, loaded once however many name it.
 func (o *obj) map1(f *scene.Finish, arg []string) scene.Texture {
 	t := scene.NoTexture
-	if len(arg) == 0 {
-		return t
-	}
-	name := arg[len(arg)-1]
+	name := pictureName(arg)
 	for i, img := range o.s.Images {
 		if img.Name == name {
 			t.Image = i
@@ -497,4 +507,19 @@ func (o *obj) map1(f *scene.Finish, arg []string) scene.Texture {
 	}
 	t.Image = o.picture(name, data)
 	return t
+}
+
+// pictureName is the file that a line of a finish names, which may have spaces in its
+// name, behind options: each begins with a dash and has a value, or up to three numbers.
+func pictureName(arg []string) string {
+	for len(arg) > 2 && strings.HasPrefix(arg[0], "-") {
+		arg = arg[2:]
+		for len(arg) > 1 {
+			if _, err := strconv.ParseFloat(arg[0], 32); err != nil {
+				break
+			}
+			arg = arg[1:]
+		}
+	}
+	return strings.Join(arg, " ")
 }

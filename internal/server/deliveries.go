@@ -16,11 +16,15 @@ import (
 	"amberproof/internal/job"
 )
 
+// deliveries are files, and streamed: they may be larger than memory, so they go past
+// the JSON operations.
 func (s *Server) deliveries(g *gin.RouterGroup) {
 	g.GET("/runs/:id/deliveries/:number/files/*path", s.file)
 	g.GET("/runs/:id/deliveries/:number/delivery.zip", s.deliveryZip)
 }
 
+// pathNumber is the number of a delivery in a request's path; they count from 1, so
+// what is none is not found.
 func pathNumber(c *gin.Context) int {
 	n, err := strconv.Atoi(c.Param("number"))
 	if err != nil {
@@ -29,6 +33,8 @@ func pathNumber(c *gin.Context) int {
 	return n
 }
 
+// file sends one file of a delivery. Which files there are is what its manifest says:
+// a path is looked up there and never joined to a folder as it came.
 func (s *Server) file(c *gin.Context) {
 	want := strings.TrimPrefix(c.Param("path"), "/")
 	p, err := s.app.Runs.DeliveredFile(identity.From(c.Request.Context()), pathID(c), pathNumber(c), want)
@@ -39,6 +45,9 @@ func (s *Server) file(c *gin.Context) {
 	c.FileAttachment(p, path.Base(want))
 }
 
+// deliveryZip sends a whole delivery as it is packed, without a copy on disk. An error
+// in the middle comes after the status has gone, so nothing but a broken archive can
+// tell of it.
 func (s *Server) deliveryZip(c *gin.Context) {
 	id, number := pathID(c), pathNumber(c)
 	dir, m, err := s.app.Runs.Delivered(identity.From(c.Request.Context()), id, number)

@@ -1,18 +1,15 @@
 package server
 
 import (
-	"io/fs"
 	"net"
 	"net/http"
 	"net/url"
-	"path"
 	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"amberproof/internal/identity"
-	"amberproof/web"
 )
 
 // recovered answers a programming error without telling its inside.
@@ -51,6 +48,8 @@ func localOnly(c *gin.Context) {
 	}
 }
 
+// loopback reports whether a Host header names this machine. Names are not resolved:
+// an attacker's may resolve to 127.0.0.1.
 func loopback(hostport string) bool {
 	host, _, err := net.SplitHostPort(hostport)
 	if err != nil {
@@ -76,76 +75,4 @@ func protect(c *gin.Context) {
 // identify says who acts: without accounts, the one person of this machine.
 func identify(c *gin.Context) {
 	c.Request = c.Request.WithContext(identity.With(c.Request.Context(), identity.Local))
-}
-
-// idle is how long a request may go without a byte being read or written.
-const idle = 60 * time.Second
-
-// patience cuts off who sends or takes nothing for too long. Handlers that move
-// much data go on as long as some moves.
-func patience(c *gin.Context) {
-	w := &patientWriter{ResponseWriter: c.Writer, control: http.NewResponseController(c.Writer)}
-	w.extend()
-	c.Writer = w
-	c.Request.Body = &patientBody{body: c.Request.Body, control: w.control}
-}
-
-type patientWriter struct {
-	gin.ResponseWriter
-	control *http.ResponseController
-	until   time.Time
-}
-
-func (w *patientWriter) Unwrap() http.ResponseWriter { return w.ResponseWriter }
-
-// extend moves both deadlines on; a writer without deadlines has none to move.
-func (w *patientWriter) extend() {
-	if now := time.Now(); w.until.Sub(now) < idle-time.Second {
-		w.until = now.Add(idle)
-		_ = w.control.SetWriteDeadline(w.until)
-		_ = w.control.SetReadDeadline(w.until)
-	}
-}
-
-func (w *patientWriter) Write(b []byte) (int, error) {
-	w.extend()
-	return w.ResponseWriter.Write(b)
-}
-
-func (w *patientWriter) WriteString(s string) (int, error) {
-	w.extend()
-	return w.ResponseWriter.WriteString(s)
-}
-
-// frontEnd serves the built pages: files as they are, and for what else a
-// browser asks for as a page the application's own, which knows its addresses.
-func (s *Server) frontEnd() error {
-	dist, err := fs.Sub(web.Dist, "dist")
-	if err != nil {
-		return err
-	}
-	files := http.FileServerFS(dist)
-	s.engine.NoRoute(func(c *gin.Context) {
-		p := strings.TrimPrefix(c.Request.URL.Path, "/")
-		if f, err := fs.Stat(dist, p); err == nil && !f.IsDir() {
-			if strings.HasPrefix(p, "assets/") { // named by content
-				c.Header("Cache-Control", "public, max-age=31536000, immutable")
-			}
-			files.ServeHTTP(c.Writer, c.Request)
-			return
-		}
-		get := c.Request.Method == http.MethodGet || c.Request.Method == http.MethodHead
-		if !get || strings.HasPrefix(p, "api/") || path.Ext(p) != "" || !strings.Contains(c.GetHeader("Accept"), "text/html") {
-			refuse(c, http.StatusNotFound, "There is nothing at this address.")
-			return
-		}
-		page, err := fs.ReadFile(dist, "index.html")
-		if err != nil {
-			c.String(http.StatusNotFound, "The front end has not been built; ./run builds it.")
-			return
-		}
-		c.Header("Cache-Control", "no-cache")
-		c.Data(http.StatusOK, "text/html; charset=utf-8", page)
-	})
-	return nil
 }

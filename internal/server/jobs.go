@@ -9,6 +9,9 @@ import (
 	"amberproof/internal/runs"
 )
 
+// jobs are operations on jobs and their tickets. Who writes a ticket says over which
+// version, who starts a run which version was on the screen: two windows never
+// overwrite each other unseen.
 func (s *Server) jobs() {
 	handle(s, "GET", "/api/jobs", "list-jobs", "A page of jobs, last changed first", func(ctx context.Context, who identity.Actor, in *struct {
 		PutAway bool   `query:"putAway"`

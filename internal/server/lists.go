@@ -1,9 +1,5 @@
 package server
 
-import (
-	"amberproof/internal/library"
-)
-
 // list is an answer of rows that are never null.
 type list[T any] []T
 
@@ -14,5 +10,3 @@ func listed[T any](rows []T, err error) (list[T], error) {
 	}
 	return rows, err
 }
-
-type libraryEntry = library.Entry

@@ -17,6 +17,8 @@ const (
 	mostSockets = 500
 	// sendLimit is how long a page may take to take a message.
 	sendLimit = 10 * time.Second
+	// beatEvery is how often a silent page is asked whether it is there: one that has gone
+	// without a word would hold its place for ever.
 	beatEvery = 20 * time.Second
 )
 
@@ -47,6 +49,8 @@ func (s *Server) live(c *gin.Context) {
 		defer cancel()
 		return wsjson.Write(ctx, conn, m) == nil
 	}
+	// From here on nothing is missed: what changes after this moment comes as an event.
+	// A slow page is sent the newest of each run and not all there were.
 	sub, going := s.app.Runs.Hub().Subscribe()
 	defer sub.Close()
 	if !send(liveBody{true, going}) {

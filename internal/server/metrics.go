@@ -15,12 +15,17 @@ type runCollector struct {
 	desc *prometheus.Desc
 }
 
+// newRunCollector collects from the database itself: a counter kept beside it would be
+// wrong after every crash.
 func newRunCollector(a *app.App) prometheus.Collector {
 	return &runCollector{a, prometheus.NewDesc("amberproof_runs", "Runs by state.", []string{"state"}, nil)}
 }
 
+// Describe implements prometheus.Collector.
 func (c *runCollector) Describe(ch chan<- *prometheus.Desc) { ch <- c.desc }
 
+// Collect implements prometheus.Collector. It waits two seconds at most, so that a
+// database that is away does not hold up the other numbers.
 func (c *runCollector) Collect(ch chan<- prometheus.Metric) {
 	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Second)
 	defer cancel()

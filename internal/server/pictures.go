@@ -20,10 +20,13 @@ type LookQuery struct {
 	Display  string  `query:"display" enum:"filmic,plain" default:"filmic"`
 }
 
+// look is the query in the core's terms.
 func (q LookQuery) look() imageio.Look {
 	return imageio.Look{Exposure: q.Exposure, Transform: colour.Transform(q.Display)}
 }
 
+// pictures are bytes with a tag of what they show: a browser that has one asks whether it
+// still holds, and no picture is made for that.
 func (s *Server) pictures(g *gin.RouterGroup) {
 	g.GET("/scenes/:id/shape", s.sceneShape)
 	g.GET("/scenes/:id/picture.png", s.scenePicture)
@@ -40,6 +43,7 @@ func pathID(c *gin.Context) int64 {
 	return id
 }
 
+// secondsSince is how long ago t was.
 func secondsSince(t time.Time) float64 { return time.Since(t).Seconds() }
 
 // unchanged answers a request for what the browser has already.
@@ -52,6 +56,8 @@ func unchanged(c *gin.Context, tag string) bool {
 	return true
 }
 
+// sceneShape sends a scene's triangles; its content's checksum is its tag, as content
+// never changes under a name.
 func (s *Server) sceneShape(c *gin.Context) {
 	ctx := c.Request.Context()
 	row, sc, err := s.app.Scenes.Open(ctx, identity.From(ctx), pathID(c))
@@ -100,11 +106,13 @@ func (s *Server) picture(c *gin.Context) {
 	if c.Query("v") != "" { // the address changes with the picture
 		c.Header("Cache-Control", "private, max-age=3600")
 	}
+	// The version counts what the film has gained, so the tag is known before the picture is.
 	if unchanged(c, fmt.Sprintf(`"%d-%d-%d-%q-%v-%s-%d"`, p.Run, p.Frame, p.Version(), pass, q.Exposure, q.Display, side)) {
 		return
 	}
 	png, err := s.app.Proofs.PNG(ctx, p, pass, q.look(), side)
 	if err != nil {
+		// The headers of the picture that could not be made must not stay with the error.
 		c.Header("Cache-Control", "no-store")
 		c.Header("ETag", "")
 		s.fail(c, err)

@@ -27,6 +27,8 @@ type queueBody struct {
 	Workers []workerBody `json:"workers" nullable:"false" doc:"None while nothing is rendered"`
 }
 
+// runs are operations on runs and their place in the queue. What a run may be asked for
+// depends on its state, which is checked where it is changed, in the database.
 func (s *Server) runs() {
 	handle(s, "GET", "/api/runs", "list-runs", "A page of runs, newest first: of a job, or of all", func(ctx context.Context, who identity.Actor, in *struct {
 		Job    int64  `query:"job"`
@@ -98,6 +100,7 @@ func (s *Server) runs() {
 	})
 }
 
+// workerOf tells a worker's state in the words of the interface.
 func workerOf(k farm.Working) workerBody {
 	return workerBody{Busy: k.Busy, Tile: k.Unit.Tile, From: k.Unit.From, To: k.Unit.To, Units: k.Units, Seconds: secondsSince(k.Since)}
 }

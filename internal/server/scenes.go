@@ -10,6 +10,8 @@ import (
 	"amberproof/internal/scenes"
 )
 
+// partBody is a part as trees, rules and masks need it. Key is its unique name, by which
+// tickets name it; Name may be shared.
 type partBody struct {
 	Key     string  `json:"key"`
 	Name    string  `json:"name"`
@@ -23,16 +25,19 @@ type partBody struct {
 	Faces   int     `json:"faces"`
 }
 
+// objectBody is a node of the scene's tree.
 type objectBody struct {
 	Name   string `json:"name"`
 	Parent int    `json:"parent" doc:"-1 for none"`
 }
 
+// lampBody is a light of the scene, by the name under which tickets switch it.
 type lampBody struct {
 	Name string `json:"name"`
 	Kind string `json:"kind" enum:"rectangle,disk,sphere,point,spot,sun"`
 }
 
+// animationBody is an animation that a view may be taken from.
 type animationBody struct {
 	Name   string  `json:"name"`
 	Length float32 `json:"length" doc:"Seconds to its last key"`
@@ -44,6 +49,7 @@ type poseBody struct {
 	Views []scenes.View `json:"views" nullable:"false" doc:"The views, those that follow a moving camera where it is then"`
 }
 
+// sceneBody is all of a scene but its shape, which comes by itself.
 type sceneBody struct {
 	Scene      scenes.Scene    `json:"scene"`
 	Objects    []objectBody    `json:"objects" nullable:"false"`
@@ -55,6 +61,8 @@ type sceneBody struct {
 	Radius     float32         `json:"radius"`
 }
 
+// scenes are operations on scenes and environment pictures, but for what is sent or
+// fetched as files.
 func (s *Server) scenes() {
 	handle(s, "GET", "/api/projects", "list-projects", "All projects", func(ctx context.Context, who identity.Actor, _ *nothing) (list[scenes.Project], error) {
 		return listed(s.app.Scenes.Projects(ctx, who))

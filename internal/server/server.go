@@ -5,8 +5,6 @@ package server
 
 import (
 	"context"
-	"encoding/json"
-	"errors"
 	"log/slog"
 	"net/http"
 	"path"
@@ -21,10 +19,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"amberproof/internal/app"
-	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
-	"amberproof/internal/store"
 )
 
 // Server answers HTTP requests for an app.
@@ -46,6 +41,8 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	s.requests = prometheus.NewCounterVec(prometheus.CounterOpts{Name: "amberproof_requests_total", Help: "HTTP requests by route and status."}, []string{"route", "status"})
 	s.seconds = prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "amberproof_request_seconds", Help: "Time to answer, by route."}, []string{"route"})
 	reg.MustRegister(s.requests, s.seconds, newRunCollector(a))
+	// In this order: nothing is logged or counted twice, a foreign request is refused before
+	// anything is read of it, and every use case finds out who acts.
 	s.engine.Use(gin.CustomRecovery(s.recovered), s.observe, localOnly, protect, identify, patience)
 
 	cfg := huma.DefaultConfig("Amber Proof", "0.1")
@@ -88,6 +85,7 @@ func (s *Server) Handler() http.Handler { return s.engine }
 // OpenAPI is the description of the interface, as JSON.
 func (s *Server) OpenAPI() ([]byte, error) { return s.api.OpenAPI().MarshalJSON() }
 
+// health tells whatever watches the server whether it can work: not without its database.
 func (s *Server) health(c *gin.Context) {
 	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
 	defer cancel()
@@ -96,51 +94,6 @@ func (s *Server) health(c *gin.Context) {
 		return
 	}
 	c.JSON(http.StatusOK, gin.H{"status": "ok"})
-}
-
-// problem turns an error into an HTTP one, in words for people (RFC 9457).
-func (s *Server) problem(err error) error {
-	var b *fault.Input
-	switch {
-	case err == nil:
-		return nil
-	case errors.As(err, &b):
-		var details []error
-		for _, f := range b.Faults {
-			details = append(details, &huma.ErrorDetail{Location: f.Path, Message: f.Message})
-		}
-		return huma.Error422UnprocessableEntity(b.Message, details...)
-	case errors.Is(err, fault.ErrNotFound):
-		return huma.Error404NotFound(err.Error())
-	case errors.Is(err, fault.ErrForbidden):
-		return huma.Error403Forbidden(err.Error())
-	case errors.Is(err, fault.ErrChanged), errors.Is(err, fault.ErrState), errors.Is(err, fault.ErrTaken):
-		return huma.Error409Conflict(err.Error())
-	case errors.Is(err, fault.ErrBusy):
-		return huma.Error503ServiceUnavailable(err.Error())
-	case store.Gone(err):
-		return huma.Error503ServiceUnavailable("The database cannot be reached at the moment; it is being started again. Try once more in a few seconds.")
-	case errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded):
-		return huma.NewError(499, "the request was given up")
-	}
-	s.log.Error("a request failed", "error", err)
-	return huma.Error500InternalServerError("Something went wrong inside; the server's log says what.")
-}
-
-// fail answers a request that is not JSON's with an error.
-func (s *Server) fail(c *gin.Context, err error) {
-	err = s.problem(err)
-	var e *huma.ErrorModel
-	if errors.As(err, &e) {
-		c.AbortWithStatusJSON(e.Status, e)
-		return
-	}
-	c.AbortWithStatusJSON(http.StatusInternalServerError, gin.H{"title": "Internal error", "status": 500, "detail": "Something went wrong inside."})
-}
-
-// refuse answers with a status and a sentence.
-func refuse(c *gin.Context, status int, detail string) {
-	c.AbortWithStatusJSON(status, gin.H{"title": http.StatusText(status), "status": status, "detail": detail})
 }
 
 // mostBody bounds the body of a request that is not an upload, in bytes.
@@ -176,42 +129,3 @@ func perform[In any](s *Server, method, path, id, summary string, f func(ctx con
 
 // nothing is the input of operations that take none.
 type nothing struct{}
-
-// settingsBody is what the forms are made of.
-type settingsBody struct {
-	Settings []job.Setting `json:"settings" nullable:"false"`
-	Presets  []job.Preset  `json:"presets" nullable:"false"`
-	Default  job.Ticket    `json:"default"`
-	Version  string        `json:"version"`
-}
-
-func (s *Server) settings() {
-	handle(s, "GET", "/api/settings", "get-settings", "Every setting of a ticket: unit, range, default and help", func(context.Context, identity.Actor, *nothing) (settingsBody, error) {
-		return settingsBody{job.Settings(), job.Presets(), job.New(), s.app.Version}, nil
-	})
-}
-
-func (s *Server) library() {
-	type ByKind struct {
-		Kind string `path:"kind" maxLength:"40"`
-	}
-	type libraryBody = json.RawMessage
-	handle(s, "GET", "/api/library/{kind}", "list-library", "The newest version of everything of a kind", func(ctx context.Context, who identity.Actor, in *ByKind) (list[libraryEntry], error) {
-		return listed(s.app.Library.List(ctx, who, in.Kind))
-	})
-	handle(s, "POST", "/api/library/{kind}", "keep-in-library", "Keep something under a name, as the next version of it", func(ctx context.Context, who identity.Actor, in *struct {
-		ByKind
-		Body struct {
-			Name string      `json:"name" maxLength:"120"`
-			Body libraryBody `json:"body"`
-		}
-	}) (libraryEntry, error) {
-		return s.app.Library.Keep(ctx, who, in.Kind, in.Body.Name, in.Body.Body)
-	})
-	perform(s, "DELETE", "/api/library/{kind}/{key}", "put-away-from-library", "Take an entry out of the library", func(ctx context.Context, who identity.Actor, in *struct {
-		ByKind
-		Key string `path:"key" maxLength:"80"`
-	}) error {
-		return s.app.Library.PutAway(ctx, who, in.Kind, in.Key)
-	})
-}

@@ -75,6 +75,7 @@ func shapeOf(s *scene.Scene) []byte {
 		head.Parts = append(head.Parts, part{p.Mesh, [12]float32(s.Objects[p.Object].World), f})
 	}
 	j, _ := json.Marshal(head) // numbers that the importer let through are finite
+	// Arrays of numbers have to begin at a multiple of their size to be used where they lie.
 	for len(j)%4 != 0 {
 		j = append(j, ' ')
 	}

@@ -15,6 +15,8 @@ import (
 	"amberproof/internal/scenes"
 )
 
+// uploads come as forms with files, which go to disk as they arrive: nothing of an
+// upload is held in memory but a buffer.
 func (s *Server) uploads(g *gin.RouterGroup) {
 	g.POST("/scenes", s.uploadScene)
 	g.POST("/surrounds", s.uploadSurround)
@@ -117,6 +119,7 @@ func (s *Server) uploadScene(c *gin.Context) {
 	})
 }
 
+// uploadSurround takes environment pictures in.
 func (s *Server) uploadSurround(c *gin.Context) {
 	s.taking(c, func(who identity.Actor, u *scenes.Upload) (any, error) {
 		return s.app.Scenes.ImportSurrounds(c.Request.Context(), who, u)

@@ -1,0 +1,37 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+
+	"amberproof/internal/identity"
+	"amberproof/internal/library"
+)
+
+// library keeps what is used again. The body of an entry is checked by its kind in the
+// use case; here it is JSON of a bounded size.
+func (s *Server) library() {
+	type ByKind struct {
+		Kind string `path:"kind" maxLength:"40"`
+	}
+	// The alias keeps the name out of the generated types: a body is any JSON.
+	type libraryBody = json.RawMessage
+	handle(s, "GET", "/api/library/{kind}", "list-library", "The newest version of everything of a kind", func(ctx context.Context, who identity.Actor, in *ByKind) (list[library.Entry], error) {
+		return listed(s.app.Library.List(ctx, who, in.Kind))
+	})
+	handle(s, "POST", "/api/library/{kind}", "keep-in-library", "Keep something under a name, as the next version of it", func(ctx context.Context, who identity.Actor, in *struct {
+		ByKind
+		Body struct {
+			Name string      `json:"name" maxLength:"120"`
+			Body libraryBody `json:"body"`
+		}
+	}) (library.Entry, error) {
+		return s.app.Library.Keep(ctx, who, in.Kind, in.Body.Name, in.Body.Body)
+	})
+	perform(s, "DELETE", "/api/library/{kind}/{key}", "put-away-from-library", "Take an entry out of the library", func(ctx context.Context, who identity.Actor, in *struct {
+		ByKind
+		Key string `path:"key" maxLength:"80"`
+	}) error {
+		return s.app.Library.PutAway(ctx, who, in.Kind, in.Key)
+	})
+}
