@@ -74,7 +74,7 @@ func TestValuesAreMeansOverWeights(t *testing.T) {
 				continue
 			}
 			got := p.At(f, 12, 25)
-			planes := p.Planes(f)
+			planes := p.Planes(f, f.Window)
 			for c := range want {
 				if got[c] != want[c] || planes[c][5*40+2] != want[c] {
 					t.Errorf("%s channel %d: %v and %v, want %v", key, c, got[c], planes[c][5*40+2], want[c])
@@ -153,7 +153,7 @@ func TestIDRanks(t *testing.T) {
 	if got := list[1].Channels(); len(got) != 12 || got[0] != "ids_part00.R" || got[11] != "ids_part02.A" {
 		t.Errorf("channels %v", got)
 	}
-	if pic := list[1].Picture(f); pic.R[9] == 0 || pic.R[0] != 0 {
+	if pic := list[1].Picture(f, f.Window); pic.R[9] == 0 || pic.R[0] != 0 {
 		t.Error("the picture for looking is empty, or not where it should be")
 	}
 }

@@ -8,10 +8,10 @@ import (
 	"amberproof/core/imageio"
 )
 
-// Planes computes the pass over the film's window: one slice per channel, row by
-// row. The film must not change meanwhile.
-func (p *Pass) Planes(f *film.Film) [][]float32 {
-	out, _, _ := p.gather(context.Background(), f, 1, func(read func()) { read() }) // never cancelled
+// Planes computes the pass over a window within that of the film: one slice per
+// channel, row by row. The film must not change meanwhile.
+func (p *Pass) Planes(f *film.Film, w image.Rectangle) [][]float32 {
+	out, _, _ := p.gather(context.Background(), f, w, 1, func(read func()) { read() }) // never cancelled
 	return out
 }
 
@@ -24,12 +24,12 @@ func Stride(f *film.Film, side int) int {
 	return max(1, (max(f.Window.Dx(), f.Window.Dy())+side-1)/side)
 }
 
-// Seen is Picture of a film that may change meanwhile, at one pixel in each block
+// Seen is Picture of all of a film that may change meanwhile, at one pixel in each block
 // of stride x stride: the mean of a few of the block, in scene-linear light.
 // Who renders waits for a few thousand pixels at most, and who looks waits for its
 // turn a few dozen times and not at every row of every tile.
 func (p *Pass) Seen(ctx context.Context, f *film.Film, stride int) (*imageio.Picture, error) {
-	planes, size, err := p.gather(ctx, f, stride, f.Look)
+	planes, size, err := p.gather(ctx, f, f.Window, stride, f.Look)
 	if err != nil {
 		return nil, err
 	}
@@ -43,10 +43,9 @@ const mostInBlock = 3
 // millisecond's work.
 const mostAtOnce = 1 << 13
 
-// gather computes the pass at every block of pixels. look is called around every
+// gather computes the pass at every block of pixels of a window. look is called around every
 // read of the film, for some rows of blocks.
-func (p *Pass) gather(ctx context.Context, f *film.Film, stride int, look func(func())) (out [][]float32, size image.Point, err error) {
-	w := f.Window
+func (p *Pass) gather(ctx context.Context, f *film.Film, w image.Rectangle, stride int, look func(func())) (out [][]float32, size image.Point, err error) {
 	size = image.Pt((w.Dx()+stride-1)/stride, (w.Dy()+stride-1)/stride)
 	form, from := p.shown.form(), p.reader(f)
 	out = make([][]float32, len(form.channels))
@@ -99,9 +98,9 @@ func (p *Pass) At(f *film.Film, x, y int) []float32 {
 }
 
 // Picture makes a pass ready for a PNG: light as it is, numbers brought to 0..1 so
-// that they can be looked at.
-func (p *Pass) Picture(f *film.Film) *imageio.Picture {
-	return p.picture(p.Planes(f), f.Window.Size())
+// that they can be looked at; of a window as for Planes.
+func (p *Pass) Picture(f *film.Film, w image.Rectangle) *imageio.Picture {
+	return p.picture(p.Planes(f, w), w.Size())
 }
 
 func (p *Pass) picture(planes [][]float32, size image.Point) *imageio.Picture {

@@ -29,11 +29,16 @@ var ErrExists = errors.New("there is a delivery already")
 const Making = ".making-"
 
 // Write writes all files of a film into dir, which must not be there yet; m says
-// what they are, and its Files are filled in. Everything is written into a folder
+// what they are, and its Files are filled in. The ticket's window may be smaller than
+// the film's: then it is a crop. Everything is written into a folder
 // beside dir, flushed to the disk, and moved into place at the end: a delivery is
 // whole or absent, whoever else writes one at the same time.
 func Write(ctx context.Context, dir string, f *film.Film, list []passes.Pass, w job.Words, m *Manifest) (err error) {
 	t := &m.Resolved.Ticket
+	window := t.Window()
+	if !window.In(f.Window) {
+		return fmt.Errorf("the ticket asks for the pixels %v of a picture that has %v", window, f.Window)
+	}
 	planned, faults := job.Files(t, w, list)
 	if len(faults) > 0 {
 		return errors.New(faults[0].Message)
@@ -76,7 +81,7 @@ func Write(ctx context.Context, dir string, f *film.Film, list []passes.Pass, w 
 				if t.Output.PNG == "16" {
 					bits = 16
 				}
-				return imageio.EncodePNG(out, chosen[0].Picture(f), bits, t.Look())
+				return imageio.EncodePNG(out, chosen[0].Picture(f, window), bits, t.Look())
 			}
 			e := parts(f, chosen, t, m)
 			for _, part := range e {

@@ -156,7 +156,7 @@ func TestPartsInACEScg(t *testing.T) {
 		if e.Name != p.Key || e.Compression != imageio.PIZ || !p.Data() && e.Chromaticities != colour.AP1 {
 			t.Errorf("part %d: %q, compression %d, %v", i, e.Name, e.Compression, e.Chromaticities)
 		}
-		planes := p.Planes(f)
+		planes := p.Planes(f, f.Window)
 		if p.Data() {
 			if e.Channels[0].Data[7] != planes[0][7] {
 				t.Errorf("%s was changed", p.Key)
@@ -303,5 +303,54 @@ func TestHeadersSayWhatIsTrue(t *testing.T) {
 		if has := p.Chromaticities != (colour.Primaries{}); has == list[i].Data() {
 			t.Errorf("%s: primaries stated %v", p.Name, has)
 		}
+	}
+}
+
+// A ticket that asks for less of the frame than the film has gets a crop of it, at
+// its place in the frame; one that asks for more gets nothing.
+func TestACropOfAFilm(t *testing.T) {
+	f, list, m := picture(func(k *job.Ticket) { k.Output.PNG, k.Output.Depth = "8", "float" })
+	for k := range f.Tiles {
+		for i := range f.Tiles[k].Heads {
+			f.Tiles[k].Pixel(i)[film.Beauty] = float32(100*k + i)
+		}
+	}
+	root := t.TempDir()
+	m.Resolved.Ticket.View.Region = job.Region{On: true, X: 50, Y: 50, Width: 12.5, Height: 25}
+	want := image.Rect(32, 24, 40, 36)
+	if err := Write(t.Context(), filepath.Join(root, "1"), f, list, words, m); err != nil {
+		t.Fatal(err)
+	}
+	for _, file := range m.Files {
+		raw, err := os.ReadFile(filepath.Join(root, "1", file.Path))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if file.Format == "png" {
+			if c, err := png.DecodeConfig(bytes.NewReader(raw)); err != nil || c.Width != want.Dx() || c.Height != want.Dy() {
+				t.Errorf("%s is %d x %d: %v", file.Path, c.Width, c.Height, err)
+			}
+			continue
+		}
+		e, err := imageio.ReadEXR(raw, imageio.DefaultLimits)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if e.Window != want || e.Display != image.Rect(0, 0, 64, 48) {
+			t.Fatalf("the crop lies at %v of %v", e.Window, e.Display)
+		}
+		for k, v := range e.Channel("R").Data {
+			x, y := want.Min.X+k%want.Dx(), want.Min.Y+k/want.Dx()
+			if s, i := f.At(x, y); v != s.Pixel(i)[film.Beauty] {
+				t.Fatalf("pixel %d, %d is %v, the film has %v", x, y, v, s.Pixel(i)[film.Beauty])
+			}
+		}
+	}
+	m.Resolved.Ticket.View.Region = job.Region{}
+	if err := Write(t.Context(), filepath.Join(root, "2"), f, list, words, m); err == nil {
+		t.Error("more than the film has is delivered")
+	}
+	if left, _ := os.ReadDir(root); len(left) != 1 {
+		t.Errorf("%d entries are left", len(left))
 	}
 }

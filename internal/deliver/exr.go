@@ -52,7 +52,7 @@ func exr(f *film.Film, list []*passes.Pass, t *job.Ticket, m *Manifest) part {
 		primaries = colour.AP1
 	}
 	e := part{EXR: &imageio.EXR{
-		Window: f.Window, Compression: compressions[t.Output.Compression],
+		Window: t.Window(), Compression: compressions[t.Output.Compression],
 		// The names are our own: some, as view, mean something else in this format.
 		Text: map[string]string{
 			"software": m.Software, "proofFingerprint": m.Fingerprint, "proofView": t.View.Name, "proofScene": m.Resolved.Scene.Name,
@@ -67,7 +67,7 @@ func exr(f *film.Film, list []*passes.Pass, t *job.Ticket, m *Manifest) part {
 		if t.Output.Depth == "float" || p.NeedsFloat() {
 			typ = imageio.Float
 		}
-		planes := p.Planes(f)
+		planes := p.Planes(f, e.Window)
 		if !p.Data() {
 			e.Chromaticities = primaries
 			if primaries != colour.Rec709 {

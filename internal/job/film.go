@@ -51,8 +51,8 @@ func (r *Resolved) FilmKey() string {
 }
 
 // Serves tells whether the film of one resolved ticket holds all that another
-// asks for, so that it can be delivered without rendering: the same light, and
-// every pass that needs sums of its own.
+// asks for, so that it can be delivered without rendering: the same light, every
+// pass that needs sums of its own, and every pixel.
 func (r *Resolved) Serves(other *Resolved) bool {
 	have, want := r.Ticket.Passes, other.Ticket.Passes
 	if want.Lights && !have.Lights || want.Normal && !have.Normal || want.Depth && !have.Depth || want.Motion && !have.Motion ||
@@ -61,5 +61,8 @@ func (r *Resolved) Serves(other *Resolved) bool {
 	}
 	wider := *other
 	wider.Ticket.Passes = have
+	if other.Ticket.Window().In(r.Ticket.Window()) {
+		wider.Ticket.View.Region = r.Ticket.View.Region // a crop of what is there
+	}
 	return r.FilmKey() == wider.FilmKey()
 }

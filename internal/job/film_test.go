@@ -68,6 +68,16 @@ func TestAFilmServesWhoAsksForLess(t *testing.T) {
 	if want.Serves(&have) {
 		t.Error("what the film has not is served")
 	}
+	want.Ticket.View.Region = Region{On: true, X: 10, Y: 20, Width: 30, Height: 40}
+	if !have.Serves(&want) || want.Serves(&have) {
+		t.Error("the whole serves a crop, and a crop not the whole")
+	}
+	inside, beside := want, want
+	inside.Ticket.View.Region = Region{On: true, X: 20, Y: 30, Width: 20, Height: 20}
+	beside.Ticket.View.Region = Region{On: true, X: 20, Y: 30, Width: 30, Height: 20}
+	if cropped := want; !cropped.Serves(&inside) || cropped.Serves(&beside) {
+		t.Error("a region serves what lies in it, and nothing else")
+	}
 	want.Ticket.Quality.Seed = 9
 	if have.Serves(&want) {
 		t.Error("another film is served")

@@ -138,7 +138,7 @@ func (s *Service) write(ctx context.Context, run *store.Run, as *job.Resolved, p
 }
 
 // DeliverAgain delivers a run anew as its job's ticket says now, in the version
-// that is named, without rendering: other names, formats, masks or exposure. The
+// that is named, without rendering: other names, formats, masks, exposure or crop. The
 // ticket must ask for nothing that the film does not hold: fault.Input otherwise.
 func (s *Service) DeliverAgain(ctx context.Context, who identity.Actor, id, version int64) (Detail, error) {
 	if err := s.policy.May(who, identity.RunJobs); err != nil {

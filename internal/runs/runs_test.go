@@ -475,11 +475,24 @@ func TestDeliveringAgainAsTheTicketSaysNow(t *testing.T) {
 		t.Errorf("files %+v", d.Deliveries[0].Files)
 	}
 	_, m := manifest(t, a, r.ID)
+	whole := m.Film
 	if m.Resolved.Ticket.View.Exposure != 1 || m.Fingerprint != m.Resolved.Fingerprint() || m.Fingerprint == d.Fingerprint {
 		t.Errorf("its manifest %+v", m)
 	}
 	if again, err := a.Runs.DeliverAgain(ctx, me, r.ID, j.Version); err != nil || len(again.Deliveries) != 2 {
 		t.Errorf("the same again makes %d deliveries, %v", len(again.Deliveries), err)
+	}
+	j = change(t, a, j, func(k *job.Ticket) {
+		k.View.Region = job.Region{On: true, X: 50, Y: 25, Width: 25, Height: 50}
+	})
+	if o, err := a.Jobs.Outlook(ctx, me, j.ID); err != nil || o.Served != r.ID {
+		t.Errorf("the outlook does not know of crops: %+v %v", o.Served, err)
+	}
+	if d, err = a.Runs.DeliverAgain(ctx, me, r.ID, j.Version); err != nil || len(d.Deliveries) != 3 {
+		t.Fatalf("a crop: %+v %v", d.Deliveries, err)
+	}
+	if _, m := manifest(t, a, r.ID); !m.Resolved.Ticket.View.Region.On || m.Film != whole {
+		t.Errorf("the manifest of a crop %+v", m)
 	}
 	j = change(t, a, j, func(k *job.Ticket) { k.Quality.Seed = 5 })
 	var bad *fault.Input
