@@ -49,6 +49,9 @@ func shifted(b *BSDF, seed uint64, n int) (mean, bar float64) {
 // of the tables and between them) and every angle down to grazing: within half a
 // percent and the error bar, which is under three tenths of one.
 func TestFurnaceOfEverySurfaceAtEveryRoughness(t *testing.T) {
+	if testing.Short() {
+		t.Skip("millions of samples of one goroutine: nothing for the race detector")
+	}
 	all := whites()
 	for _, name := range slices.Sorted(maps.Keys(all)) {
 		s := all[name]

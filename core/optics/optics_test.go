@@ -21,6 +21,9 @@ func dir(cos, turn float32) geom.Vec3 {
 // Eval over the sphere equals the mean of the sampled weights, and the density
 // integrates to the share of samples that are not perfect mirrors or windows.
 func TestEvalAgreesWithSample(t *testing.T) {
+	if testing.Short() {
+		t.Skip("millions of samples of one goroutine: nothing for the race detector")
+	}
 	all := whites()
 	for _, name := range slices.Sorted(maps.Keys(all)) {
 		// Lobes so narrow are hardly met by directions that are spread evenly.

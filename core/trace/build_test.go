@@ -13,6 +13,15 @@ import (
 	"amberproof/core/scene"
 )
 
+// long leaves a test out under -short that takes many samples with one tracer. The
+// race detector runs with it, ten times as slow, and learns no more from many than
+// from a few.
+func long(t *testing.T) {
+	if testing.Short() {
+		t.Skip("many samples of one tracer")
+	}
+}
+
 // bench builds small scenes for tests.
 type bench struct {
 	s   scene.Scene

@@ -13,6 +13,7 @@ import (
 // over a disk of radius a|1/d - 1/f| times the distance of the frame: half way
 // into it the edge still halves the light, and outside it does nothing.
 func TestDepthOfFieldBlursByTheThinLensFormula(t *testing.T) {
+	long(t)
 	const d, f, a = 4.0, 2.0, 0.05
 	const fov = 0.4
 	b := newBench(200, 8)

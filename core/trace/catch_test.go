@@ -83,6 +83,7 @@ func TestAFloorUnderABallMissesItsFormFactor(t *testing.T) {
 // Against a tone the floor is that tone, dimmed, and the elements still add up;
 // what stands on the floor is as it would be on a floor that shows.
 func TestCaughtShadowsAddUpOverATone(t *testing.T) {
+	long(t)
 	var b *bench
 	take := func(catches bool) *film.Film {
 		b = catcher(32, 32, BackTone)

@@ -72,6 +72,7 @@ func compareBlocks(got, half, want []geom.Vec3) (worst float64, at image.Point) 
 }
 
 func TestGoldenRenders(t *testing.T) {
+	long(t)
 	var page strings.Builder
 	page.WriteString("# Golden renders\n\nSmall pictures of tricky set-ups. `go test ./core/trace -run Golden` renders them again and compares blocks of 8 x 8 pixels, in displayed\nluminance, with a bound that knows the noise; `-update` makes them and this page anew.\n\n| picture | what it would show first |\n|---|---|\n")
 	for _, g := range goldens {
@@ -158,6 +159,7 @@ func write(t *testing.T, path string, b []byte) {
 
 // The comparison itself must see what an eye would, and not what noise does.
 func TestTheGoldenComparisonSeesAChange(t *testing.T) {
+	long(t)
 	b := newBench(goldenSide, goldenSide)
 	b.camera(geom.V(0, 1.1, 4.2), geom.V(0, 0.6, 0), 0.5)
 	goldens[0].build(b)

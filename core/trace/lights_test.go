@@ -189,6 +189,7 @@ func TestManyLightsAddUp(t *testing.T) {
 // on another grid; and the brightest place of the sky is where its sun stands,
 // whatever the turn.
 func TestSky(t *testing.T) {
+	long(t)
 	sky := &lights.Sky{Height: 0.9, Turbidity: 3}
 	want := float64(sky.Sunlight().Y * sky.Sun().Y)
 	const n = 400

@@ -44,6 +44,7 @@ func liquid(priority int) scene.Finish {
 }
 
 func TestInterfacesOfSolidsInSolids(t *testing.T) {
+	long(t)
 	stack(t, "one pane", []float32{1, 1.5, 1}, func(b *bench) { slab(b, "pane", 1, 2, b.finish(glass(0))) })
 	stack(t, "glass upon liquid, overlapping, glass first", []float32{1, 1.5, 1.33, 1}, func(b *bench) {
 		g := glass(0)

@@ -42,6 +42,7 @@ func withDrawing(m scene.Mesh) scene.Mesh {
 // The memory told beforehand is never less than what is really taken, nor
 // half as much again: every allocation is counted while a scene is prepared.
 func TestForecastOfMemoryHolds(t *testing.T) {
+	long(t)
 	for _, levels := range []int{0, 2} {
 		b := newBench(512, 512)
 		b.want = []passes.Kind{passes.Light, passes.Occlusion, passes.Normal, passes.Depth}
@@ -142,6 +143,7 @@ func TestALargeSceneFits(t *testing.T) {
 
 // A mesh with many places is held once, and looks as if it were laid out flat.
 func TestSharedMeshesLookAsIfLaidOut(t *testing.T) {
+	long(t)
 	build := func(n int) (*bench, int64) {
 		b := newBench(48, 48)
 		b.opt.Layout = film.NewLayout(true)

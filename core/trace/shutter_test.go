@@ -60,6 +60,7 @@ func mean(f func(u float64) float64) (m float64) {
 // The light that a floor gets from a panel that swings over it is the mean of
 // Lambert's closed form over the swing, however it is sampled.
 func TestMovingLightsGiveTheMeanOfTheirPlaces(t *testing.T) {
+	long(t)
 	corners := []geom.Vec3{{X: -0.3, Y: 2, Z: -0.5}, {X: 0.6, Y: 2, Z: -0.5}, {X: 0.6, Y: 2, Z: 0.5}, {X: -0.3, Y: 2, Z: 0.5}}
 	swing := 80.0
 	want := 5 / math.Pi * mean(func(u float64) float64 {

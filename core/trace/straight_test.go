@@ -38,6 +38,7 @@ func insideOut(m scene.Mesh) scene.Mesh {
 // none: what solids turn aside is left to paths. The floor is compared in blocks of
 // pixels, each mean of which is uncertain by about a hundredth.
 func TestStraightShadowsAgreeWithBentOnes(t *testing.T) {
+	long(t)
 	const size, block = 24, 8
 	for _, c := range []struct {
 		name string

@@ -20,6 +20,7 @@ import (
 
 // A white body in an even white surround disappears: every pixel is 1.
 func TestFurnaceBodyDisappears(t *testing.T) {
+	long(t)
 	satin := scene.NewFinish("satin plastic")
 	satin.Metallic, satin.Roughness = 0, 0.4
 	coat := satin
@@ -112,6 +113,7 @@ func TestOcclusionUnderASphere(t *testing.T) {
 // From the middle of the floor of a long slot of half width a and depth h, the
 // open share of the cosine-weighted hemisphere is a over the distance to an edge.
 func TestOcclusionInANarrowSlot(t *testing.T) {
+	long(t)
 	for _, c := range []struct{ a, h float64 }{{1, 1}, {0.1, 1}, {0.5, 3}} {
 		b := newBench(8, 8)
 		b.want, b.opt.AOReach, b.opt.AOSamples = []passes.Kind{passes.Occlusion}, 500, 8
@@ -145,6 +147,7 @@ func TestOcclusionLooksThroughGlassOnRequest(t *testing.T) {
 // Light through a flat slab at normal incidence: (1-R)^2 for two faces without
 // the bounces between, and with them (1-R)/(1+R); absorption by Beer-Lambert.
 func TestSlabOfGlassDimsByFresnelAndBeerLambert(t *testing.T) {
+	long(t)
 	b := newBench(8, 8)
 	g := glass(0)
 	g.AttenuationColour, g.AttenuationDistance = geom.V(0.5, 0.25, 1), 0.1
@@ -328,6 +331,7 @@ func TestCancelStopsAUnit(t *testing.T) {
 // shell lights the floor the same as when all its light must be found by
 // scattered rays.
 func TestStraightShadowsThroughThinGlassAreExact(t *testing.T) {
+	long(t)
 	var got [2]float64
 	var bars [2]float64
 	for i, straight := range []bool{true, false} {
@@ -366,6 +370,7 @@ func TestStraightShadowsThroughASlabAtEveryAngle(t *testing.T) {
 // In an even surround a floor beside a solid glass ball loses no light to
 // straight shadows that reflections do not give back.
 func TestLightThroughGlassOntoMatteConservesEnergy(t *testing.T) {
+	long(t)
 	b := newBench(16, 16)
 	thin := glass(0)
 	thin.Thickness = 0
@@ -380,6 +385,7 @@ func TestLightThroughGlassOntoMatteConservesEnergy(t *testing.T) {
 // light that nothing can be in the way of is found by light sampling only, and
 // glow with holes, of which there are none here, by chance only.
 func TestTwoEstimatorsAgreeWithTheirCombination(t *testing.T) {
+	long(t)
 	take := func(rough float32, how string) *film.Film {
 		b := newBench(16, 16)
 		m := scene.NewFinish("metal")
@@ -467,6 +473,7 @@ func TestClampTouchesIndirectLightOnly(t *testing.T) {
 // Error falls with the root of the samples or better: where shadows have edges by
 // about the root, where everything is smooth much faster.
 func TestErrorFallsWithSamples(t *testing.T) {
+	long(t)
 	open := newBench(16, 16)
 	open.part("floor", floor(5), open.finish(matte(0.5)))
 	open.part("panel", quad(geom.V(-1, 2, -1), geom.V(2, 0, 0), geom.V(0, 0, 2)), open.finish(glow(3)))
