@@ -51,13 +51,16 @@ func (p *places) set(word string, at *budget.Place) {
 }
 
 // Waiting tells where the import stands that was sent with a word.
-func (s *Service) Waiting(word string) Waiting {
+func (s *Service) Waiting(who identity.Actor, word string) (Waiting, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return Waiting{}, err
+	}
 	s.places.mu.Lock()
 	defer s.places.mu.Unlock()
 	if at, ok := s.places.by[word]; ok {
-		return Waiting{true, at.Ahead()}
+		return Waiting{true, at.Ahead()}, nil
 	}
-	return Waiting{}
+	return Waiting{}, nil
 }
 
 // turn waits until files of so many bytes can be read: for a place at the head
