@@ -211,10 +211,7 @@ func (s *Service) ImportSurround(ctx context.Context, who identity.Actor, name s
 	if err != nil {
 		return Surround{}, err
 	}
-	if err := errors.Join(staged.Place(), staged.Drop()); err != nil {
-		return Surround{}, err
-	}
-	return Surround(v), s.store.AddSurround(ctx, v)
+	return Surround(v), errors.Join(s.store.AddSurround(ctx, v, staged.Place), staged.Drop())
 }
 
 // Surrounds lists all environment pictures, newest first.
