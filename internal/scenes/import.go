@@ -34,6 +34,8 @@ type places struct {
 	by map[string]*budget.Place
 }
 
+// set remembers where the import of a word stands, or with nil forgets it. Without a word
+// nobody asks.
 func (p *places) set(word string, at *budget.Place) {
 	if word == "" {
 		return
@@ -73,6 +75,7 @@ func (s *Service) turn(ctx context.Context, word string, bytes int64) (done func
 			s.places.set(word, nil)
 		}
 	}()
+	// The line comes before the memory, or small files would overtake a large one for ever.
 	leave, err := at.Wait(ctx)
 	if err != nil {
 		return nil, err
@@ -118,6 +121,8 @@ func (s *Service) ImportBundle(ctx context.Context, who identity.Actor, project 
 	}
 	row := rowOf(v, b, main)
 	row.Project = project
+	// Files are put beside their place first and moved there within the transaction that
+	// writes the rows: cut off anywhere, there is a scene with its files or none.
 	staged, err := s.files.StageScene(row.SHA256, b)
 	if err != nil {
 		return Scene{}, err
@@ -202,6 +207,7 @@ func (s *Service) ImportSurround(ctx context.Context, who identity.Actor, name s
 	if err != nil {
 		return Surround{}, fault.Bad("%q: %s", name, err.Error())
 	}
+	// A portrait wrapped around a scene is a mistake in the choice of the file.
 	if p.W < p.H {
 		return Surround{}, fault.Bad("%q is %d x %d; an environment picture is about twice as wide as high", name, p.W, p.H)
 	}
