@@ -73,6 +73,8 @@ func addSiblings(b importer.Bundle, dir, main string) error {
 			}
 			return nil
 		}
+		// Pictures and buffers only: a second scene beside the first would make it unclear which
+		// is meant.
 		switch strings.ToLower(filepath.Ext(p)) {
 		case ".bin", ".png", ".jpg", ".jpeg", ".mtl":
 		default:
@@ -115,6 +117,8 @@ func openSurround(t *job.Ticket, dirs ...string) (*imageio.HDR, error) {
 	return nil, fmt.Errorf("the environment picture %q is neither beside the ticket nor beside the scene", p.Name)
 }
 
+// printFaults prints what is wrong with a ticket, each fault with the setting it is of,
+// and returns the error that stands for them all.
 func printFaults(w io.Writer, faults []job.Fault) error {
 	for _, f := range faults {
 		if f.Path == "" {
@@ -126,6 +130,8 @@ func printFaults(w io.Writer, faults []job.Fault) error {
 	return faultsError{len(faults)}
 }
 
+// renderCommand is the way to render where there is no browser and no database, as on a
+// node of a farm: the same pipeline, and so the same pixels, as a run of the server.
 func renderCommand() *cobra.Command {
 	var sceneFile, ticketFile, out, project string
 	var threads, run int
@@ -160,6 +166,7 @@ func readTicket(path string) (t job.Ticket, want *job.Resolved, faults []job.Fau
 		Scene  job.SceneRef
 		Camera *job.Camera
 	}
+	// A resolved ticket holds its camera; a ticket only names a view.
 	if json.Unmarshal(data, &r) == nil && len(r.Ticket) > 0 && r.Camera != nil {
 		t, faults = job.Decode(r.Ticket)
 		return t, &job.Resolved{Scene: r.Scene, Camera: *r.Camera, Ticket: t}, faults, nil
@@ -168,6 +175,8 @@ func readTicket(path string) (t job.Ticket, want *job.Resolved, faults []job.Fau
 	return t, nil, faults, nil
 }
 
+// renderTicket goes from files to files. What can be refused is refused before the first
+// ray: a night of rendering must not end at a name.
 func renderTicket(ctx context.Context, log io.Writer, sceneFile, ticketFile, out, project string, run, threads int) error {
 	if threads < 1 || threads > 1024 {
 		return fmt.Errorf("--threads must be between 1 and 1024")
@@ -196,6 +205,8 @@ func renderTicket(ctx context.Context, log io.Writer, sceneFile, ticketFile, out
 	}
 	views := job.ViewsOf(s)
 	if want != nil {
+		// A resolved ticket was made of one very scene: with another it would name a picture
+		// that it is not.
 		if want.Scene.SHA256 != ref.SHA256 {
 			return fmt.Errorf("the resolved ticket belongs to another scene (checksum %.12s, not %.12s)", want.Scene.SHA256, ref.SHA256)
 		}
@@ -253,6 +264,8 @@ func noiseIn(percent float64) string {
 	return fmt.Sprintf("noise %.2f %% · ", percent)
 }
 
+// ticketCommand is for scripts that write tickets: a whole one to begin from, and a check
+// of what they have made.
 func ticketCommand() *cobra.Command {
 	var fresh bool
 	var check, sceneFile string
@@ -296,6 +309,8 @@ func checkTicket(ctx context.Context, out io.Writer, file, sceneFile string) err
 	return nil
 }
 
+// newTicket prints a ticket with all defaults; with a scene it names its first view and
+// each of its lights, so that these can be changed in place.
 func newTicket(ctx context.Context, out io.Writer, sceneFile string) error {
 	t := job.New()
 	if sceneFile != "" {
@@ -312,6 +327,8 @@ func newTicket(ctx context.Context, out io.Writer, sceneFile string) error {
 	return err
 }
 
+// demoCommand writes the demo as files, for a try without a browser. Files that are there
+// and differ are somebody's own work and stay.
 func demoCommand() *cobra.Command {
 	var out string
 	c := &cobra.Command{

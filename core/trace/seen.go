@@ -80,10 +80,9 @@ func (t *Tracer) occlusion(pt *point) float32 {
 	open := float32(0)
 	for i := 0; i < o.AOSamples; i++ {
 		u, v := t.rng.Two(uint32(dimAO + i))
-		d := f.ToWorld(sampling.CosineHemisphere(u, v))
-		if d.Dot(pt.ng) <= 0 {
-			continue // below the true surface
-		}
+		// What the smooth normal has above and the facet below is turned up: the surface
+		// that both stand for has nothing there.
+		d := onSide(f.ToWorld(sampling.CosineHemisphere(u, v)), pt.ng)
 		r := geom.Ray{O: from, D: d, TMax: o.AOReach}
 		if !t.w.solid.blocked(t.stack, &r) {
 			open += t.passableLets(&r, o.AOSeeThrough)

@@ -94,6 +94,8 @@ func (s *Service) List(ctx context.Context, who identity.Actor, w Wanted) (Page,
 	if err := s.policy.May(who, identity.See); err != nil {
 		return out, err
 	}
+	// A page begins behind the last row of the one before, by what it is sorted by: what
+	// is added meanwhile shifts no row onto two pages.
 	var after store.JobsAfter
 	if w.After != "" {
 		var ms int64

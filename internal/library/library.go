@@ -7,6 +7,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"time"
 
@@ -60,6 +61,8 @@ var kinds = map[string]func(body []byte) (any, []job.Fault){
 	},
 }
 
+// strict reads a body whose every word must be known: a mistyped one would else be a
+// setting left at its default.
 func strict(body []byte, to any, path string) []job.Fault {
 	d := json.NewDecoder(bytes.NewReader(body))
 	d.DisallowUnknownFields()
@@ -72,6 +75,7 @@ func strict(body []byte, to any, path string) []job.Fault {
 // mostBody bounds an entry, in bytes.
 const mostBody = 1 << 20
 
+// known refuses kinds that the library does not hold.
 func known(kind string) error {
 	if _, ok := kinds[kind]; !ok {
 		return fault.Bad("The library holds quality and clay, not %q", names.Cut(kind, 40))
@@ -105,6 +109,7 @@ func (s *Service) List(ctx context.Context, who identity.Actor, kind string) ([]
 	return out, err
 }
 
+// entryOf is a row as people see it.
 func entryOf(r store.Entry) Entry {
 	return Entry{Kind: r.Kind, Key: r.Key, Version: r.Version, Name: r.Name, Body: r.Body, Created: &r.Created}
 }
@@ -129,13 +134,9 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name strin
 	if len(faults) > 0 {
 		return Entry{}, &fault.Input{Message: "What is to be kept has faults", Faults: faults}
 	}
-	key := names.Word(names.Fold(name), 60)
-	if kind == "quality" {
-		for _, p := range job.Presets() {
-			if names.Fold(p.Key) == names.Fold(key) || key == job.OwnQuality {
-				return Entry{}, fault.Bad("The name %q belongs to the program; choose another", name)
-			}
-		}
+	key, err := s.keyOf(ctx, kind, name)
+	if err != nil {
+		return Entry{}, err
 	}
 	tidy, err := json.Marshal(v)
 	if err != nil {
@@ -146,6 +147,37 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name strin
 		return Entry{}, err
 	}
 	return entryOf(e), nil
+}
+
+// mostAlike bounds the entries whose names make one key.
+const mostAlike = 100
+
+// keyOf is the key of the entry of a name, or a free one for a new entry. Two names
+// that make one word, as "A-1" and "A 1", are of two entries; two that differ only in
+// writing are of one.
+func (s *Service) keyOf(ctx context.Context, kind, name string) (string, error) {
+	word := names.Word(names.Fold(name), 60)
+	if kind == "quality" {
+		for _, p := range job.Presets() {
+			if names.Fold(p.Key) == word || word == job.OwnQuality {
+				return "", fault.Bad("The name %q belongs to the program; choose another", name)
+			}
+		}
+	}
+	for n := 1; n <= mostAlike; n++ {
+		key := word
+		if n > 1 {
+			key = fmt.Sprintf("%s_%d", word, n)
+		}
+		have, err := s.store.Entry(ctx, kind, key, 0)
+		if errors.Is(err, fault.ErrNotFound) || err == nil && names.Fold(have.Name) == names.Fold(name) {
+			return key, nil
+		}
+		if err != nil {
+			return "", err
+		}
+	}
+	return "", fault.Bad("There are %d entries with names like %q; choose another", mostAlike, name)
 }
 
 // PutAway takes an entry out of the library. Tickets made with it stay as they are.

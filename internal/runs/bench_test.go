@@ -74,7 +74,7 @@ func BenchmarkReadersBesideARun(b *testing.B) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	samples := func() float64 { e, _ := a.Runs.Hub().Last(r.ID); return e.Samples }
+	samples := func() float64 { return newest(b, a, r.ID).Samples }
 	for samples() < 0.5 {
 		time.Sleep(20 * time.Millisecond)
 	}

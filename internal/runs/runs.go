@@ -60,8 +60,15 @@ func New(o Options) *Service {
 	return s
 }
 
-// Hub tells what happens to runs.
-func (s *Service) Hub() *Hub { return s.hub }
+// Listen tells what happens to runs from now on, and the newest of each that is going:
+// whatever the listener knew of others before is over. Close the subscription when done.
+func (s *Service) Listen(who identity.Actor) (*Subscription, []Event, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return nil, nil, err
+	}
+	sub, going := s.hub.Subscribe()
+	return sub, going, nil
+}
 
 // Workers tells what each worker is doing.
 func (s *Service) Workers(who identity.Actor) ([]farm.Working, error) {

@@ -167,11 +167,27 @@ func slow(t *testing.T, a *app.App, j jobs.Job) jobs.Job {
 	return change(t, a, j, func(k *job.Ticket) { k.View.Width, k.View.Height, k.Quality.Most = w, h, slowMost })
 }
 
+// newest is the newest event of a run, empty if it is not going.
+func newest(t testing.TB, a *app.App, id int64) runs.Event {
+	t.Helper()
+	sub, going, err := a.Runs.Listen(me)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer sub.Close()
+	for _, e := range going {
+		if e.Run == id {
+			return e
+		}
+	}
+	return runs.Event{}
+}
+
 // covered waits until every pixel of a run has a sample.
 func covered(t *testing.T, a *app.App, id int64) {
 	t.Helper()
 	for end := time.Now().Add(60 * time.Second); time.Now().Before(end); time.Sleep(2 * time.Millisecond) {
-		if e, ok := a.Runs.Hub().Last(id); ok && e.Least > 0 {
+		if newest(t, a, id).Least > 0 {
 			return
 		}
 	}
@@ -551,6 +567,9 @@ func TestEveryUseCaseAsksWhoActs(t *testing.T) {
 	name := "x"
 	for what, err := range map[string]error{
 		"list runs":    second(a.Runs.List(ctx, nobody, runs.Wanted{})),
+		"listen":       third(a.Runs.Listen(nobody)),
+		"import line":  second(a.Scenes.Waiting(nobody, "w")),
+		"upload":       second(a.Scenes.NewUpload(nobody)),
 		"queue":        second(a.Runs.Queue(ctx, nobody)),
 		"workers":      second(a.Runs.Workers(nobody)),
 		"start":        second(a.Runs.Start(ctx, nobody, j.ID, j.Version)),
@@ -592,6 +611,8 @@ func TestEveryUseCaseAsksWhoActs(t *testing.T) {
 }
 
 func second[T any](_ T, err error) error { return err }
+
+func third[T, U any](_ T, _ U, err error) error { return err }
 
 func TestTwoRunsQueue(t *testing.T) {
 	a, j := testkit.App(t)

@@ -34,6 +34,8 @@ type places struct {
 	by map[string]*budget.Place
 }
 
+// set remembers where the import of a word stands, or with nil forgets it. Without a word
+// nobody asks.
 func (p *places) set(word string, at *budget.Place) {
 	if word == "" {
 		return
@@ -51,13 +53,16 @@ func (p *places) set(word string, at *budget.Place) {
 }
 
 // Waiting tells where the import stands that was sent with a word.
-func (s *Service) Waiting(word string) Waiting {
+func (s *Service) Waiting(who identity.Actor, word string) (Waiting, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return Waiting{}, err
+	}
 	s.places.mu.Lock()
 	defer s.places.mu.Unlock()
 	if at, ok := s.places.by[word]; ok {
-		return Waiting{true, at.Ahead()}
+		return Waiting{true, at.Ahead()}, nil
 	}
-	return Waiting{}
+	return Waiting{}, nil
 }
 
 // turn waits until files of so many bytes can be read: for a place at the head
@@ -70,6 +75,7 @@ func (s *Service) turn(ctx context.Context, word string, bytes int64) (done func
 			s.places.set(word, nil)
 		}
 	}()
+	// The line comes before the memory, or small files would overtake a large one for ever.
 	leave, err := at.Wait(ctx)
 	if err != nil {
 		return nil, err
@@ -115,6 +121,8 @@ func (s *Service) ImportBundle(ctx context.Context, who identity.Actor, project 
 	}
 	row := rowOf(v, b, main)
 	row.Project = project
+	// Files are put beside their place first and moved there within the transaction that
+	// writes the rows: cut off anywhere, there is a scene with its files or none.
 	staged, err := s.files.StageScene(row.SHA256, b)
 	if err != nil {
 		return Scene{}, err
@@ -199,6 +207,7 @@ func (s *Service) ImportSurround(ctx context.Context, who identity.Actor, name s
 	if err != nil {
 		return Surround{}, fault.Bad("%q: %s", name, err.Error())
 	}
+	// A portrait wrapped around a scene is a mistake in the choice of the file.
 	if p.W < p.H {
 		return Surround{}, fault.Bad("%q is %d x %d; an environment picture is about twice as wide as high", name, p.W, p.H)
 	}
@@ -208,10 +217,7 @@ func (s *Service) ImportSurround(ctx context.Context, who identity.Actor, name s
 	if err != nil {
 		return Surround{}, err
 	}
-	if err := errors.Join(staged.Place(), staged.Drop()); err != nil {
-		return Surround{}, err
-	}
-	return Surround(v), s.store.AddSurround(ctx, v)
+	return Surround(v), errors.Join(s.store.AddSurround(ctx, v, staged.Place), staged.Drop())
 }
 
 // Surrounds lists all environment pictures, newest first.

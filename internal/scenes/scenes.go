@@ -51,6 +51,8 @@ const importers = 2
 // New makes a service.
 func New(o Options) *Service {
 	s := &Service{store: o.Store, files: o.Files, policy: o.Policy, log: o.Log, memory: budget.NewBytes(o.Memory), line: budget.NewLine(importers)}
+	// Scenes and pictures are named by their content, so what is open never has to be
+	// looked after: it can only be right or gone.
 	s.scenes = cache.New(o.Memory/2, func(v *scene.Scene) int64 { return v.Bytes() }, func(ctx context.Context, sum string) (*scene.Scene, error) {
 		b, err := s.files.Scene(sum)
 		if err != nil {
@@ -114,6 +116,7 @@ type Scene struct {
 	Delivered int          `json:"delivered" doc:"Runs on it that have delivered"`
 }
 
+// sceneOf is a row as people see it.
 func sceneOf(r store.Scene) Scene {
 	if r.LeftOut == nil {
 		r.LeftOut = []scene.Note{}

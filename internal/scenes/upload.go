@@ -11,6 +11,7 @@ import (
 
 	"amberproof/core/importer"
 	"amberproof/internal/fault"
+	"amberproof/internal/identity"
 )
 
 // Upload is a set of files that is coming in. They are kept on disk until their
@@ -25,8 +26,12 @@ type Upload struct {
 
 type uploaded struct{ name, path string }
 
-// NewUpload makes an empty upload.
-func (s *Service) NewUpload() (*Upload, error) {
+// NewUpload makes an empty upload, for somebody who may import what comes: nobody
+// else is to fill the disk.
+func (s *Service) NewUpload(who identity.Actor) (*Upload, error) {
+	if err := s.policy.May(who, identity.EditScenes); err != nil {
+		return nil, err
+	}
 	dir, err := os.MkdirTemp(s.files.Uploads(), "")
 	if err != nil {
 		return nil, err

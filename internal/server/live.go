@@ -9,6 +9,7 @@ import (
 	"github.com/coder/websocket/wsjson"
 	"github.com/gin-gonic/gin"
 
+	"amberproof/internal/identity"
 	"amberproof/internal/runs"
 )
 
@@ -38,6 +39,14 @@ func (s *Server) live(c *gin.Context) {
 		refuse(c, http.StatusServiceUnavailable, "Too many pages listen at a time; close some.")
 		return
 	}
+	// From here on nothing is missed: what changes after this moment comes as an event.
+	// A slow page is sent the newest of each run and not all there were.
+	sub, going, err := s.app.Runs.Listen(identity.From(c.Request.Context()))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer sub.Close()
 	conn, err := websocket.Accept(c.Writer, c.Request, nil)
 	if err != nil {
 		return // the answer has been written
@@ -49,10 +58,6 @@ func (s *Server) live(c *gin.Context) {
 		defer cancel()
 		return wsjson.Write(ctx, conn, m) == nil
 	}
-	// From here on nothing is missed: what changes after this moment comes as an event.
-	// A slow page is sent the newest of each run and not all there were.
-	sub, going := s.app.Runs.Hub().Subscribe()
-	defer sub.Close()
 	if !send(liveBody{true, going}) {
 		return
 	}

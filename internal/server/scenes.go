@@ -116,10 +116,10 @@ func (s *Server) scenes() {
 	handle(s, "GET", "/api/surrounds", "list-surrounds", "All environment pictures", func(ctx context.Context, who identity.Actor, _ *nothing) (list[scenes.Surround], error) {
 		return listed(s.app.Scenes.Surrounds(ctx, who))
 	})
-	handle(s, "GET", "/api/imports/{word}", "get-import", "Where an import stands that was sent with a word", func(_ context.Context, _ identity.Actor, in *struct {
+	handle(s, "GET", "/api/imports/{word}", "get-import", "Where an import stands that was sent with a word", func(_ context.Context, who identity.Actor, in *struct {
 		Word string `path:"word" maxLength:"64"`
 	}) (scenes.Waiting, error) {
-		return s.app.Scenes.Waiting(in.Word), nil
+		return s.app.Scenes.Waiting(who, in.Word)
 	})
 }
 

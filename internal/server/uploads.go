@@ -74,7 +74,8 @@ func fileNameOf(p *multipart.Part) string {
 
 // taking runs f on the files of an upload, which are gone afterwards.
 func (s *Server) taking(c *gin.Context, f func(who identity.Actor, u *scenes.Upload) (any, error)) {
-	u, err := s.app.Scenes.NewUpload()
+	who := identity.From(c.Request.Context())
+	u, err := s.app.Scenes.NewUpload(who)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -87,7 +88,7 @@ func (s *Server) taking(c *gin.Context, f func(who identity.Actor, u *scenes.Upl
 	if !s.upload(c, u) {
 		return
 	}
-	v, err := f(identity.From(c.Request.Context()), u)
+	v, err := f(who, u)
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -247,6 +247,30 @@ func TestNamesThatDifferInWritingOnlyAreTwo(t *testing.T) {
 }
 
 // Neither rows without files nor files without rows.
+// A ticket that names a picture gets that one, and not one of nearly its name.
+func TestPicturesAreFoundByTheirVeryName(t *testing.T) {
+	s := testkit.Store(t)
+	all := []string{"studio.hdr", "Studio.hdr", "stüdio.hdr", "studio.hdr "}
+	for i, name := range all {
+		if err := s.AddSurround(ctx, store.Surround{SHA256: fmt.Sprintf("%064d", i), Name: name, Width: 2, Height: 1}, nothing); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for i, name := range all {
+		got, err := s.SurroundsNamed(ctx, name)
+		if err != nil || len(got) != 1 || got[0].SHA256 != fmt.Sprintf("%064d", i) {
+			t.Errorf("%q: %v %v", name, got, err)
+		}
+	}
+	failed := errors.New("no room")
+	if err := s.AddSurround(ctx, store.Surround{SHA256: "f", Name: "lost.hdr", Width: 2, Height: 1}, func() error { return failed }); !errors.Is(err, failed) {
+		t.Errorf("got %v", err)
+	}
+	if got, err := s.SurroundsNamed(ctx, "lost.hdr"); err != nil || len(got) != 0 {
+		t.Errorf("a picture without its file has a row: %v %v", got, err)
+	}
+}
+
 func TestASceneWhoseFilesCannotBeKeptHasNoRow(t *testing.T) {
 	s, j := seed(t)
 	before, _ := s.Scenes(ctx, false)

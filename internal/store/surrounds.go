@@ -1,6 +1,9 @@
 package store
 
-import "context"
+import (
+	"context"
+	"database/sql"
+)
 
 // Surround is an environment picture's row.
 type Surround struct {
@@ -10,11 +13,15 @@ type Surround struct {
 }
 
 // AddSurround adds an environment picture; the same picture again is harmless,
-// and then has the new name.
-func (s *Store) AddSurround(ctx context.Context, v Surround) error {
-	_, err := s.db.ExecContext(ctx, `INSERT INTO surrounds (sha256, name, width, height, created) VALUES (?,?,?,?,?) ON DUPLICATE KEY UPDATE name = VALUES(name)`,
-		v.SHA256, v.Name, v.Width, v.Height, now())
-	return err
+// and then has the new name. kept puts the file in place, as for AddScene.
+func (s *Store) AddSurround(ctx context.Context, v Surround, kept func() error) error {
+	return s.tx(ctx, func(t *sql.Tx) error {
+		if _, err := t.ExecContext(ctx, `INSERT INTO surrounds (sha256, name, width, height, created) VALUES (?,?,?,?,?) ON DUPLICATE KEY UPDATE name = VALUES(name)`,
+			v.SHA256, v.Name, v.Width, v.Height, now()); err != nil {
+			return err
+		}
+		return kept()
+	})
 }
 
 // Surrounds lists all environment pictures, newest first.

@@ -1,4 +1,7 @@
+import { ArrowUpOutlined, CloseOutlined } from "@ant-design/icons";
+import { Button } from "antd";
 import styles from "./rules.module.css";
+
 /** hitsOf says how many parts a rule decides, once that is known. */
 export const hitsOf = (n: number | undefined) => (n === undefined ? "" : `${n} ${n === 1 ? "part" : "parts"}`);
 
@@ -12,16 +15,21 @@ export function RuleTools<T>({ name, at, list, put }: { name: string; at: number
   };
   return (
     <span className={styles.tools}>
-      <button className={styles.tool} disabled={at === 0} onClick={earlier} aria-label={`${capital(name)} earlier`}>
-        ↑
-      </button>
-      <button
-        className={styles.tool}
+      <Button
+        type="text"
+        size="small"
+        icon={<ArrowUpOutlined />}
+        disabled={at === 0}
+        onClick={earlier}
+        aria-label={`${capital(name)} earlier`}
+      />
+      <Button
+        type="text"
+        size="small"
+        icon={<CloseOutlined />}
         onClick={() => put(list.filter((_, k) => k !== at))}
         aria-label={`Remove ${name}`}
-      >
-        ×
-      </button>
+      />
     </span>
   );
 }

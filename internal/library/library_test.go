@@ -1,0 +1,74 @@
+package library_test
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"testing"
+
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+	"amberproof/internal/testkit"
+)
+
+func TestMain(m *testing.M) { testkit.Main(m) }
+
+// Names that differ in writing only are versions of one entry; names that merely make
+// the same key are two.
+func TestNamesAndVersions(t *testing.T) {
+	a, _ := testkit.App(t)
+	ctx := context.Background()
+	keep := func(name string, tone float64) (key string, version int) {
+		t.Helper()
+		plan := job.New().Surface.Clay
+		plan.Tone = tone
+		body, err := json.Marshal(plan)
+		if err != nil {
+			t.Fatal(err)
+		}
+		e, err := a.Library.Keep(ctx, identity.Local, "clay", name, body)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return e.Key, e.Version
+	}
+	for _, c := range []struct {
+		name    string
+		key     string
+		version int
+	}{{"Matte 1", "matte_1", 1}, {"matte-1", "matte_1_2", 1}, {"MATTE 1", "matte_1", 2}, {"Matte-1", "matte_1_2", 2}, {"光 白", "光_白", 1}} {
+		if key, version := keep(c.name, 0.5); key != c.key || version != c.version {
+			t.Errorf("%q is version %d of %q, want %d of %q", c.name, version, key, c.version, c.key)
+		}
+	}
+	list, err := a.Library.List(ctx, identity.Local, "clay")
+	if err != nil || len(list) != 3 {
+		t.Errorf("%d entries, %v", len(list), err)
+	}
+}
+
+func TestWhatTheLibraryRefuses(t *testing.T) {
+	a, _ := testkit.App(t)
+	ctx := context.Background()
+	own, err := json.Marshal(job.New().Quality)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for what, c := range map[string]struct{ kind, name, body string }{
+		"kind":            {"recipes", "x", "{}"},
+		"no name":         {"clay", " \t", "{}"},
+		"unknown word":    {"clay", "x", `{"tune": 0.5}`},
+		"out of range":    {"clay", "x", `{"tone": 7}`},
+		"broken":          {"clay", "x", `{"tone":`},
+		"a built-in name": {"quality", job.Presets()[0].Key, string(own)},
+	} {
+		var bad *fault.Input
+		if _, err := a.Library.Keep(ctx, identity.Local, c.kind, c.name, []byte(c.body)); !errors.As(err, &bad) {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+	if list, err := a.Library.List(ctx, identity.Local, "clay"); err != nil || len(list) != 0 {
+		t.Errorf("something was kept: %v %v", list, err)
+	}
+}
