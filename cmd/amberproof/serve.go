@@ -127,6 +127,7 @@ func runAll(ctx context.Context, a *app.App, db *mariadb.Server, sv *server.Serv
 	var wg sync.WaitGroup
 	fail := make(chan error, 3)
 	wg.Go(func() { fail <- a.Runs.Work(ctx) })
+	wg.Go(func() { a.Scenes.Draw(ctx) })
 	wg.Go(func() { fail <- h.Serve(listen) })
 	wg.Go(func() { fail <- db.Keep(ctx, say) })
 	fmt.Printf("Amber Proof is ready: http://%s\n", listen.Addr())

@@ -47,7 +47,8 @@ const (
 	leastMemory  = 1 << 30
 )
 
-// New puts an App together. Call Runs.Work to let it render.
+// New puts an App together. Call Runs.Work to let it render, and Scenes.Draw to have
+// scenes drawn when they come in.
 func New(o Options) *App {
 	free := o.Memory
 	if free == 0 {

@@ -127,11 +127,13 @@ func (s *Service) ImportBundle(ctx context.Context, who identity.Actor, project 
 	if err != nil {
 		return Scene{}, err
 	}
-	id, err := s.store.AddScene(ctx, row, job.ViewsOf(v), staged.Place)
+	views := job.ViewsOf(v)
+	id, err := s.store.AddScene(ctx, row, views, staged.Place)
 	if err := errors.Join(err, staged.Drop()); err != nil {
 		return Scene{}, err
 	}
 	s.scenes.Put(row.SHA256, v)
+	s.drawAhead(row.SHA256, views)
 	s.log.Info("scene imported", "scene", id, "file", row.File, "triangles", row.Triangles, "leftOut", len(row.LeftOut))
 	row, err = s.store.Scene(ctx, id)
 	return sceneOf(row), err

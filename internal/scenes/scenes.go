@@ -34,6 +34,7 @@ type Service struct {
 	scenes *cache.Cache[string, *scene.Scene]
 	hdrs   *cache.Cache[string, *imageio.HDR]
 	shaded *cache.Cache[drawing, []byte]
+	fresh  chan drawing // to be made ahead
 }
 
 // Options of a service.
@@ -50,7 +51,7 @@ const importers = 2
 
 // New makes a service.
 func New(o Options) *Service {
-	s := &Service{store: o.Store, files: o.Files, policy: o.Policy, log: o.Log, memory: budget.NewBytes(o.Memory), line: budget.NewLine(importers)}
+	s := &Service{store: o.Store, files: o.Files, policy: o.Policy, log: o.Log, memory: budget.NewBytes(o.Memory), line: budget.NewLine(importers), fresh: make(chan drawing, mostFresh)}
 	// Scenes and pictures are named by their content, so what is open never has to be
 	// looked after: it can only be right or gone.
 	s.scenes = cache.New(o.Memory/2, func(v *scene.Scene) int64 { return v.Bytes() }, func(ctx context.Context, sum string) (*scene.Scene, error) {

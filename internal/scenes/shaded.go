@@ -6,6 +6,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"fmt"
 
 	"amberproof/core/colour"
 	"amberproof/core/imageio"
@@ -26,6 +27,46 @@ const (
 type drawing struct {
 	sum    string
 	camera job.Camera
+}
+
+// tag changes with what the drawing shows, and with how it is drawn.
+func (d drawing) tag() (string, error) {
+	b, err := json.Marshal(d.camera)
+	if err != nil {
+		return "", err
+	}
+	h := sha256.Sum256(fmt.Appendf(b, " %s %d %dx%d", d.sum, trace.Revision, shadedWidth, shadedHeight))
+	return hex.EncodeToString(h[:8]), nil
+}
+
+// mostFresh is how many drawings may wait to be made ahead.
+const mostFresh = 100
+
+// Draw makes the drawings of what has just come in, until ctx ends: so that lists
+// show it when they are first looked at.
+func (s *Service) Draw(ctx context.Context) {
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case d := <-s.fresh:
+			if _, err := s.shaded.Get(ctx, d); err != nil && ctx.Err() == nil {
+				s.log.Warn("a scene cannot be drawn", "scene", d.sum, "error", err)
+			}
+		}
+	}
+}
+
+// drawAhead has the views of a scene drawn soon. Those there is no room for are drawn
+// when somebody asks.
+func (s *Service) drawAhead(sum string, views []job.View) {
+	for _, v := range views {
+		select {
+		case s.fresh <- drawing{sum, v.Camera}:
+		default:
+			return
+		}
+	}
 }
 
 // Shaded is a scene's shape seen from one of its views, as a PNG, without any
@@ -50,16 +91,22 @@ func (s *Service) Shaded(ctx context.Context, who identity.Actor, id int64, view
 	if !found {
 		return nil, "", fault.Bad("The scene has no view %q", view)
 	}
-	b, err := json.Marshal(d.camera)
-	if err != nil {
+	if tag, err = d.tag(); err != nil {
 		return nil, "", err
 	}
-	h := sha256.Sum256(append(b, d.sum...))
 	png, err = s.shaded.Get(ctx, d)
-	return png, `"` + hex.EncodeToString(h[:8]) + `"`, err
+	return png, `"` + tag + `"`, err
 }
 
+// draw makes a drawing, or finds the one that is kept.
 func (s *Service) draw(ctx context.Context, d drawing) ([]byte, error) {
+	tag, err := d.tag()
+	if err != nil {
+		return nil, err
+	}
+	if png, err := s.files.Drawing(d.sum, tag); err == nil {
+		return png, nil
+	}
 	v, err := s.scenes.Get(ctx, d.sum)
 	if err != nil {
 		return nil, err
@@ -73,8 +120,13 @@ func (s *Service) draw(ctx context.Context, d drawing) ([]byte, error) {
 		return nil, err
 	}
 	var out bytes.Buffer
-	err = imageio.EncodePNG(&out, p, 8, imageio.Look{Transform: colour.Plain})
-	return out.Bytes(), err
+	if err := imageio.EncodePNG(&out, p, 8, imageio.Look{Transform: colour.Plain}); err != nil {
+		return nil, err
+	}
+	if err := s.files.KeepDrawing(d.sum, tag, out.Bytes()); err != nil {
+		s.log.Warn("a drawing cannot be kept; it is made again next time", "scene", d.sum, "error", err)
+	}
+	return out.Bytes(), nil
 }
 
 // drawn are the options of a shaded picture: the product without its lamps.

@@ -21,7 +21,7 @@ import (
 // Files keeps big files in a folder: scenes and surrounds under their content's
 // checksum, and a folder for each run:
 //
-//	scenes/<sha256>.zip  surrounds/<sha256>.hdr  uploads/  runs/<id>/frames/<frame>/film  runs/<id>/deliveries/<number>/
+//	scenes/<sha256>.zip  drawings/<sha256>-<tag>.png  surrounds/<sha256>.hdr  uploads/  runs/<id>/frames/<frame>/film  runs/<id>/deliveries/<number>/
 type Files struct{ root string }
 
 // OpenFiles makes the folders that are missing, throws away what uploads left
@@ -31,7 +31,7 @@ func OpenFiles(root string) (*Files, error) {
 	if err := os.RemoveAll(f.Uploads()); err != nil {
 		return nil, err
 	}
-	for _, d := range []string{"scenes", "surrounds", "runs", "uploads"} {
+	for _, d := range []string{"scenes", "drawings", "surrounds", "runs", "uploads"} {
 		if err := os.MkdirAll(filepath.Join(root, d), 0o755); err != nil {
 			return nil, err
 		}
@@ -57,7 +57,7 @@ func OpenFiles(root string) (*Files, error) {
 
 // sweep removes what a dead process left half written.
 func (f *Files) sweep() error {
-	for _, pattern := range []string{"scenes/" + staging + "*", "surrounds/" + staging + "*", "runs/*/deliveries/" + making + "*"} {
+	for _, pattern := range []string{"scenes/" + staging + "*", "drawings/" + staging + "*", "surrounds/" + staging + "*", "runs/*/deliveries/" + making + "*"} {
 		left, err := filepath.Glob(filepath.Join(escaped(f.root), pattern))
 		if err != nil {
 			return err
@@ -127,8 +127,35 @@ func (f *Files) RemoveFilms(run int64) error {
 	return os.RemoveAll(filepath.Join(f.Run(run), "frames"))
 }
 
-// RemoveScene removes the files of a scene.
-func (f *Files) RemoveScene(sum string) error { return os.Remove(f.scene(sum)) }
+// RemoveScene removes the files of a scene, and the drawings of it.
+func (f *Files) RemoveScene(sum string) error {
+	drawings, err := filepath.Glob(escaped(f.drawing(sum, "")) + "*")
+	for _, d := range drawings {
+		err = errors.Join(err, os.Remove(d))
+	}
+	return errors.Join(err, os.Remove(f.scene(sum)))
+}
+
+func (f *Files) drawing(sum, name string) string {
+	return filepath.Join(f.root, "drawings", sum+"-"+name)
+}
+
+// Drawing reads a drawing of a scene; fs.ErrNotExist where there is none.
+func (f *Files) Drawing(sum, tag string) ([]byte, error) {
+	return os.ReadFile(f.drawing(sum, tag+".png"))
+}
+
+// KeepDrawing keeps a drawing of a scene, so that it need not be made again.
+func (f *Files) KeepDrawing(sum, tag string, png []byte) error {
+	s, err := stage(f.drawing(sum, tag+".png"), func(out io.Writer) error {
+		_, err := out.Write(png)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	return errors.Join(s.Place(), s.Drop())
+}
 
 // Staged is a file that is written, but not yet where it belongs.
 type Staged struct{ from, to string }
