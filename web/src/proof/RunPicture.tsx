@@ -1,11 +1,14 @@
+import { scenePicture } from "../scenes/api";
 import { stateWords } from "../shared/words";
 import type { RunDetail } from "./api";
 import { Desk } from "./Desk";
 import { usePicture } from "./usePicture";
-import bits from "../shared/bits.module.css";
 import styles from "./RunPicture.module.css";
 
-/** RunPicture is a run's beauty as its ticket looks at it, refining while it goes; note is laid over it. */
+/**
+ * RunPicture is a run's beauty as its ticket looks at it, refining while it goes; before, the shape of its scene.
+ * note is laid over it.
+ */
 export function RunPicture({ run, note }: { run: RunDetail; note?: string }) {
   const url = usePicture(run, "beauty", 1400);
   return (
@@ -13,11 +16,13 @@ export function RunPicture({ run, note }: { run: RunDetail; note?: string }) {
       {url ? (
         <img src={url} alt={run.slug} style={placed(run)} draggable={false} data-testid="picture" />
       ) : (
-        <div className={bits.empty}>
-          Run {run.run.number} is {stateWords[run.run.state]}; it has no samples yet.
+        <img className={styles.shape} src={scenePicture(run.run.scene, run.run.view)} alt="" draggable={false} />
+      )}
+      {(note || !url) && (
+        <div className={styles.note}>
+          {note ?? `The scene's shape; run ${run.run.number} is ${stateWords[run.run.state]} and has no samples yet`}
         </div>
       )}
-      {note && <div className={styles.note}>{note}</div>}
     </Desk>
   );
 }
