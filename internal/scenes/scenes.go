@@ -28,13 +28,14 @@ type Service struct {
 	files  *store.Files
 	policy identity.Policy
 	log    *slog.Logger
-	memory *budget.Bytes // shared by all imports
+	memory *budget.Bytes // shared by all that read or draw scenes
 	line   *budget.Line  // of imports
 	places places
 	scenes *cache.Cache[string, *scene.Scene]
 	hdrs   *cache.Cache[string, *imageio.HDR]
 	shaded *cache.Cache[drawing, []byte]
 	fresh  chan drawing // to be made ahead
+	easel  *budget.Line // of drawings: each takes all cores
 }
 
 // Options of a service.
@@ -51,25 +52,50 @@ const importers = 2
 
 // New makes a service.
 func New(o Options) *Service {
-	s := &Service{store: o.Store, files: o.Files, policy: o.Policy, log: o.Log, memory: budget.NewBytes(o.Memory), line: budget.NewLine(importers), fresh: make(chan drawing, mostFresh)}
+	s := &Service{store: o.Store, files: o.Files, policy: o.Policy, log: o.Log, memory: budget.NewBytes(o.Memory), line: budget.NewLine(importers), fresh: make(chan drawing, mostFresh), easel: budget.NewLine(1)}
 	// Scenes and pictures are named by their content, so what is open never has to be
 	// looked after: it can only be right or gone.
-	s.scenes = cache.New(o.Memory/2, func(v *scene.Scene) int64 { return v.Bytes() }, func(ctx context.Context, sum string) (*scene.Scene, error) {
-		b, err := s.files.Scene(sum)
-		if err != nil {
-			return nil, err
-		}
-		return importer.Import(ctx, b, importer.DefaultLimits)
-	})
-	s.hdrs = cache.New(o.Memory/2, func(v *imageio.HDR) int64 { return int64(len(v.Pix)) * 4 }, func(_ context.Context, sum string) (*imageio.HDR, error) {
-		data, err := s.files.Surround(sum)
-		if err != nil {
-			return nil, err
-		}
-		return imageio.ReadSurround(data, imageio.DefaultLimits)
-	})
+	s.scenes = cache.New(o.Memory/2, func(v *scene.Scene) int64 { return v.Bytes() }, s.read)
+	s.hdrs = cache.New(o.Memory/2, func(v *imageio.HDR) int64 { return int64(len(v.Pix)) * 4 }, s.readSurround)
 	s.shaded = cache.New(shadedBytes, func(b []byte) int64 { return int64(len(b)) }, s.draw)
 	return s
+}
+
+// read reads a scene that is kept, within the memory that all imports share: many that
+// are opened at one moment wait for each other.
+func (s *Service) read(ctx context.Context, sum string) (*scene.Scene, error) {
+	size, err := s.files.SceneBytes(sum)
+	if err != nil {
+		return nil, err
+	}
+	back, err := s.memory.Take(ctx, size+importer.DefaultLimits.Budget(size))
+	if err != nil {
+		return nil, err
+	}
+	defer back()
+	b, err := s.files.Scene(sum)
+	if err != nil {
+		return nil, err
+	}
+	return importer.Import(ctx, b, importer.DefaultLimits)
+}
+
+// readSurround is read for environment pictures.
+func (s *Service) readSurround(ctx context.Context, sum string) (*imageio.HDR, error) {
+	size, err := s.files.SurroundBytes(sum)
+	if err != nil {
+		return nil, err
+	}
+	back, err := s.memory.Take(ctx, size+imageio.DefaultLimits.Budget(size))
+	if err != nil {
+		return nil, err
+	}
+	defer back()
+	data, err := s.files.Surround(sum)
+	if err != nil {
+		return nil, err
+	}
+	return imageio.ReadSurround(data, imageio.DefaultLimits)
 }
 
 // Project is one campaign.

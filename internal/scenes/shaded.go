@@ -111,7 +111,13 @@ func (s *Service) draw(ctx context.Context, d drawing) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	w, err := trace.Prepare(ctx, v, drawn(v, d.camera))
+	o := drawn(v, d.camera)
+	done, err := s.atEasel(ctx, trace.Forecast(v, &o))
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	w, err := trace.Prepare(ctx, v, o)
 	if err != nil {
 		return nil, err
 	}
@@ -127,6 +133,20 @@ func (s *Service) draw(ctx context.Context, d drawing) ([]byte, error) {
 		s.log.Warn("a drawing cannot be kept; it is made again next time", "scene", d.sum, "error", err)
 	}
 	return out.Bytes(), nil
+}
+
+// atEasel waits for the turn to draw, one at a time, and for so many bytes.
+func (s *Service) atEasel(ctx context.Context, bytes int64) (done func(), err error) {
+	leave, err := s.easel.Join().Wait(ctx)
+	if err != nil {
+		return nil, err
+	}
+	back, err := s.memory.Take(ctx, bytes)
+	if err != nil {
+		leave()
+		return nil, err
+	}
+	return func() { back(); leave() }, nil
 }
 
 // drawn are the options of a shaded picture: the product without its lamps.

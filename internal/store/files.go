@@ -215,6 +215,20 @@ func (f *Files) StageScene(sum string, b importer.Bundle) (*Staged, error) {
 	})
 }
 
+// SceneBytes is the size of a scene's files.
+func (f *Files) SceneBytes(sum string) (int64, error) { return sizeOf(f.scene(sum)) }
+
+// SurroundBytes is the size of an environment picture's file.
+func (f *Files) SurroundBytes(sum string) (int64, error) { return sizeOf(f.surround(sum)) }
+
+func sizeOf(path string) (int64, error) {
+	i, err := os.Stat(path)
+	if err != nil {
+		return 0, fmt.Errorf("a file is gone from the data folder: %w", err)
+	}
+	return i.Size(), nil
+}
+
 // Scene reads the files of a scene.
 func (f *Files) Scene(sum string) (importer.Bundle, error) {
 	data, err := os.ReadFile(f.scene(sum))
