@@ -71,13 +71,16 @@ func (s State) Ask(want Intent, whole bool) (State, error) {
 	return s, fmt.Errorf("the run is %s; it cannot be asked to %s", s, want)
 }
 
-// Ended tells which state a run goes to that was stopped for a reason.
-func (i Intent) Ended(whole bool) State {
+// Ended tells which state a run goes to that has ended, by itself or stopped for a
+// reason: whole says that every pixel has a sample, complete that it is at its target.
+// What is complete in the moment it is stopped is delivered, but for what was to be
+// thrown away.
+func (i Intent) Ended(whole, complete bool) State {
 	switch {
-	case i == Keep && whole:
-		return Delivering
 	case i == Cancel:
 		return Cancelled
+	case complete || i == Keep && whole:
+		return Delivering
 	}
 	return Stopped
 }

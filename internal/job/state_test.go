@@ -25,9 +25,14 @@ func TestWhatARunBecomesWhenAsked(t *testing.T) {
 			}
 		}
 	}
-	for i, want := range map[Intent][2]State{Stop: {Stopped, Stopped}, Keep: {Stopped, Delivering}, Cancel: {Cancelled, Cancelled}, NoIntent: {Stopped, Stopped}} {
-		if i.Ended(false) != want[0] || i.Ended(true) != want[1] {
-			t.Errorf("%q ends as %s and %s", i, i.Ended(false), i.Ended(true))
+	// Without a sample for every pixel, with one, and at its target.
+	for i, want := range map[Intent][3]State{
+		Stop: {Stopped, Stopped, Delivering}, Keep: {Stopped, Delivering, Delivering}, Cancel: {Cancelled, Cancelled, Cancelled}, NoIntent: {Stopped, Stopped, Delivering},
+	} {
+		for k, how := range [][2]bool{{false, false}, {true, false}, {true, true}} {
+			if got := i.Ended(how[0], how[1]); got != want[k] {
+				t.Errorf("%q ends as %s, want %s (whole, complete %v)", i, got, want[k], how)
+			}
 		}
 	}
 }

@@ -20,7 +20,7 @@ import (
 func (r *runner) deliverAll(ctx context.Context) {
 	for ctx.Err() == nil {
 		var all []int64
-		if err := r.insist(ctx, func() (err error) { all, err = r.s.store.Undelivered(ctx); return err }); err != nil && ctx.Err() == nil {
+		if err := r.insist(ctx, func() (err error) { all, err = r.s.store.In(ctx, job.Delivering); return err }); err != nil && ctx.Err() == nil {
 			r.s.log.Error("what is to be delivered cannot be read", "error", err)
 		}
 		for _, id := range all {

@@ -87,6 +87,7 @@ func (s *Service) Work(ctx context.Context) error {
 	if n > 0 {
 		s.log.Info("runs go on after a restart", "runs", n)
 	}
+	r.sweep(ctx)
 	var writing sync.WaitGroup
 	writing.Go(func() { r.deliverAll(ctx) })
 	defer writing.Wait()
@@ -110,6 +111,19 @@ func (s *Service) Work(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// sweep throws away what cancelled runs have rendered, where a dead process has not
+// come to that.
+func (r *runner) sweep(ctx context.Context) {
+	var cancelled []int64
+	err := r.insist(ctx, func() (err error) { cancelled, err = r.s.store.In(ctx, job.Cancelled); return err })
+	for _, id := range cancelled {
+		err = errors.Join(err, r.s.dropFilms(id))
+	}
+	if err != nil && ctx.Err() == nil {
+		r.s.log.Warn("what cancelled runs have left cannot be removed", "error", err)
+	}
 }
 
 func pause(ctx context.Context, d time.Duration) {
@@ -143,7 +157,8 @@ func (r *runner) work(parent context.Context, run store.Run) {
 	r.current, r.background, r.cancel = run.ID, run.Background, cancel
 	r.mu.Unlock()
 	// What was asked between its being taken and now reached nobody.
-	if line, err := s.store.RunLine(parent, run.ID); err == nil && line.State == job.Stopping {
+	var line store.RunLine
+	if err := r.insist(parent, func() (err error) { line, err = s.store.RunLine(parent, run.ID); return err }); err == nil && line.State == job.Stopping {
 		cancel(errStopped)
 	}
 	s.log.Info("run starts", "run", run.ID, "view", run.View, "width", run.Width, "height", run.Height, "surface", run.Surface, "attempt", run.Attempts)
@@ -155,8 +170,8 @@ func (r *runner) work(parent context.Context, run store.Run) {
 	cause := context.Cause(ctx)
 	switch {
 	case err == nil:
-		err = r.insist(parent, func() error { return s.store.Move(parent, run.ID, job.Delivering, "", job.Running, job.Stopping) })
-		if err == nil {
+		var to job.State
+		if to, err = r.end(parent, run.ID, true); to == job.Delivering && err == nil {
 			_, _ = s.tell(parent, run.ID)
 			r.deliver(parent, run.ID, p)
 		}
@@ -165,8 +180,12 @@ func (r *runner) work(parent context.Context, run store.Run) {
 		rest, done := context.WithTimeout(context.WithoutCancel(parent), 5*time.Second)
 		err = s.store.Release(rest, run.ID)
 		done()
-	case errors.Is(cause, errYield), errors.Is(cause, errStopped):
-		err = r.end(parent, run.ID, errors.Is(cause, errYield))
+	case errors.Is(cause, errYield):
+		err = r.yield(parent, run.ID)
+	case errors.Is(cause, errStopped):
+		if _, err = r.end(parent, run.ID, false); err == nil {
+			r.nudgeDelivery()
+		}
 	default:
 		s.log.Error("run failed", "run", run.ID, "error", err)
 		why := err.Error()
@@ -183,30 +202,33 @@ func (r *runner) work(parent context.Context, run store.Run) {
 	}
 }
 
-// end moves a run that was cancelled to where its intent takes it; one that only
-// made way, back into the queue.
-func (r *runner) end(ctx context.Context, id int64, yields bool) error {
-	s := r.s
-	if yields {
-		err := r.insist(ctx, func() error { return s.store.Release(ctx, id) })
-		line, err2 := s.store.RunLine(ctx, id)
-		if err != nil || err2 != nil || line.State == job.Queued {
-			return errors.Join(err, err2)
-		} // else it was asked to stop in the same moment
+// yield puts a run that makes way back into the queue, unless it was asked to stop in
+// the same moment.
+func (r *runner) yield(ctx context.Context, id int64) error {
+	err := r.insist(ctx, func() error { return r.s.store.Release(ctx, id) })
+	line, err2 := r.s.store.RunLine(ctx, id)
+	if err != nil || err2 != nil || line.State == job.Queued {
+		return errors.Join(err, err2)
 	}
-	return r.insist(ctx, func() error {
+	if _, err = r.end(ctx, id, false); err == nil {
+		r.nudgeDelivery()
+	}
+	return err
+}
+
+// end moves a run that has ended, complete or stopped, to where its intent takes it,
+// and returns that.
+func (r *runner) end(ctx context.Context, id int64, complete bool) (to job.State, err error) {
+	s := r.s
+	err = r.insist(ctx, func() (err error) {
 		s.asking.Lock() // as in Ask
 		defer s.asking.Unlock()
-		to, err := s.store.End(ctx, id)
-		switch {
-		case err != nil:
-		case to == job.Cancelled:
+		if to, err = s.store.End(ctx, id, complete); err == nil && to == job.Cancelled {
 			err = s.dropFilms(id)
-		case to == job.Delivering:
-			r.nudgeDelivery()
 		}
 		return err
 	})
+	return to, err
 }
 
 // safely turns a programming error into the error of one run.

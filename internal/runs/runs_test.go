@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"errors"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strconv"
@@ -334,6 +335,25 @@ func TestADeathBetweenAnyTwoStepsIsRecovered(t *testing.T) {
 	}
 	set(job.Running)
 	recovered("in the middle of making the film", 1)
+
+	// Cancelled, and the process dies before the film is thrown away.
+	if err := st.Move(ctx, id, job.Stopped, "", job.Done); err != nil {
+		t.Fatal(err)
+	}
+	if _, _, err := st.Ask(ctx, id, job.Cancel); err != nil {
+		t.Fatal(err)
+	}
+	c, _ := testkit.AppAt(t, st, dir)
+	stop = work(t, c)
+	for end := time.Now().Add(20 * time.Second); ; time.Sleep(2 * time.Millisecond) {
+		if _, err := os.Stat(film); errors.Is(err, fs.ErrNotExist) {
+			break
+		}
+		if time.Now().After(end) {
+			t.Fatal("the film of a cancelled run stays")
+		}
+	}
+	stop()
 }
 
 func itoa(n int64) string { return strconv.FormatInt(n, 10) }

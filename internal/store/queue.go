@@ -88,8 +88,9 @@ func (s *Store) Move(ctx context.Context, id int64, to job.State, why string, fr
 	})
 }
 
-// End moves a run that was stopped to where its intent takes it, and returns that.
-func (s *Store) End(ctx context.Context, id int64) (to job.State, err error) {
+// End moves a run that has ended to where its intent takes it, and returns that;
+// complete says that it is at its target.
+func (s *Store) End(ctx context.Context, id int64, complete bool) (to job.State, err error) {
 	err = s.tx(ctx, func(t *sql.Tx) error {
 		have, intent, least, err := locked(ctx, t, id)
 		if err != nil {
@@ -98,7 +99,7 @@ func (s *Store) End(ctx context.Context, id int64) (to job.State, err error) {
 		if have != job.Running && have != job.Stopping {
 			return fmt.Errorf("the run is %s: %w", have, fault.ErrState)
 		}
-		if to = intent.Ended(least > 0); !to.Going() {
+		if to = intent.Ended(least > 0, complete); !to.Going() {
 			intent = job.NoIntent
 		}
 		return put(ctx, t, id, to, intent, "")
@@ -145,11 +146,15 @@ func (s *Store) Release(ctx context.Context, id int64) error {
 // begun too often without coming to an end are given up. It returns how many go on.
 func (s *Store) Recover(ctx context.Context) (int64, error) {
 	const why = `The program ended each time this run was going, several times in a row; it is not tried again by itself. Resume it to try once more.`
-	for _, q := range []string{
-		`UPDATE runs SET state = 'failed', intent = '', fault = ?, finished = NOW(3) WHERE state IN ('running', 'delivering') AND attempts >= ?`,
-		`UPDATE runs SET state = CASE WHEN intent = 'keep' AND least > 0 THEN 'delivering' WHEN intent = 'cancel' THEN 'cancelled' ELSE 'stopped' END WHERE state = 'stopping' AND ? <> '' AND ? > 0`,
-	} {
-		if _, err := s.db.ExecContext(ctx, q, why, job.MostAttempts); err != nil {
+	if _, err := s.db.ExecContext(ctx, `UPDATE runs SET state = 'failed', intent = '', fault = ?, finished = NOW(3) WHERE state IN ('running', 'delivering') AND attempts >= ?`, why, job.MostAttempts); err != nil {
+		return 0, err
+	}
+	stopping, err := s.In(ctx, job.Stopping)
+	if err != nil {
+		return 0, err
+	}
+	for _, id := range stopping {
+		if _, err := s.End(ctx, id, false); err != nil {
 			return 0, err
 		}
 	}
@@ -160,9 +165,9 @@ func (s *Store) Recover(ctx context.Context) (int64, error) {
 	return r.RowsAffected()
 }
 
-// Undelivered lists the runs whose files are to be written.
-func (s *Store) Undelivered(ctx context.Context) ([]int64, error) {
-	return list(ctx, s.db, func(r rows) (id int64, err error) { return id, r.Scan(&id) }, `SELECT id FROM runs WHERE state = ? ORDER BY id`, job.Delivering)
+// In lists the runs in a state.
+func (s *Store) In(ctx context.Context, state job.State) ([]int64, error) {
+	return list(ctx, s.db, func(r rows) (id int64, err error) { return id, r.Scan(&id) }, `SELECT id FROM runs WHERE state = ? ORDER BY id`, state)
 }
 
 // Begun counts an attempt at a run that is being delivered.

@@ -324,7 +324,7 @@ func TestAnIntentIsKeptUntilTheRunEnds(t *testing.T) {
 		t.Errorf("the intent is %q", r.Intent)
 	}
 	// Without a sample for every pixel it can only be stopped.
-	if to, err := s.End(ctx, id); err != nil || to != job.Stopped {
+	if to, err := s.End(ctx, id, false); err != nil || to != job.Stopped {
 		t.Fatalf("%s %v", to, err)
 	}
 	if _, _, err := s.Ask(ctx, id, job.Keep); !errors.Is(err, fault.ErrState) {
@@ -445,6 +445,26 @@ func TestRecoveryFollowsTheIntent(t *testing.T) {
 	for i, w := range want {
 		if got := state(t, s, ids[i]); got != w {
 			t.Errorf("run %d is %s, want %s", i, got, w)
+		}
+	}
+}
+
+// A run that comes to its target in the moment it is stopped is delivered, unless it
+// was to be thrown away.
+func TestWhatIsCompleteInTheSameMoment(t *testing.T) {
+	s, j := seed(t)
+	for intent, want := range map[job.Intent]job.State{job.NoIntent: job.Delivering, job.Stop: job.Delivering, job.Keep: job.Delivering, job.Cancel: job.Cancelled} {
+		id := add(t, s, j, 1)[0]
+		if _, _, err := s.NextRun(ctx); err != nil {
+			t.Fatal(err)
+		}
+		if intent != job.NoIntent {
+			if _, _, err := s.Ask(ctx, id, intent); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if to, err := s.End(ctx, id, true); err != nil || to != want || state(t, s, id) != want {
+			t.Errorf("asked to %q it is %s, want %s: %v", intent, to, want, err)
 		}
 	}
 }
