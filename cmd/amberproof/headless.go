@@ -34,10 +34,11 @@ func openScene(ctx context.Context, path string) (*scene.Scene, job.SceneRef, er
 	if err != nil {
 		return nil, job.SceneRef{}, err
 	}
-	b := importer.Bundle{}
+	b, lim := importer.Bundle{}, importer.DefaultLimits
 	name := filepath.Base(path)
 	if strings.EqualFold(filepath.Ext(path), ".zip") {
-		if err := b.AddZip(data, importer.DefaultLimits); err != nil {
+		lim = lim.Packed(int64(len(data)))
+		if err := b.AddZip(data, lim); err != nil {
 			return nil, job.SceneRef{}, err
 		}
 	} else {
@@ -48,7 +49,7 @@ func openScene(ctx context.Context, path string) (*scene.Scene, job.SceneRef, er
 			}
 		}
 	}
-	s, err := importer.Import(ctx, b, importer.DefaultLimits)
+	s, err := importer.Import(ctx, b, lim)
 	if err != nil {
 		return nil, job.SceneRef{}, err
 	}

@@ -148,3 +148,46 @@ func TestImportingStopsWhenAsked(t *testing.T) {
 		}
 	}
 }
+
+// Text that packs well is held against what came in, and not against what came out.
+func TestPackedTextCannotGrow(t *testing.T) {
+	if testing.Short() {
+		t.Skip("measures memory, of which the race detector takes its share")
+	}
+	var z bytes.Buffer
+	w := zip.NewWriter(&z)
+	f, err := w.Create("a.obj")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := f.Write(bytes.Repeat([]byte("v 0 0 0\n"), 40<<20)); err != nil {
+		t.Fatal(err)
+	}
+	if err := w.Close(); err != nil {
+		t.Fatal(err)
+	}
+	lim := DefaultLimits.Packed(int64(z.Len()))
+	b := Bundle{}
+	if err := b.AddZip(z.Bytes(), lim); err != nil {
+		t.Fatal(err) // 320 MB are within what any archive may hold
+	}
+	if _, err := Import(context.Background(), b, lim); !errors.Is(err, ErrRefused) || !strings.Contains(err.Error(), "memory") {
+		t.Errorf("got %v", err)
+	}
+}
+
+// A document of nothing but empty objects.
+func TestADocumentCannotGrow(t *testing.T) {
+	doc := []byte(`{"asset":{"version":"2.0"},"nodes":[{}` + strings.Repeat(",{}", 4<<20) + `]}`)
+	refusedWithin(t, Bundle{"a.gltf": doc}, 64<<20)
+}
+
+func TestTheListOfWhatIsLeftOutEnds(t *testing.T) {
+	r := newReader(Bundle{}, DefaultLimits)
+	for i := range 3 * mostNotes {
+		r.note(fmt.Sprint("line ", i), "left out")
+	}
+	if n := len(r.s.LeftOut); n != mostNotes+1 || r.s.LeftOut[n-1].Where != "the file" {
+		t.Errorf("%d notes, the last %v", n, r.s.LeftOut[n-1])
+	}
+}

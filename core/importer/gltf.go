@@ -1,6 +1,7 @@
 package importer
 
 import (
+	"bytes"
 	"context"
 	"encoding/base64"
 	"encoding/binary"
@@ -17,6 +18,9 @@ import (
 	"amberproof/core/geom"
 	"amberproof/core/scene"
 )
+
+// bytesAnObject is about what an object of a document takes when it is read.
+const bytesAnObject = 400
 
 // The parts of a glTF 2.0 document that are read.
 type gltfDoc struct {
@@ -145,6 +149,11 @@ func readGLTF(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Sc
 		}
 	} else if strings.ToLower(path.Ext(main)) == ".glb" {
 		return nil, refuse("%q is not a GLB file", main)
+	}
+	// What the document says in words is held in structures, a few hundred bytes for
+	// each that is opened, before any of its counts can be looked at.
+	if err := g.take(bytes.Count(doc, []byte("{")), bytesAnObject); err != nil {
+		return nil, err
 	}
 	// The version comes first: an older document has other shapes throughout.
 	var head struct{ Asset struct{ Version string } }

@@ -64,6 +64,13 @@ const (
 // counted before anything is allocated, so that a small file cannot grow to more.
 func (l Limits) Budget(files int64) int64 { return min(l.Memory, leastBudget+growth*files) }
 
+// Packed are the limits for files that came in so many bytes, archives packed: what
+// they hold may take no more than those bytes could honestly ask for.
+func (l Limits) Packed(bytes int64) Limits {
+	l.Memory = l.Budget(bytes)
+	return l
+}
+
 // Bundle is a set of files by name; names use forward slashes.
 type Bundle map[string][]byte
 
@@ -243,16 +250,24 @@ const mostName = 200
 // nameFrom makes proper text of a name out of a file.
 func nameFrom(s string) string { return names.Cut(names.Text(s), mostName) }
 
+// mostNotes bounds the list of what is left out.
+const mostNotes = 1000
+
+// note says once of a place that something of it is left out.
 func (r *reader) note(where, format string, a ...any) {
+	if len(r.s.LeftOut) > mostNotes {
+		return
+	}
+	if len(r.s.LeftOut) == mostNotes {
+		where, format, a = "the file", "there is more than is listed here", nil
+	}
 	n := scene.Note{Where: where, What: fmt.Sprintf(format, a...)}
 	for _, have := range r.s.LeftOut {
 		if have == n {
 			return
 		}
 	}
-	if len(r.s.LeftOut) < 1000 {
-		r.s.LeftOut = append(r.s.LeftOut, n)
-	}
+	r.s.LeftOut = append(r.s.LeftOut, n)
 }
 
 // picture decodes a PNG or JPEG and returns its index, or -1 with a note.

@@ -155,12 +155,18 @@ func (o *obj) line(n int, word string, arg []string, rest string) error {
 		if !ok {
 			return bad()
 		}
+		if err := o.take(1, vertexBytes); err != nil {
+			return err
+		}
 		o.pos = append(o.pos, geom.V(v[0], v[1], v[2]))
 		return o.cornerColour(arg)
 	case "vn":
 		v, ok := numbers(arg, 3)
 		if !ok {
 			return bad()
+		}
+		if err := o.take(1, vertexBytes); err != nil {
+			return err
 		}
 		o.norm = append(o.norm, geom.V(v[0], v[1], v[2]))
 	case "vt":
@@ -172,6 +178,9 @@ func (o *obj) line(n int, word string, arg []string, rest string) error {
 		t := [2]float32{v[0], 1}
 		if len(v) > 1 {
 			t[1] = 1 - v[1]
+		}
+		if err := o.take(1, vertexBytes); err != nil {
+			return err
 		}
 		o.uv = append(o.uv, t)
 	case "o", "g":
@@ -266,6 +275,9 @@ func (o *obj) face(n int, arg []string) error {
 	if o.triangles += len(arg) - 2; o.triangles > o.lim.Triangles {
 		return refuse("more than %d triangles", o.lim.Triangles)
 	}
+	if err := o.take(len(arg)-2, vertexBytes); err != nil {
+		return err
+	}
 	if o.mesh == nil {
 		key := o.object + "\x00" + o.finish
 		if o.mesh = o.meshes[key]; o.mesh == nil {
@@ -325,6 +337,9 @@ func (o *obj) face(n int, arg []string) error {
 	m.Indices = append(m.Indices, o.polygon(m.Positions, idx)...)
 	return nil
 }
+
+// vertexBytes is what three numbers take in a list that grows.
+const vertexBytes = 24
 
 // cornerBytes is what a corner of a mesh takes, with its place in the map.
 const cornerBytes = 150

@@ -94,7 +94,7 @@ func (s *Service) Import(ctx context.Context, who identity.Actor, project int64,
 	if err := s.policy.May(who, identity.EditScenes); err != nil {
 		return Scene{}, err
 	}
-	done, err := s.turn(ctx, word, u.bytes+importer.DefaultLimits.Budget(u.bytes))
+	done, err := s.turn(ctx, word, u.needs())
 	if err != nil {
 		return Scene{}, err
 	}
@@ -103,7 +103,7 @@ func (s *Service) Import(ctx context.Context, who identity.Actor, project int64,
 	if err != nil {
 		return Scene{}, refused(err)
 	}
-	return s.ImportBundle(ctx, who, project, b)
+	return s.importBundle(ctx, project, b, u.lim.Packed(u.bytes))
 }
 
 // ImportBundle is Import of files that are in memory already.
@@ -111,7 +111,11 @@ func (s *Service) ImportBundle(ctx context.Context, who identity.Actor, project 
 	if err := s.policy.May(who, identity.EditScenes); err != nil {
 		return Scene{}, err
 	}
-	v, err := importer.Import(ctx, b, importer.DefaultLimits)
+	return s.importBundle(ctx, project, b, importer.DefaultLimits)
+}
+
+func (s *Service) importBundle(ctx context.Context, project int64, b importer.Bundle, lim importer.Limits) (Scene, error) {
+	v, err := importer.Import(ctx, b, lim)
 	if err != nil {
 		return Scene{}, refused(err)
 	}

@@ -70,6 +70,20 @@ func (u *Upload) Add(name string, r io.Reader) error {
 	return nil
 }
 
+// needs is the memory that importing the files may take: the files, and what their
+// scene may grow to; of archives, also what is in them.
+func (u *Upload) needs() int64 {
+	n := u.bytes + u.lim.Budget(u.bytes)
+	for _, f := range u.files {
+		if f.archive() {
+			return n + u.lim.Budget(u.bytes)
+		}
+	}
+	return n
+}
+
+func (f *uploaded) archive() bool { return strings.EqualFold(path.Ext(f.name), ".zip") }
+
 // bundle reads the files, archives unpacked.
 func (u *Upload) bundle() (importer.Bundle, error) {
 	b := importer.Bundle{}
@@ -78,7 +92,7 @@ func (u *Upload) bundle() (importer.Bundle, error) {
 		if err != nil {
 			return nil, err
 		}
-		if strings.EqualFold(path.Ext(f.name), ".zip") {
+		if f.archive() {
 			if err := b.AddZip(data, u.lim); err != nil {
 				return nil, err
 			}
