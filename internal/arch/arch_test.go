@@ -56,7 +56,7 @@ var layers = []struct {
 	{"internal/arch", nil},
 	{"demo", []string{"core", "internal/job"}},
 	{"cmd", []string{"core", "internal", "demo", "web"}},
-	{"tools", []string{"core"}},
+	{"tools", []string{"core", "demo"}},
 	{"web", nil},
 	{"e2e", []string{"core", "internal", "demo"}},
 }

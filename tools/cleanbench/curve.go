@@ -1,0 +1,37 @@
+package main
+
+import "math"
+
+// point is a picture's error after so many processor seconds.
+type point struct {
+	samples        int
+	seconds        float64
+	rms, perceived float64
+}
+
+// timeTo is when a curve of errors reaches one, in processor seconds. Between points it
+// runs straight in logarithms; beyond them it goes on as noise does, which falls with
+// the square root of time, and told is false.
+func timeTo(curve []point, want float64) (seconds float64, told bool) {
+	for i := 1; i < len(curve); i++ {
+		a, b := curve[i-1], curve[i]
+		if a.rms >= want && b.rms <= want && a.rms > b.rms {
+			t := math.Log(a.rms/want) / math.Log(a.rms/b.rms)
+			return a.seconds * math.Pow(b.seconds/a.seconds, t), true
+		}
+	}
+	end := curve[len(curve)-1]
+	if want > curve[0].rms {
+		end = curve[0]
+	}
+	return end.seconds * (end.rms / want) * (end.rms / want), false
+}
+
+// geometric is the geometric mean.
+func geometric(x []float64) float64 {
+	var sum float64
+	for _, v := range x {
+		sum += math.Log(v)
+	}
+	return math.Exp(sum / float64(len(x)))
+}

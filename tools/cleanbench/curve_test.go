@@ -1,0 +1,59 @@
+package main
+
+import (
+	"math"
+	"strings"
+	"testing"
+)
+
+func TestTimeToAnError(t *testing.T) {
+	// Noise that falls with the square root of time: 4 % after 10 s.
+	var curve []point
+	for _, s := range []float64{10, 20, 40, 80} {
+		curve = append(curve, point{seconds: s, rms: 4 * math.Sqrt(10/s)})
+	}
+	for want, seconds := range map[float64]float64{3: 10 * 16.0 / 9, 2: 40, 1: 160, 8: 2.5} {
+		got, told := timeTo(curve, want)
+		if math.Abs(got-seconds) > 1e-9*seconds || told != (want >= 4*math.Sqrt(10.0/80) && want <= 4) {
+			t.Errorf("to %v %%: %v s (told %v), want %v", want, got, told, seconds)
+		}
+	}
+	if g := geometric([]float64{0.5, 2, 4}); math.Abs(g-math.Cbrt(4)) > 1e-12 {
+		t.Errorf("geometric mean %v", g)
+	}
+}
+
+func TestPutChangesWhatIsThereOnly(t *testing.T) {
+	doc := map[string]any{"view": map[string]any{"width": 1.0}}
+	if err := put(doc, "view.width", 7); err != nil || doc["view"].(map[string]any)["width"] != 7 {
+		t.Errorf("%v %v", doc, err)
+	}
+	for _, path := range []string{"view.high", "nothing.there", "view.width.more"} {
+		if err := put(doc, path, 1); err == nil {
+			t.Errorf("%s was put", path)
+		}
+	}
+}
+
+func TestThePlotHasALineForEachCurve(t *testing.T) {
+	c := []point{{16, 10, 4, 0.1}, {32, 20, 2.8, 0.08}, {64, 41, 2, 0.05}}
+	svg := plot([]named{{"hero", 0, c}, {"hero", 1, c}, {"window", 0, c}})
+	if n := strings.Count(svg, `fill="none"`); n != 3 {
+		t.Errorf("%d lines", n)
+	}
+	if strings.Count(svg, "stroke-dasharray") != 1 || !strings.Contains(svg, ">hero<") || strings.Contains(svg, "NaN") {
+		t.Error(svg)
+	}
+}
+
+func TestOptions(t *testing.T) {
+	for _, args := range [][]string{{}, {"--a", "x", "--samples", "8,4"}, {"--a", "x", "--setups", "moon"}, {"--a", "x", "--reference", "20"}, {"--a", "x", "--side", "0"}} {
+		if _, err := read(args); err == nil {
+			t.Errorf("%v is taken", args)
+		}
+	}
+	o, err := read([]string{"--a", "x", "--b", "y", "--setups", "hero,window", "--samples", "2,4", "--reference", "8"})
+	if err != nil || len(o.bins) != 2 || len(o.setups) != 2 || len(o.samples) != 2 {
+		t.Errorf("%+v %v", o, err)
+	}
+}
