@@ -42,6 +42,7 @@ type Delivery struct {
 	Complete bool      `json:"complete" doc:"False: stopped and kept before the target"`
 	Created  time.Time `json:"created"`
 	Files    []File    `json:"files" nullable:"false"`
+	Changed  []string  `json:"changed" nullable:"false" doc:"What was asked of it other than of the run, in words"`
 }
 
 // File is one of them.
@@ -80,10 +81,13 @@ func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Detail
 		return d, err
 	}
 	for _, row := range rows {
-		one := Delivery{Number: row.Number, Complete: row.Complete, Created: row.Created, Files: []File{}}
+		one := Delivery{Number: row.Number, Complete: row.Complete, Created: row.Created, Files: []File{}, Changed: []string{}}
 		m, err := deliver.Read(s.files.Delivery(id, row.Number))
 		if err != nil && !errors.Is(err, fs.ErrNotExist) {
 			return d, err
+		}
+		if err == nil {
+			one.Changed = append(one.Changed, job.Differences(&r.Resolved, &m.Resolved)...)
 		}
 		for _, f := range m.Files {
 			one.Files = append(one.Files, File{f.Path, f.Bytes, f.SHA256, f.Limited})

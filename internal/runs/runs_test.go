@@ -527,6 +527,9 @@ func TestDeliveringAgainAsTheTicketSaysNow(t *testing.T) {
 	if d, err = a.Runs.DeliverAgain(ctx, me, r.ID, j.Version); err != nil || len(d.Deliveries) != 3 {
 		t.Fatalf("a crop: %+v %v", d.Deliveries, err)
 	}
+	if told := strings.Join(d.Deliveries[0].Changed, "; "); !strings.Contains(told, "Region only on") || len(d.Deliveries[2].Changed) != 0 {
+		t.Errorf("of the crop it is told %q, of the first %v", told, d.Deliveries[2].Changed)
+	}
 	if _, m := manifest(t, a, r.ID); !m.Resolved.Ticket.View.Region.On || m.Film != whole {
 		t.Errorf("the manifest of a crop %+v", m)
 	}

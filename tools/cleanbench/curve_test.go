@@ -47,12 +47,12 @@ func TestThePlotHasALineForEachCurve(t *testing.T) {
 }
 
 func TestOptions(t *testing.T) {
-	for _, args := range [][]string{{}, {"--a", "x", "--samples", "8,4"}, {"--a", "x", "--setups", "moon"}, {"--a", "x", "--reference", "20"}, {"--a", "x", "--side", "0"}} {
+	for _, args := range [][]string{{}, {"--a", "x", "--samples", "8,4"}, {"--a", "x", "--setups", "moon"}, {"--a", "x", "--reference", "2000"}, {"--a", "x", "--side", "0"}} {
 		if _, err := read(args); err == nil {
 			t.Errorf("%v is taken", args)
 		}
 	}
-	o, err := read([]string{"--a", "x", "--b", "y", "--setups", "hero,window", "--samples", "2,4", "--reference", "8"})
+	o, err := read([]string{"--a", "x", "--b", "y", "--setups", "hero,window", "--samples", "2,4", "--reference", "32"})
 	if err != nil || len(o.bins) != 2 || len(o.setups) != 2 || len(o.samples) != 2 {
 		t.Errorf("%+v %v", o, err)
 	}

@@ -75,8 +75,8 @@ func read(args []string) (o options, err error) {
 		}
 		o.samples = append(o.samples, n)
 	}
-	if o.side < 8 || o.side > 4096 || o.reference < 2*o.samples[len(o.samples)-1] {
-		return o, errors.New("--side is 8 to 4096, and --reference at least twice the most --samples")
+	if o.side < 8 || o.side > 4096 || o.reference < 8*o.samples[len(o.samples)-1] {
+		return o, errors.New("--side is 8 to 4096, and --reference at least eight times the most --samples: its own noise counts as error")
 	}
 	if o.keep == "" {
 		cache, err := os.UserCacheDir()
@@ -154,7 +154,7 @@ func (o *options) measure(s *setup) ([][]point, error) {
 	out := make([][]point, len(o.bins))
 	for _, n := range o.samples {
 		for k, bin := range o.bins {
-			ticket, err := s.ticket(bin, dir, o.side, n)
+			ticket, err := s.ticket(bin, dir, o.side, n, seedOfTests)
 			if err != nil {
 				return nil, err
 			}

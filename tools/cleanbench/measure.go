@@ -81,7 +81,7 @@ func beauty(raw []byte) (*hdr, error) {
 // reference is the picture that others are held against: rendered once with many
 // samples, and kept in a folder under what it is of.
 func reference(bin, dir, keep string, s *setup, side, samples, threads int) (*hdr, error) {
-	ticket, err := s.ticket(bin, dir, side, samples)
+	ticket, err := s.ticket(bin, dir, side, samples, seedOfTruth)
 	if err != nil {
 		return nil, err
 	}

@@ -64,10 +64,17 @@ func (s *setup) write(dir string) error {
 	return os.WriteFile(filepath.Join(dir, demo.SurroundFile), demo.Surround(), 0o600)
 }
 
+// Seeds of references and of what is held against them: with one seed a picture would
+// be made of samples that its reference is made of too, and look better than it is.
+const (
+	seedOfTruth = 1001
+	seedOfTests = 1
+)
+
 // ticket is the set-up's ticket as a binary understands it, for square pictures of a
-// side and a fixed number of samples. It is made of the binary's own defaults, so that
+// side, a fixed number of samples and a seed. It is made of the binary's own defaults, so that
 // an older one can be held against a newer.
-func (s *setup) ticket(bin, dir string, side, samples int) ([]byte, error) {
+func (s *setup) ticket(bin, dir string, side, samples, seed int) ([]byte, error) {
 	var raw []byte
 	var err error
 	if s.ready == "" {
@@ -90,7 +97,7 @@ func (s *setup) ticket(bin, dir string, side, samples int) ([]byte, error) {
 		return nil, fmt.Errorf("the ticket of %s: %w", bin, err)
 	}
 	all := map[string]any{
-		"view.width": side, "view.height": side, "view.scale": 100, "quality.least": samples, "quality.most": samples, "quality.noise": 0,
+		"view.width": side, "view.height": side, "view.scale": 100, "quality.least": samples, "quality.most": samples, "quality.noise": 0, "quality.seed": seed,
 		"passes.lights": false, "passes.finishMasks": false, "passes.occlusion.on": false,
 		"output.layers": "one", "output.depth": "float", "output.png": "none", "output.compression": "none", "output.name": "{pass}",
 	}

@@ -511,6 +511,8 @@ export interface components {
             version: number;
         };
         Delivery: {
+            /** @description What was asked of it other than of the run, in words */
+            changed: string[];
             /** @description False: stopped and kept before the target */
             complete: boolean;
             /** Format: date-time */

@@ -250,6 +250,7 @@ function Deliveries({ run }: { run: RunDetail }) {
               {!d.complete && ", before its target"}
             </div>
           )}
+          {d.changed.length > 0 && <div className="faint">{d.changed.join("; ")}</div>}
           <Button
             type={i === 0 ? "primary" : "default"}
             block
