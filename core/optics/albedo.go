@@ -110,8 +110,13 @@ func cell(x, y float32) (i, j int, fx, fy float32) {
 
 func lerpTable(t *[tableN][tableN]float32, x, y float32) float32 {
 	i, j, fx, fy := cell(x, y)
-	a := t[i][j]*(1-fy) + t[i][j+1]*fy
-	b := t[i+1][j]*(1-fy) + t[i+1][j+1]*fy
+	return lerpRows(&t[i], &t[i+1], j, fx, fy)
+}
+
+// lerpRows is what lies so far between two rows, and between their values j and j+1.
+func lerpRows(p, q *[tableN]float32, j int, fx, fy float32) float32 {
+	a := p[j]*(1-fy) + p[j+1]*fy
+	b := q[j]*(1-fy) + q[j+1]*fy
 	return a*(1-fx) + b*fx
 }
 
@@ -143,25 +148,29 @@ func albedoMean(f0, rough float32) float32 { return lerpTable(&splits().mean, ro
 // dielectric interface, for light from outside [0] and inside [1]: with Fresnel's
 // reflectance, and with none but where reflection is total. What is kept at a
 // share of that reflectance lies as far between the two.
-type glassTable struct {
-	full, none [2][tableN][tableN]float32
+type glassTable struct{ *rows[glassRow] }
+
+// glassRow is that of a roughness, by cosine.
+type glassRow struct {
+	full, none [2][tableN]float32
 }
 
 var glassTables sync.Map // index of refraction (float32) to *glassTable
 
-// glassOf returns the table for an index of refraction, made at first use.
+// glassOf returns the table for an index of refraction.
 func glassOf(ior float32) *glassTable {
 	if t, ok := glassTables.Load(ior); ok {
 		return t.(*glassTable)
 	}
-	t := &glassTable{}
-	everyRow(func(i int) {
+	t := &glassTable{newRows(tableN, func(i int) *glassRow {
+		r := &glassRow{}
 		rough := float32(i) / (tableN - 1)
 		for j := range tableN {
-			t.full[0][i][j], t.none[0][i][j] = integrateGlass(rough*rough, cosOf(j), ior)
-			t.full[1][i][j], t.none[1][i][j] = integrateGlass(rough*rough, cosOf(j), 1/ior)
+			r.full[0][j], r.none[0][j] = integrateGlass(rough*rough, cosOf(j), ior)
+			r.full[1][j], r.none[1][j] = integrateGlass(rough*rough, cosOf(j), 1/ior)
 		}
-	})
+		return r
+	})}
 	got, _ := glassTables.LoadOrStore(ior, t)
 	return got.(*glassTable)
 }
@@ -203,10 +212,11 @@ func (t *glassTable) kept(inside bool, rough, mu, share float32) float32 {
 	if inside {
 		side = 1
 	}
-	y := geom.Sqrt(geom.Clamp01(mu))
-	e := lerpTable(&t.full[side], rough, y)
+	i, j, fx, fy := cell(rough, geom.Sqrt(geom.Clamp01(mu)))
+	p, q := t.row(i), t.row(i+1)
+	e := lerpRows(&p.full[side], &q.full[side], j, fx, fy)
 	if share != 1 {
-		e = e*share + lerpTable(&t.none[side], rough, y)*(1-share)
+		e = e*share + lerpRows(&p.none[side], &q.none[side], j, fx, fy)*(1-share)
 	}
 	return e
 }

@@ -1,14 +1,9 @@
 package optics
 
-import (
-	"sync"
-
-	"amberproof/core/geom"
-)
+import "amberproof/core/geom"
 
 // Brushed surfaces lose energy by roughness, anisotropy, angle and azimuth:
-// the split albedo of tableAB once more over these four, made when a scene
-// first has such a surface.
+// the split albedo of tableAB once more over these four.
 const (
 	brushedN      = 20 // roughness, cosine
 	brushedDrawn  = 12 // anisotropy
@@ -16,31 +11,24 @@ const (
 	brushedPoints = 768
 )
 
-type brushed [brushedN][brushedDrawn][brushedN][brushedAlong][2]float32
+// brushedRow is that of a roughness and an anisotropy.
+type brushedRow [brushedN][brushedAlong][2]float32
 
-var brushedTable = sync.OnceValue(func() *brushed {
-	t := &brushed{}
-	var wg sync.WaitGroup
-	for i := range t {
-		wg.Go(func() {
-			a := float32(i) / (brushedN - 1)
-			for j := range t[i] {
-				g := drawnGloss(a*a, float32(j)/(brushedDrawn-1))
-				for k := range t[i][j] {
-					c := float32(k) / (brushedN - 1)
-					mu := max(c*c, 1e-3)
-					for l := range t[i][j][k] {
-						cos := float32(l) / (brushedAlong - 1)
-						sin := geom.Sqrt(1 - cos*cos)
-						r := geom.Sqrt(1 - mu*mu)
-						va, vb := integrateGloss(g, geom.V(r*cos, r*sin, mu), brushedPoints, 1)
-						t[i][j][k][l] = [2]float32{va, vb}
-					}
-				}
-			}
-		})
+var brushedTable = newRows(brushedN*brushedDrawn, func(i int) *brushedRow {
+	t := &brushedRow{}
+	a := float32(i/brushedDrawn) / (brushedN - 1)
+	g := drawnGloss(a*a, float32(i%brushedDrawn)/(brushedDrawn-1))
+	for k := range t {
+		c := float32(k) / (brushedN - 1)
+		mu := max(c*c, 1e-3)
+		for l := range t[k] {
+			cos := float32(l) / (brushedAlong - 1)
+			sin := geom.Sqrt(1 - cos*cos)
+			r := geom.Sqrt(1 - mu*mu)
+			va, vb := integrateGloss(g, geom.V(r*cos, r*sin, mu), brushedPoints, 1)
+			t[k][l] = [2]float32{va, vb}
+		}
 	}
-	wg.Wait()
 	return t
 })
 
@@ -64,7 +52,6 @@ func brushedAB(rough, anisotropy float32, wo geom.Vec3) (a, b float32) {
 		lo[d] = min(int(at[d]), size[d]-2)
 		at[d] -= float32(lo[d])
 	}
-	t := brushedTable()
 	for corner := range 16 {
 		w := float32(1)
 		var i [4]int
@@ -76,7 +63,7 @@ func brushedAB(rough, anisotropy float32, wo geom.Vec3) (a, b float32) {
 				w *= 1 - at[d]
 			}
 		}
-		e := &t[i[0]][i[1]][i[2]][i[3]]
+		e := &brushedTable.row(i[0]*brushedDrawn + i[1])[i[2]][i[3]]
 		a, b = a+e[0]*w, b+e[1]*w
 	}
 	return a, b

@@ -6,6 +6,8 @@ import (
 	"math/rand/v2"
 	"slices"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 
 	"amberproof/core/geom"
@@ -273,5 +275,28 @@ func TestACoatMirrorsAboutItsOwnNormal(t *testing.T) {
 	}
 	if math.Abs(drawn-even) > 0.02*even+0.002 {
 		t.Errorf("drawn %v, summed up evenly %v", drawn, even)
+	}
+}
+
+// A table's rows are made when they are first asked for, each once for all.
+func TestRowsAreMadeOnDemand(t *testing.T) {
+	var asked [5]atomic.Int32
+	r := newRows(5, func(i int) *int { asked[i].Add(1); v := 10 * i; return &v })
+	var all sync.WaitGroup
+	got := make([]*int, 8)
+	for k := range got {
+		all.Go(func() { got[k] = r.row(3) })
+	}
+	all.Wait()
+	for _, v := range got {
+		if v != got[0] || *v != 30 {
+			t.Errorf("row 3 is %v at %p, and at %p", *v, v, got[0])
+		}
+	}
+	if n := asked[3].Load(); n < 1 || asked[2].Load() != 0 {
+		t.Errorf("row 3 was made %d times, row 2 %d", n, asked[2].Load())
+	}
+	if r.row(3); asked[3].Load() > 8 {
+		t.Error("a row that is there was made again")
 	}
 }

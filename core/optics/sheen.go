@@ -2,7 +2,6 @@ package optics
 
 import (
 	"math"
-	"sync"
 
 	"amberproof/core/geom"
 )
@@ -23,14 +22,12 @@ func sheenValue(cosO, cosI, cosH, a float32) float32 {
 }
 
 // sheenTable holds the directional albedo of a white sheen by width and cosine.
-var sheenTable = sync.OnceValue(func() *[tableN][tableN]float32 {
-	t := &[tableN][tableN]float32{}
-	everyRow(func(i int) {
-		a := sheenWidth(thinnest + (1-thinnest)*float32(i)/(tableN-1))
-		for j := range tableN {
-			t[i][j] = integrateSheen(a, cosOf(j))
-		}
-	})
+var sheenTable = newRows(tableN, func(i int) *[tableN]float32 {
+	t := &[tableN]float32{}
+	a := sheenWidth(thinnest + (1-thinnest)*float32(i)/(tableN-1))
+	for j := range t {
+		t[j] = integrateSheen(a, cosOf(j))
+	}
 	return t
 })
 
@@ -71,5 +68,6 @@ func integrateSheen(a, mu float32) (e float32) {
 // sheenAlbedo is what a white sheen would return. Narrow ones would return more
 // than they get at grazing angles.
 func sheenAlbedo(roughness, mu float32) float32 {
-	return lerpTable(sheenTable(), (roughness-thinnest)/(1-thinnest), geom.Sqrt(geom.Clamp01(mu)))
+	i, j, fx, fy := cell((roughness-thinnest)/(1-thinnest), geom.Sqrt(geom.Clamp01(mu)))
+	return lerpRows(sheenTable.row(i), sheenTable.row(i+1), j, fx, fy)
 }

@@ -3,7 +3,8 @@
 // reference once, then the picture with more and more samples, and prints the error of
 // displayed luminance and the perceived one against processor seconds, and the time to
 // two and to one percent. With two binaries it renders turn about and prints the ratio
-// of their times.
+// of their times; the references are those of the first, which is to be the one that is
+// held to be right: what the other does otherwise counts as its error.
 //
 //	cleanbench --a BIN [--b BIN] [--setups hero,window] [--side 160] [--samples 16,32,64] [--reference 1024] [--plot FILE.svg]
 package main
@@ -42,7 +43,7 @@ type options struct {
 // read takes the options from the command line.
 func read(args []string) (o options, err error) {
 	f := flag.NewFlagSet("cleanbench", flag.ContinueOnError)
-	a, b := f.String("a", "", "binary to measure"), f.String("b", "", "binary to hold against it")
+	a, b := f.String("a", "", "binary to measure, and to make the references"), f.String("b", "", "binary to hold against it")
 	list := f.String("setups", "", "set-ups, parted by commas; all without")
 	samples := f.String("samples", "16,32,64,128,256", "samples a pixel of each picture")
 	f.IntVar(&o.side, "side", 160, "side of the square pictures, pixels")

@@ -8,7 +8,7 @@ import { walls } from "../app/theme";
 import { lookOf, readPixel, useRun, useRuns, type Look, type RunDetail } from "./api";
 import { Desk } from "./Desk";
 import { RunLine } from "./RunLine";
-import { placed } from "./RunPicture";
+import { NotYet, placed } from "./RunPicture";
 import { Thumb } from "./Thumb";
 import { usePicture } from "./usePicture";
 import bits from "../shared/bits.module.css";
@@ -166,22 +166,7 @@ function Proof({ run }: { run: RunDetail }) {
             <span className="faint">Point at the picture for its values.</span>
           )}
         </div>
-        <div className={styles.film} role="tablist" aria-label="Passes">
-          {run.passes.map((p) => (
-            <button
-              key={p.key}
-              role="tab"
-              aria-selected={p.key === pass.key}
-              className={
-                p.key === pass.key ? `${bits.kept} ${styles.pass} ${bits.chosen}` : `${bits.kept} ${styles.pass}`
-              }
-              onClick={() => put({ pass: p.key })}
-            >
-              <Thumb run={run.run} pass={p.key} />
-              <span className="mono">{p.title}</span>
-            </button>
-          ))}
-        </div>
+        <PassStrip run={run} chosen={pass.key} choose={(key) => put({ pass: key })} />
       </section>
       <section className={bits.side} aria-label="About this proof">
         <h2>Exposure, for looking only</h2>
@@ -229,6 +214,38 @@ function Proof({ run }: { run: RunDetail }) {
         <h2>Delivery</h2>
         <Deliveries run={run} />
       </section>
+    </div>
+  );
+}
+
+/** PassStrip shows every pass small, to choose one from: by click, or by the arrow keys, Home and End. */
+function PassStrip({ run, chosen, choose }: { run: RunDetail; chosen: string; choose: (key: string) => void }) {
+  const strip = useRef<HTMLDivElement>(null);
+  const at = run.passes.findIndex((p) => p.key === chosen);
+  const move = (e: React.KeyboardEvent) => {
+    const last = run.passes.length - 1;
+    const to = { ArrowLeft: at - 1, ArrowRight: at + 1, Home: 0, End: last }[e.key];
+    const next = to === undefined ? undefined : run.passes[Math.min(last, Math.max(0, to))];
+    if (!next) return;
+    e.preventDefault();
+    choose(next.key);
+    (strip.current?.children[run.passes.indexOf(next)] as HTMLElement | undefined)?.focus();
+  };
+  return (
+    <div className={styles.film} role="tablist" aria-label="Passes" ref={strip} onKeyDown={move}>
+      {run.passes.map((p) => (
+        <button
+          key={p.key}
+          role="tab"
+          aria-selected={p.key === chosen}
+          tabIndex={p.key === chosen ? 0 : -1}
+          className={p.key === chosen ? `${bits.kept} ${styles.pass} ${bits.chosen}` : `${bits.kept} ${styles.pass}`}
+          onClick={() => choose(p.key)}
+        >
+          <Thumb run={run.run} pass={p.key} />
+          <span className="mono">{p.title}</span>
+        </button>
+      ))}
     </div>
   );
 }
@@ -292,7 +309,7 @@ function Deliveries({ run }: { run: RunDetail }) {
 /** Sheet is one pass of one run, at the size that is needed. */
 function Sheet({ run, pass, look, big }: { run: RunDetail; pass: string; look: Look; big: boolean }) {
   const url = usePicture(run, pass, big ? 0 : 1400, look);
-  if (!url) return null;
+  if (!url) return <NotYet run={run} />;
   return <img src={url} alt={`${run.slug}, ${pass}`} style={placed(run)} draggable={false} />;
 }
 

@@ -16,14 +16,23 @@ export function RunPicture({ run, note }: { run: RunDetail; note?: string }) {
       {url ? (
         <img src={url} alt={run.slug} style={placed(run)} draggable={false} data-testid="picture" />
       ) : (
-        <img className={styles.shape} src={scenePicture(run.run.scene, run.run.view)} alt="" draggable={false} />
+        <NotYet run={run} />
       )}
-      {(note || !url) && (
-        <div className={styles.note}>
-          {note ?? `The scene's shape; run ${run.run.number} is ${stateWords[run.run.state]} and has no samples yet`}
-        </div>
-      )}
+      {note && <div className={styles.note}>{note}</div>}
     </Desk>
+  );
+}
+
+/** NotYet is the shape of a run's scene in the run's frame, until the run has samples. */
+export function NotYet({ run }: { run: RunDetail }) {
+  if (run.run.samples > 0) return null;
+  return (
+    <>
+      <img className={styles.shape} src={scenePicture(run.run.scene, run.run.view)} alt="" draggable={false} />
+      <div className={styles.note}>
+        The scene's shape; run {run.run.number} is {stateWords[run.run.state]} and has no samples yet
+      </div>
+    </>
   );
 }
 
