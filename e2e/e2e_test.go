@@ -61,6 +61,7 @@ func TestTheWholeLine(t *testing.T) {
 	p.see(".bits_stamp", "Beauty")
 	p.press(p.see("[role=tab]", "Ochre"))
 	p.see(".bits_stamp", "Ochre")
+	p.see("[role=tab]", "Ochre").MustFocus()
 	p.Keyboard.MustType(input.Home) // the strip of passes goes by keys, too
 	p.see(".bits_stamp", "Beauty")
 
