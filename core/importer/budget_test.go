@@ -36,6 +36,23 @@ func refusedWithin(t *testing.T, b Bundle, most uint64) {
 	}
 }
 
+// archive packs one OBJ file: so many times the same.
+func archive(t *testing.T, piece []byte, times int) []byte {
+	t.Helper()
+	var z bytes.Buffer
+	w := zip.NewWriter(&z)
+	f, err := w.Create("a.obj")
+	for range times {
+		if err == nil {
+			_, err = f.Write(piece)
+		}
+	}
+	if err := errors.Join(err, w.Close()); err != nil {
+		t.Fatal(err)
+	}
+	return z.Bytes()
+}
+
 // Three hundred sets of faces over one accessor that has no data: a few
 // kilobytes that would be gigabytes.
 func TestAnAccessorWithoutDataCannotGrow(t *testing.T) {
@@ -97,23 +114,9 @@ func TestAnArchiveCannotGrow(t *testing.T) {
 	if testing.Short() {
 		t.Skip("measures memory, of which the race detector takes its share")
 	}
-	var z bytes.Buffer
-	w := zip.NewWriter(&z)
-	f, err := w.Create("a.obj")
-	if err != nil {
-		t.Fatal(err)
-	}
-	zeros := make([]byte, 1<<20)
-	for range 1200 {
-		if _, err := f.Write(zeros); err != nil {
-			t.Fatal(err)
-		}
-	}
-	if err := w.Close(); err != nil {
-		t.Fatal(err)
-	}
+	z := archive(t, make([]byte, 1<<20), 1200)
 	n := peak(func() {
-		if err = (Bundle{}).AddZip(z.Bytes(), DefaultLimits); !errors.Is(err, ErrRefused) {
+		if err := (Bundle{}).AddZip(z, DefaultLimits); !errors.Is(err, ErrRefused) {
 			t.Errorf("got %v", err)
 		}
 	})
@@ -154,21 +157,10 @@ func TestPackedTextCannotGrow(t *testing.T) {
 	if testing.Short() {
 		t.Skip("measures memory, of which the race detector takes its share")
 	}
-	var z bytes.Buffer
-	w := zip.NewWriter(&z)
-	f, err := w.Create("a.obj")
-	if err != nil {
-		t.Fatal(err)
-	}
-	if _, err := f.Write(bytes.Repeat([]byte("v 0 0 0\n"), 40<<20)); err != nil {
-		t.Fatal(err)
-	}
-	if err := w.Close(); err != nil {
-		t.Fatal(err)
-	}
-	lim := DefaultLimits.Packed(int64(z.Len()))
+	z := archive(t, bytes.Repeat([]byte("v 0 0 0\n"), 1<<20), 40)
+	lim := DefaultLimits.Packed(int64(len(z)))
 	b := Bundle{}
-	if err := b.AddZip(z.Bytes(), lim); err != nil {
+	if err := b.AddZip(z, lim); err != nil {
 		t.Fatal(err) // 320 MB are within what any archive may hold
 	}
 	if _, err := Import(context.Background(), b, lim); !errors.Is(err, ErrRefused) || !strings.Contains(err.Error(), "memory") {

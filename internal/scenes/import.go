@@ -75,7 +75,16 @@ func (s *Service) turn(ctx context.Context, word string, bytes int64) (done func
 			s.places.set(word, nil)
 		}
 	}()
-	// The line comes before the memory, or small files would overtake a large one for ever.
+	done, err = s.admitted(ctx, at, bytes)
+	if err != nil {
+		return nil, err
+	}
+	return func() { done(); s.places.set(word, nil) }, nil
+}
+
+// admitted waits for a place at the head of its line and then for so many bytes: the
+// other way round, small files would overtake a large one for ever.
+func (s *Service) admitted(ctx context.Context, at *budget.Place, bytes int64) (done func(), err error) {
 	leave, err := at.Wait(ctx)
 	if err != nil {
 		return nil, err
@@ -85,7 +94,7 @@ func (s *Service) turn(ctx context.Context, word string, bytes int64) (done func
 		leave()
 		return nil, err
 	}
-	return func() { back(); leave(); s.places.set(word, nil) }, nil
+	return func() { back(); leave() }, nil
 }
 
 // Import reads a scene from uploaded files and keeps it. Nothing is kept of files

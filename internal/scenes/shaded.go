@@ -112,7 +112,7 @@ func (s *Service) draw(ctx context.Context, d drawing) ([]byte, error) {
 		return nil, err
 	}
 	o := drawn(v, d.camera)
-	done, err := s.atEasel(ctx, trace.Forecast(v, &o))
+	done, err := s.admitted(ctx, s.easel.Join(), trace.Forecast(v, &o)) // one draws at a time
 	if err != nil {
 		return nil, err
 	}
@@ -133,20 +133,6 @@ func (s *Service) draw(ctx context.Context, d drawing) ([]byte, error) {
 		s.log.Warn("a drawing cannot be kept; it is made again next time", "scene", d.sum, "error", err)
 	}
 	return out.Bytes(), nil
-}
-
-// atEasel waits for the turn to draw, one at a time, and for so many bytes.
-func (s *Service) atEasel(ctx context.Context, bytes int64) (done func(), err error) {
-	leave, err := s.easel.Join().Wait(ctx)
-	if err != nil {
-		return nil, err
-	}
-	back, err := s.memory.Take(ctx, bytes)
-	if err != nil {
-		leave()
-		return nil, err
-	}
-	return func() { back(); leave() }, nil
 }
 
 // drawn are the options of a shaded picture: the product without its lamps.

@@ -19,7 +19,7 @@ func TestReadingAndDrawingWaitForTheirTurn(t *testing.T) {
 	}
 	ctx, cancel := context.WithTimeout(t.Context(), 20*time.Millisecond)
 	defer cancel()
-	if _, err := s.atEasel(ctx, 1); !errors.Is(err, context.DeadlineExceeded) {
+	if _, err := s.admitted(ctx, s.easel.Join(), 1); !errors.Is(err, context.DeadlineExceeded) {
 		t.Errorf("two draw at a time: %v", err)
 	}
 	leave()
@@ -29,16 +29,16 @@ func TestReadingAndDrawingWaitForTheirTurn(t *testing.T) {
 	}
 	ctx, cancel = context.WithTimeout(t.Context(), 20*time.Millisecond)
 	defer cancel()
-	if _, err := s.atEasel(ctx, 1); !errors.Is(err, context.DeadlineExceeded) {
+	if _, err := s.admitted(ctx, s.easel.Join(), 1); !errors.Is(err, context.DeadlineExceeded) {
 		t.Errorf("a drawing without memory: %v", err)
 	}
 	back()
-	done, err := s.atEasel(t.Context(), 1<<30) // more than there is: all of it
+	done, err := s.admitted(t.Context(), s.easel.Join(), 1<<30) // more than there is: all of it
 	if err != nil {
 		t.Fatal(err)
 	}
 	done()
-	if done, err = s.atEasel(t.Context(), 1); err != nil {
+	if done, err = s.admitted(t.Context(), s.easel.Join(), 1); err != nil {
 		t.Fatal(err)
 	}
 	done()

@@ -1,0 +1,68 @@
+package runs_test
+
+import (
+	"errors"
+	"testing"
+
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+	"amberproof/internal/jobs"
+	"amberproof/internal/runs"
+	"amberproof/internal/scenes"
+	"amberproof/internal/testkit"
+)
+
+// Nobody in particular may do nothing.
+func TestEveryUseCaseAsksWhoActs(t *testing.T) {
+	a, j := testkit.App(t)
+	nobody := identity.Actor{}
+	name := "x"
+	for what, err := range map[string]error{
+		"list runs":    second(a.Runs.List(ctx, nobody, runs.Wanted{})),
+		"listen":       third(a.Runs.Listen(nobody)),
+		"import line":  second(a.Scenes.Waiting(nobody, "w")),
+		"upload":       second(a.Scenes.NewUpload(nobody)),
+		"queue":        second(a.Runs.Queue(ctx, nobody)),
+		"workers":      second(a.Runs.Workers(nobody)),
+		"start":        second(a.Runs.Start(ctx, nobody, j.ID, j.Version)),
+		"ask":          second(a.Runs.Ask(ctx, nobody, 1, job.Stop)),
+		"get":          second(a.Runs.Get(ctx, nobody, 1)),
+		"place":        a.Runs.Place(ctx, nobody, 1, 0),
+		"remove run":   a.Runs.Remove(ctx, nobody, 1, true),
+		"deliver":      second(a.Runs.DeliverAgain(ctx, nobody, 1, 1)),
+		"file":         second(a.Runs.DeliveredFile(nobody, 1, 1, "x")),
+		"proof":        second(a.Proofs.Open(ctx, nobody, 1, 0)),
+		"list jobs":    second(a.Jobs.List(ctx, nobody, jobs.Wanted{})),
+		"job":          second(a.Jobs.Get(ctx, nobody, j.ID)),
+		"create":       second(a.Jobs.Create(ctx, nobody, j.Scene, "x", nil)),
+		"copy":         second(a.Jobs.Copy(ctx, nobody, j.ID, "x")),
+		"save":         second(a.Jobs.SaveTicket(ctx, nobody, j.ID, 1, j.Ticket)),
+		"compare":      second(a.Jobs.Compare(ctx, nobody, j.ID, j.Ticket)),
+		"rename":       second(a.Jobs.Rename(ctx, nobody, j.ID, "x")),
+		"put away":     second(a.Jobs.PutAway(ctx, nobody, j.ID, true)),
+		"outlook":      second(a.Jobs.Outlook(ctx, nobody, j.ID)),
+		"remove job":   a.Jobs.Remove(ctx, nobody, j.ID, true),
+		"scenes":       second(a.Scenes.List(ctx, nobody, false)),
+		"projects":     second(a.Scenes.Projects(ctx, nobody)),
+		"import":       second(a.Scenes.ImportBundle(ctx, nobody, 1, testkit.Bundle())),
+		"surround":     second(a.Scenes.ImportSurround(ctx, nobody, "x.hdr", nil)),
+		"rename scene": second(a.Scenes.Rename(ctx, nobody, j.Scene, "x")),
+		"scene away":   second(a.Scenes.PutAway(ctx, nobody, j.Scene, true)),
+		"remove scene": a.Scenes.Remove(ctx, nobody, j.Scene),
+		"save view":    second(a.Scenes.SaveView(ctx, nobody, j.Scene, "x", job.Camera{YFov: 1})),
+		"change view":  second(a.Scenes.ChangeView(ctx, nobody, 1, scenes.ViewChange{Name: &name})),
+		"remove view":  a.Scenes.RemoveView(ctx, nobody, 1),
+		"library":      second(a.Library.List(ctx, nobody, "clay")),
+		"keep":         second(a.Library.Keep(ctx, nobody, "clay", "x", []byte("{}"))),
+		"library away": a.Library.PutAway(ctx, nobody, "clay", "x"),
+	} {
+		if !errors.Is(err, fault.ErrForbidden) {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+}
+
+func second[T any](_ T, err error) error { return err }
+
+func third[T, U any](_ T, _ U, err error) error { return err }

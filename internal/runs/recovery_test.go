@@ -1,0 +1,159 @@
+package runs_test
+
+import (
+	"bytes"
+	"errors"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strconv"
+	"testing"
+	"time"
+
+	"amberproof/internal/deliver"
+	"amberproof/internal/job"
+	"amberproof/internal/store"
+	"amberproof/internal/testkit"
+)
+
+// The process dies at each step of a run in turn; a new one finishes it, with
+// the same bytes.
+func TestADeathBetweenAnyTwoStepsIsRecovered(t *testing.T) {
+	st := testkit.Store(t)
+	dir := t.TempDir()
+	a, j := testkit.AppAt(t, st, dir)
+	stop := work(t, a)
+	whole := until(t, a, start(t, a, j).ID, job.Done)
+	want := delivered(t, a, whole.ID)
+	stop()
+	id := start(t, a, j).ID
+	set := func(s job.State) {
+		if err := st.Move(ctx, id, s, "", job.Queued, job.Running, job.Delivering, job.Done, job.Stopped); err != nil {
+			t.Fatal(err)
+		}
+	}
+	recovered := func(step string, deliveries int) {
+		t.Helper()
+		b, _ := testkit.AppAt(t, st, dir)
+		stop := work(t, b)
+		until(t, b, id, job.Done)
+		stop()
+		if !bytes.Equal(delivered(t, b, id), want) {
+			t.Errorf("%s: the file differs", step)
+		}
+		if n := len(get(t, b, id).Deliveries); n != deliveries {
+			t.Errorf("%s: %d deliveries, want %d", step, n, deliveries)
+		}
+	}
+	folder := filepath.Join(dir, "runs", itoa(id))
+	film := filepath.Join(folder, "frames", "0000", "film")
+	newest := func() string {
+		return filepath.Join(folder, "deliveries", itoa(int64(get(t, a, id).Deliveries[0].Number)))
+	}
+	set(job.Running)
+	recovered("taken from the queue, nothing rendered", 1)
+
+	set(job.Running)
+	recovered("delivered, not recorded", 1)
+
+	set(job.Delivering)
+	recovered("delivered and claimed, not recorded", 1)
+
+	if err := os.Rename(newest(), filepath.Join(folder, "deliveries", deliver.Making+"77")); err != nil {
+		t.Fatal(err)
+	}
+	set(job.Delivering)
+	recovered("in the middle of writing the files", 1)
+	if left, _ := filepath.Glob(filepath.Join(folder, "deliveries", ".*")); len(left) != 0 {
+		t.Errorf("left half written: %v", left)
+	}
+
+	if err := os.RemoveAll(newest()); err != nil {
+		t.Fatal(err)
+	}
+	b, err := os.ReadFile(film)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := len(b) / 3; i < len(b)/2; i++ { // a stretch of the film was never written
+		b[i] = 0
+	}
+	if err := os.WriteFile(film, b, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	set(job.Running)
+	recovered("in the middle of keeping the film", 1)
+
+	if err := os.RemoveAll(newest()); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Truncate(film, 100); err != nil {
+		t.Fatal(err)
+	}
+	set(job.Running)
+	recovered("in the middle of making the film", 1)
+
+	// Cancelled, and the process dies before the film is thrown away.
+	if err := st.Move(ctx, id, job.Stopped, "", job.Done); err != nil {
+		t.Fatal(err)
+	}
+	if _, _, err := st.Ask(ctx, id, job.Cancel); err != nil {
+		t.Fatal(err)
+	}
+	c, _ := testkit.AppAt(t, st, dir)
+	stop = work(t, c)
+	for end := time.Now().Add(20 * time.Second); ; time.Sleep(2 * time.Millisecond) {
+		if _, err := os.Stat(film); errors.Is(err, fs.ErrNotExist) {
+			break
+		}
+		if time.Now().After(end) {
+			t.Fatal("the film of a cancelled run stays")
+		}
+	}
+	stop()
+}
+
+func itoa(n int64) string { return strconv.FormatInt(n, 10) }
+
+// What is rendered for the lists makes way for what somebody waits for, and goes
+// on afterwards.
+func TestBackgroundRunsMakeWay(t *testing.T) {
+	a, j := testkit.App(t)
+	j = slow(t, a, j)
+	idle, err := a.Runs.StartBackground(ctx, me, j.ID, func(k *job.Ticket) { k.Quality.Most = 2 * slowMost })
+	if err != nil {
+		t.Fatal(err)
+	}
+	work(t, a)
+	until(t, a, idle.ID, job.Running)
+	mine := start(t, a, j)
+	x := until(t, a, mine.ID, job.Done)
+	y := until(t, a, idle.ID, job.Done)
+	if y.Finished.Before(*x.Finished) || !y.Background || x.Background {
+		t.Errorf("the one for the lists ended at %v, mine at %v", y.Finished, x.Finished)
+	}
+}
+
+// The database goes away in the middle of a run: the run goes on, and is recorded
+// when it is back.
+func TestARunOutlastsItsDatabase(t *testing.T) {
+	st, restart := testkit.PrivateStore(t)
+	a, j := testkit.AppAt(t, st, t.TempDir())
+	j = slow(t, a, j)
+	work(t, a)
+	r := start(t, a, j)
+	covered(t, a, r.ID)
+	restart()
+	for { // until it is back
+		if _, err := a.Runs.Get(ctx, me, r.ID); err == nil {
+			break
+		} else if !store.Gone(err) {
+			t.Fatal(err)
+		}
+		time.Sleep(10 * time.Millisecond)
+	}
+	until(t, a, r.ID, job.Done)
+	if _, m := manifest(t, a, r.ID); !m.Complete {
+		t.Errorf("manifest %+v", m)
+	}
+}
