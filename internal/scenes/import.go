@@ -75,11 +75,11 @@ func (s *Service) turn(ctx context.Context, word string, bytes int64) (done func
 			s.places.set(word, nil)
 		}
 	}()
-	done, err = s.admitted(ctx, at, bytes)
+	leave, err := s.admitted(ctx, at, bytes)
 	if err != nil {
 		return nil, err
 	}
-	return func() { done(); s.places.set(word, nil) }, nil
+	return func() { leave(); s.places.set(word, nil) }, nil
 }
 
 // admitted waits for a place at the head of its line and then for so many bytes: the

@@ -43,3 +43,21 @@ func TestReadingAndDrawingWaitForTheirTurn(t *testing.T) {
 	}
 	done()
 }
+
+// Who has imported gives back its place, its memory, and the word it is asked for by.
+func TestATurnIsGivenBack(t *testing.T) {
+	s := &Service{memory: budget.NewBytes(100), line: budget.NewLine(1)}
+	for range 3 {
+		done, err := s.turn(t.Context(), "word", 100)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if s.places.by["word"] == nil {
+			t.Error("it cannot be asked for")
+		}
+		done()
+		if len(s.places.by) != 0 {
+			t.Errorf("%d words are left", len(s.places.by))
+		}
+	}
+}

@@ -52,7 +52,7 @@ export function RunLine({ run, slug, link = true, flat }: Props) {
   const share = live?.share ?? run.share;
   return (
     <div className={flat ? `${styles.line} ${styles.flat}` : styles.line} data-testid="run-line">
-      <div className={flat ? "mono" : `${bits.slug} mono`} data-testid="slug">
+      <div className={flat ? "mono" : `${bits.slug} ${styles.words} mono`} data-testid="slug">
         {live
           ? `${run.jobName} ${run.number} · ${live.note || `${live.samples.toFixed(1)} samples · ${noise(live.noise)} · ${live.settled} of ${live.tiles} tiles clean · ${Math.round(live.seconds)} s used${live.left == null ? "" : ` · ${left(live.left)} left`}`}`
           : (slug ?? slugOf(run))}
