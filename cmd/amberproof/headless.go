@@ -249,7 +249,11 @@ func renderTicket(ctx context.Context, log io.Writer, sceneFile, ticketFile, out
 	if !math.IsInf(g.Noise, 0) {
 		m.Noise = &g.Noise
 	}
-	if err := deliver.Write(ctx, out, sh.Film, sh.Passes, words, m); err != nil {
+	films, err := pipeline.Films(ctx, sh.Film, &r.Ticket, sh.World.Elements(), threads, nil)
+	if err != nil {
+		return err
+	}
+	if err := deliver.Write(ctx, out, films, sh.Passes, words, m); err != nil {
 		return err
 	}
 	fmt.Fprintf(log, "done: %d files in %s, %.1f samples, %s%s\n", len(m.Files), out, g.Mean, noiseIn(g.Noise), time.Since(started).Round(100*time.Millisecond))

@@ -62,6 +62,27 @@ func (s *Sums) Seen(i int) geom.Vec3 {
 	return rgb(k[Behind:]).Scale(reaches(k) / px[Weight])
 }
 
+// SeenHalves is Seen as either half of the samples has it; nothing while one has none.
+func (s *Sums) SeenHalves(i int) (a, b geom.Vec3) {
+	px := s.Pixel(i)
+	wa, wb := px[WeightA], px[Weight]-px[WeightA]
+	all, ok := s.Layout.catches(px)
+	if !ok || wa <= 0 || wb <= 0 {
+		return a, b
+	}
+	half, rest := caughtHalves(all)
+	return rgb(half[Behind:]).Scale(reaches(half) / wa), rgb(rest[Behind:]).Scale(reaches(rest[:]) / wb)
+}
+
+// caughtHalves parts the sums of a floor that catches shadows.
+func caughtHalves(all []float32) (half []float32, rest [CaughtSums]float32) {
+	half = all[CaughtSums:]
+	for k := range rest {
+		rest[k] = all[k] - half[k]
+	}
+	return half, rest
+}
+
 // Shadow is how much shadow a floor catches at pixel i: 1 where no light reaches
 // it, 0 beside the floor.
 func (s *Sums) Shadow(i int) float32 {
@@ -84,11 +105,7 @@ func (s *Sums) Halves(i int) (a, b geom.Vec3, ok bool) {
 	a = rgb(px[BeautyA:])
 	b = rgb(px[Beauty:]).Sub(a)
 	if all, ok := s.Layout.catches(px); ok {
-		half := all[CaughtSums:]
-		var rest [CaughtSums]float32
-		for k := range rest {
-			rest[k] = all[k] - half[k]
-		}
+		half, rest := caughtHalves(all)
 		a = a.MulAdd(rgb(half[Behind:]), reaches(half))
 		b = b.MulAdd(rgb(rest[Behind:]), reaches(rest[:]))
 	}

@@ -202,6 +202,37 @@ func TestKeptFilmComesBackAfterACutAtAnyByte(t *testing.T) {
 	}
 }
 
+// A reduced film has the means of its blocks, whole ones and those at the edge.
+func TestReducedFilmsAreMeans(t *testing.T) {
+	f := New(image.Rect(10, 20, 61, 53), full)
+	for i := range f.Tiles {
+		if _, err := f.Take(patchOf(f, i, 0, 2)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	small := f.Reduced(4)
+	if small.Window != image.Rect(0, 0, 13, 9) {
+		t.Fatalf("window %v", small.Window)
+	}
+	for _, at := range []image.Point{{0, 0}, {7, 5}, {12, 8}} {
+		want := make([]float64, full.Channels())
+		for y := 20 + at.Y*4; y < min(53, 24+at.Y*4); y++ {
+			for x := 10 + at.X*4; x < min(61, 14+at.X*4); x++ {
+				s, i := f.At(x, y)
+				for k, v := range s.Pixel(i) {
+					want[k] += float64(v)
+				}
+			}
+		}
+		s, i := small.At(at.X, at.Y)
+		for k, v := range s.Pixel(i) {
+			if d := float64(v) - want[k]; d > 1e-4 || d < -1e-4 {
+				t.Fatalf("%v, sum %d: %v, want %v", at, k, v, want[k])
+			}
+		}
+	}
+}
+
 func TestBytesTellsTheMemory(t *testing.T) {
 	w := image.Rect(0, 0, 64, 64)
 	f := New(w, full)

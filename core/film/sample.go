@@ -10,6 +10,7 @@ const (
 	AskMotion                  // Sample.Motion, Moves
 	AskOpen                    // Sample.Open
 	AskPaths                   // Sample.Paths
+	AskGuide                   // Sample.Guide
 )
 
 // Sample is what one sample of the camera brings to its pixel.
@@ -32,6 +33,7 @@ type Sample struct {
 	Open   float32 // share of the hemisphere that nothing near is in: 1 is open
 	// Paths is the light once more, by the ways it came.
 	Paths []Contribution
+	Guide Guide
 }
 
 // Contribution is light that one path brings to its sample.

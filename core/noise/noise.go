@@ -35,7 +35,7 @@ func (v View) OfTile(t *film.Tile) float64 {
 	if t.Samples < 2 {
 		return math.Inf(1)
 	}
-	gain := colour.Gain(v.Exposure)
+	gain := v.gain()
 	w, h := t.Rect.Dx(), t.Rect.Dy()
 	blocks := make([]float64, 0, 16)
 	for by := 0; by < h; by += block {
@@ -60,6 +60,8 @@ func (v View) OfTile(t *film.Tile) float64 {
 	}
 	return Percentile(blocks, percentile)
 }
+
+func (v View) gain() float32 { return colour.Gain(v.Exposure) }
 
 func (v View) shown(c geom.Vec3, gain float32) float32 {
 	return colour.EncodeSRGB(v.Transform.Tone(colour.Luminance(c) * gain))

@@ -202,6 +202,13 @@ func (b *BSDF) AllDelta() bool {
 	return b.coat == 0 && b.pSheen == 0 && (b.a.polished() || b.pSpec == 0 && b.pGlass == 0) && b.pDiffuse == 0
 }
 
+// Reflectance is about the share of light that the surface sends on, all lobes
+// together: what tells surfaces apart, not what light is computed by.
+func (b *BSDF) Reflectance() geom.Vec3 {
+	c := b.diffuse.Scale(math.Pi).Add(b.f0.Mul(b.specScale)).Add(b.tint.Scale(b.glass)).Scale(b.under)
+	return c.Add(b.sheen).Add(geom.Splat(b.coat * 0.04))
+}
+
 func (b *BSDF) fresnel(cosH float32) geom.Vec3 {
 	s := schlick(cosH)
 	return b.f0.Scale(1 - s).Add(b.f90.Scale(s))

@@ -12,7 +12,10 @@ type beauty struct{}
 
 func (beauty) kind() Kind                           { return Beauty }
 func (beauty) needs(*Wanted, []string) []film.Plane { return nil } // every film has its sums
-func (beauty) list(*picture) []Pass                 { return []Pass{{Key: "beauty", Title: "Beauty", shown: beauty{}}} }
+
+func (beauty) list(p *picture) []Pass {
+	return p.twice(Pass{Key: "beauty", Title: "Beauty", shown: beauty{}})
+}
 
 func (beauty) form() form {
 	return form{channels: []string{"R", "G", "B", "A"}, whole: true, light: true}

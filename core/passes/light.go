@@ -1,8 +1,6 @@
 package passes
 
 import (
-	"fmt"
-
 	"amberproof/core/film"
 	"amberproof/core/imageio"
 )
@@ -18,15 +16,10 @@ type light struct {
 
 func (light) kind() Kind { return Light }
 
-// ElementPlane is the name of the plane that keeps the light of element i.
-func ElementPlane(i int) string { return fmt.Sprint("element ", i) }
-
-func (light) needs(_ *Wanted, elements []string) []film.Plane {
+func (light) needs(w *Wanted, elements []string) []film.Plane {
 	var out []film.Plane
 	for i := range elements {
-		out = append(out, film.Plane{Name: ElementPlane(i), Values: 3, Add: func(sum []float32, s *film.Sample) {
-			film.AddRGB(sum, s.Elements[i], s.Weight)
-		}})
+		out = append(out, film.ElementPlane(i, w.Denoise))
 	}
 	return out
 }
@@ -34,7 +27,7 @@ func (light) needs(_ *Wanted, elements []string) []film.Plane {
 func (light) list(p *picture) []Pass {
 	var out []Pass
 	for i, e := range p.elements {
-		out = append(out, Pass{Key: "light." + Slug(e), Title: e, shown: light{ElementPlane(i), p.Catches && e == p.Behind}})
+		out = append(out, p.twice(Pass{Key: "light." + Slug(e), Title: e, shown: light{film.ElementName(i), p.Catches && e == p.Behind}})...)
 	}
 	return out
 }

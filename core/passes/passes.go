@@ -17,7 +17,7 @@ type Kind string
 
 // kinds are all kinds of passes, in the order in which pictures list them and films
 // keep their sums.
-var kinds = []maker{beauty{}, light{}, occlusion{}, normal{}, depth{}, motion{}, shadow{}, ids{}, finishMask{}, partMask{}}
+var kinds = []maker{beauty{}, doubt{}, light{}, occlusion{}, normal{}, depth{}, motion{}, shadow{}, ids{}, finishMask{}, partMask{}}
 
 // maker makes the passes of one kind.
 type maker interface {
@@ -58,7 +58,9 @@ type Pass struct {
 	Key   string `json:"key" doc:"Unique name, used in addresses and file names"`
 	Title string `json:"title" doc:"Name for people"`
 	Kind  Kind   `json:"kind" doc:"What it shows"`
-	shown shown
+	// Denoised is set where the pass is read off the film that denoise.Run returns.
+	Denoised bool `json:"denoised" doc:"Its noise is taken out"`
+	shown    shown
 }
 
 // Data reports whether the pass holds numbers that are not light.
@@ -70,7 +72,7 @@ func (p *Pass) NeedsFloat() bool { return p.shown.form().float }
 // Channels are the names of the pass's channels within a file of many layers.
 func (p *Pass) Channels() []string {
 	f := p.shown.form()
-	if f.whole {
+	if f.whole && !p.Denoised {
 		return f.channels
 	}
 	out := make([]string, len(f.channels))
@@ -105,11 +107,14 @@ type Wanted struct {
 	// is seen behind it.
 	Catches bool
 	Behind  string
+	// Denoise asks for light once more with its noise taken out, for which the film
+	// keeps what tells noise from detail.
+	Denoise bool
 }
 
 // wants reports whether passes of a kind are to be made.
 func (w *Wanted) wants(k Kind) bool {
-	return k == Beauty || slices.Contains(w.Kinds, k)
+	return k == Beauty || k == Doubt && w.Denoise || slices.Contains(w.Kinds, k)
 }
 
 // Needs returns the layout of a film for what is wanted of a picture whose lights
@@ -125,6 +130,9 @@ func (w Wanted) Needs(elements []string) film.Layout {
 	if w.Catches { // it changes the beauty, whether or not the shadow is a pass
 		planes = append(planes, film.CaughtPlane)
 	}
+	if w.Denoise {
+		planes = append(planes, film.GuidePlane)
+	}
 	return film.NewLayout(true, planes...)
 }
 
@@ -134,6 +142,16 @@ type picture struct {
 	elements []string
 	scene    *scene.Scene
 	bare     func(part int) bool // parts that get no mask
+}
+
+// twice is a pass of light and, where noise is to be taken out, the same without.
+func (p *picture) twice(plain Pass) []Pass {
+	if !p.Denoise {
+		return []Pass{plain}
+	}
+	clean := plain
+	clean.Key, clean.Title, clean.Denoised = plain.Key+".denoised", plain.Title+", denoised", true
+	return []Pass{plain, clean}
 }
 
 // List names the passes of a picture in their fixed order. bare tells the parts

@@ -51,7 +51,7 @@ func TestValuesAreMeansOverWeights(t *testing.T) {
 	px[film.Weight] = 4
 	copy(px[film.Beauty:], []float32{4, 8, 12, 2})
 	for plane, sums := range map[string][]float32{
-		ElementPlane(1): {1, 2, 4}, OcclusionPlane: {3}, NormalPlane: {0, 4, -2},
+		film.ElementName(1): {1, 2, 4}, OcclusionPlane: {3}, NormalPlane: {0, 4, -2},
 		DepthPlane: {6, 3}, // a quarter of the samples met nothing
 	} {
 		at, ok := l.Place(plane)
@@ -73,8 +73,8 @@ func TestValuesAreMeansOverWeights(t *testing.T) {
 			if p.Key != key {
 				continue
 			}
-			got := p.At(f, 12, 25)
-			planes := p.Planes(f, f.Window)
+			got := p.At(Of(f), 12, 25)
+			planes := p.Planes(Of(f), f.Window)
 			for c := range want {
 				if got[c] != want[c] || planes[c][5*40+2] != want[c] {
 					t.Errorf("%s channel %d: %v and %v, want %v", key, c, got[c], planes[c][5*40+2], want[c])
@@ -128,7 +128,7 @@ func TestIDRanks(t *testing.T) {
 	}
 	check := func(p *Pass, want ...any) {
 		t.Helper()
-		got := p.At(f, 1, 1)
+		got := p.At(Of(f), 1, 1)
 		for k := range idRanks {
 			id, cover := uint32(0), float32(0)
 			if 2*k < len(want) {
@@ -153,7 +153,7 @@ func TestIDRanks(t *testing.T) {
 	if got := list[1].Channels(); len(got) != 12 || got[0] != "ids_part00.R" || got[11] != "ids_part02.A" {
 		t.Errorf("channels %v", got)
 	}
-	if pic := list[1].Picture(f, f.Window); pic.R[9] == 0 || pic.R[0] != 0 {
+	if pic := list[1].Picture(Of(f), f.Window); pic.R[9] == 0 || pic.R[0] != 0 {
 		t.Error("the picture for looking is empty, or not where it should be")
 	}
 }
@@ -178,7 +178,7 @@ func TestTheSketchStandsInForWhatIsNotThereYet(t *testing.T) {
 		x, y int
 		want float32
 	}{{4, 4, 0}, {4 + 15, 4 + 8, float32(row + 1)}, {4 + film.TileSize + 5, 10, 0}, {4 + 2*film.TileSize + 2, 4, 8}} {
-		if got := list[0].At(f, c.x, c.y)[0]; got != c.want {
+		if got := list[0].At(Of(f), c.x, c.y)[0]; got != c.want {
 			t.Errorf("at %d, %d: %v, want %v", c.x, c.y, got, c.want)
 		}
 	}
@@ -194,7 +194,7 @@ func TestTheSketchStandsInForWhatIsNotThereYet(t *testing.T) {
 func TestPlacesOfKeptFilmsStay(t *testing.T) {
 	l := Wanted{Kinds: []Kind{Motion, Depth, Normal, Occlusion, Light, Shadow, IDs, PartMask, FinishMask}, Catches: true}.Needs([]string{"A", "B"})
 	want := map[string]int{
-		ElementPlane(0): 9, ElementPlane(1): 12, OcclusionPlane: 15, NormalPlane: 16, DepthPlane: 19, MotionPlane: 21, film.CaughtPlane.Name: 24,
+		film.ElementName(0): 9, film.ElementName(1): 12, OcclusionPlane: 15, NormalPlane: 16, DepthPlane: 19, MotionPlane: 21, film.CaughtPlane.Name: 24,
 	}
 	for plane, at := range want {
 		if got, ok := l.Place(plane); !ok || got != at {

@@ -10,7 +10,7 @@ import (
 
 // Planes computes the pass over a window within that of the film: one slice per
 // channel, row by row. The film must not change meanwhile.
-func (p *Pass) Planes(f *film.Film, w image.Rectangle) [][]float32 {
+func (p *Pass) Planes(f Films, w image.Rectangle) [][]float32 {
 	out, _, _ := p.gather(context.Background(), f, w, 1, func(read func()) { read() }) // never cancelled
 	return out
 }
@@ -28,7 +28,7 @@ func Stride(f *film.Film, side int) int {
 // of stride x stride: the mean of a few of the block, in scene-linear light.
 // Who renders waits for a few thousand pixels at most, and who looks waits for its
 // turn a few dozen times and not at every row of every tile.
-func (p *Pass) Seen(ctx context.Context, f *film.Film, stride int) (*imageio.Picture, error) {
+func (p *Pass) Seen(ctx context.Context, f Films, stride int) (*imageio.Picture, error) {
 	planes, size, err := p.gather(ctx, f, f.Window, stride, f.Look)
 	if err != nil {
 		return nil, err
@@ -44,8 +44,26 @@ const mostInBlock = 3
 const mostAtOnce = 1 << 13
 
 // gather computes the pass at every block of pixels of a window. look is called around every
-// read of the film, for some rows of blocks.
-func (p *Pass) gather(ctx context.Context, f *film.Film, w image.Rectangle, stride int, look func(func())) (out [][]float32, size image.Point, err error) {
+// read of the film, for some rows of blocks; a clean film does not change.
+func (p *Pass) gather(ctx context.Context, f Films, w image.Rectangle, stride int, look func(func())) (out [][]float32, size image.Point, err error) {
+	if !p.Denoised {
+		return p.gatherOne(ctx, f.Film, w, stride, look)
+	}
+	clean, size, err := p.gatherOne(ctx, f.Clean, w, stride, func(read func()) { read() })
+	if err != nil || p.Data() { // numbers are about all that can be taken out
+		return clean, size, err
+	}
+	plain, _, err := p.gatherOne(ctx, f.Film, w, stride, look)
+	if err != nil {
+		return nil, size, err
+	}
+	for c := range clean {
+		f.blend(plain[c], clean[c])
+	}
+	return clean, size, nil
+}
+
+func (p *Pass) gatherOne(ctx context.Context, f *film.Film, w image.Rectangle, stride int, look func(func())) (out [][]float32, size image.Point, err error) {
 	size = image.Pt((w.Dx()+stride-1)/stride, (w.Dy()+stride-1)/stride)
 	form, from := p.shown.form(), p.reader(f)
 	out = make([][]float32, len(form.channels))
@@ -92,14 +110,23 @@ func (r reader) block(f *film.Film, b image.Rectangle, step int, out [][]float32
 }
 
 // At computes the pass at one pixel of the frame.
-func (p *Pass) At(f *film.Film, x, y int) []float32 {
-	v := p.reader(f).read(f.At(x, y))
-	return v[:len(p.shown.form().channels)]
+func (p *Pass) At(f Films, x, y int) []float32 {
+	n := len(p.shown.form().channels)
+	of := f.Film
+	if p.Denoised {
+		of = f.Clean
+	}
+	v := p.reader(of).read(of.At(x, y))
+	if p.Denoised && !p.Data() {
+		plain := p.reader(f.Film).read(f.At(x, y))
+		f.blend(plain[:n], v[:n])
+	}
+	return v[:n]
 }
 
 // Picture makes a pass ready for a PNG: light as it is, numbers brought to 0..1 so
 // that they can be looked at; of a window as for Planes.
-func (p *Pass) Picture(f *film.Film, w image.Rectangle) *imageio.Picture {
+func (p *Pass) Picture(f Films, w image.Rectangle) *imageio.Picture {
 	return p.picture(p.Planes(f, w), w.Size())
 }
 

@@ -104,7 +104,7 @@ func TestCaughtShadowsAddUpOverATone(t *testing.T) {
 			c, alpha := s.Light(i)
 			sum := s.Seen(i)
 			for e := range ElementsOf(&b.s, &b.opt) {
-				at := b.at(t, passes.ElementPlane(e))
+				at := b.at(t, film.ElementName(e))
 				sum = sum.Add(geom.V(px[at], px[at+1], px[at+2]).Scale(1 / px[film.Weight]))
 			}
 			if d := sum.Sub(c); geom.Abs(d.X)+geom.Abs(d.Y)+geom.Abs(d.Z) > 1e-5 || geom.Abs(alpha-1) > 1e-5 {

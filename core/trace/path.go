@@ -3,6 +3,7 @@ package trace
 import (
 	"math"
 
+	"amberproof/core/film"
 	"amberproof/core/geom"
 	"amberproof/core/lights"
 	"amberproof/core/optics"
@@ -81,6 +82,8 @@ type walk struct {
 	scatters   int         // its turns; passages that shadow rays make too are not counted
 	first      optics.Kind // of turn
 	splits     int
+	guided     bool    // it has met what guides show
+	far        float32 // length of the way behind, while it has not
 }
 
 // unsampled is an arrival at no vertex where lights were sampled.
@@ -88,7 +91,7 @@ var unsampled = arrival{pdf: float32(math.Inf(1))}
 
 // mostSplits is how many times the camera's ray is followed both ways at clear
 // surfaces: what glass mirrors would else be met by few samples, and sparkle.
-const mostSplits = 2
+const mostSplits = 4
 
 // mostHoles bounds what a ray passes as if it were not there.
 const mostHoles = 128
@@ -99,7 +102,7 @@ func (t *Tracer) path(r geom.Ray) (alpha float32) {
 	for i := range t.light {
 		t.light[i] = geom.Vec3{}
 	}
-	t.beauty, t.caught, t.paths = geom.Vec3{}, caught{}, t.paths[:0]
+	t.beauty, t.caught, t.paths, t.guide = geom.Vec3{}, caught{}, t.paths[:0], film.Guide{}
 	t.branches = append(t.branches[:0], walk{
 		r: r, throughput: geom.Splat(1), share: 1, from: unsampled, wide: t.w.eye.cone(), colour: -1, seen: true,
 	})
@@ -167,6 +170,9 @@ func (t *Tracer) follow(k *walk) float32 {
 		b := optics.New(&s, frame.ToLocal(k.r.D.Neg()), pt.back && !pt.f.thin)
 		next := unsampled
 		if !b.AllDelta() {
+			if t.guides && !k.guided {
+				t.guideBy(k, &b)
+			}
 			next = t.direct(k, &b, &frame, dim+dimLight)
 		}
 		smp, ok := t.scatter(k, &b, &frame, s.Roughness, dim)
@@ -272,6 +278,7 @@ func (t *Tracer) depart(k *walk, smp *optics.Sample, frame *geom.Frame, next arr
 		wi = onSide(wi, to)
 	}
 	k.throughput = k.throughput.Mul(smp.Weight)
+	k.far += pt.t
 	window := smp.Delta && smp.Through && pt.f.clear
 	if window && pt.f.straight {
 		k.windows.enter(k)

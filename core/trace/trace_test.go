@@ -164,7 +164,7 @@ func TestSlabOfGlassDimsByFresnelAndBeerLambert(t *testing.T) {
 	f := b.render(t, 4096)
 	backing := slices.Index(w.Elements(), BackingName)
 	for c, a := range []float64{0.25, 0.0625, 1} {
-		got, bar := meanOf(f, b.at(t, passes.ElementPlane(backing))+c)
+		got, bar := meanOf(f, b.at(t, film.ElementName(backing))+c)
 		// Only straight passages count as backing: both faces, once.
 		expect(t, "backing through the slab", got, 0.96*0.96*a, bar+1e-3)
 	}
@@ -235,7 +235,7 @@ func TestLightsApartAddUpToTheBeauty(t *testing.T) {
 			for c := 0; c < 3; c++ {
 				var sum float32
 				for e := range lit {
-					v := p[b.at(t, passes.ElementPlane(e))+c]
+					v := p[b.at(t, film.ElementName(e))+c]
 					lit[e] = lit[e] || v > 0
 					sum += v
 				}

@@ -22,6 +22,8 @@ type Tracer struct {
 	beauty geom.Vec3
 	caught caught
 	paths  []film.Contribution // where the film asks for them
+	guide  film.Guide
+	guides bool // the film asks for it
 	out    film.Sample
 	// branches are paths that split off and are still to be followed.
 	branches []walk
@@ -31,7 +33,7 @@ type Tracer struct {
 
 // NewTracer makes scratch for one goroutine.
 func (w *World) NewTracer() *Tracer {
-	return &Tracer{w: w, eye: w.eye, drifts: make([]drift, len(w.drifters)), stack: accel.NewStack(w.solid.flat, w.solid.shared, w.passable.flat, w.passable.shared), light: make([]geom.Vec3, len(w.elements.names))}
+	return &Tracer{w: w, eye: w.eye, drifts: make([]drift, len(w.drifters)), stack: accel.NewStack(w.solid.flat, w.solid.shared, w.passable.flat, w.passable.shared), light: make([]geom.Vec3, len(w.elements.names)), guides: w.opt.Layout.Asks()&film.AskGuide != 0}
 }
 
 // Sets of sample dimensions. Each vertex of a path has its own block.
@@ -95,6 +97,9 @@ func (t *Tracer) record(k *walk, element, turns int, c geom.Vec3) {
 		if m := c.Max(); m > limit {
 			c = c.Scale(limit / m)
 		}
+	}
+	if t.guides && !k.guided {
+		t.guide.Albedo = t.guide.Albedo.MulAdd(c, 1/(1+max(0, c.Max())))
 	}
 	t.light[element] = t.light[element].Add(c)
 	t.beauty = t.beauty.Add(c)

@@ -61,7 +61,7 @@ func (t *Tracer) sample(x, y, s int) *film.Sample {
 	}
 	t.out = film.Sample{
 		Weight: weight, Even: s&1 == 0, Light: t.beauty, Alpha: alpha, Elements: t.light, Catch: t.caught.sums(),
-		Part: film.NoPart, Open: 1, Paths: t.paths,
+		Part: film.NoPart, Open: 1, Paths: t.paths, Guide: t.guide,
 	}
 	t.look(ray)
 	return &t.out

@@ -14,7 +14,6 @@ import (
 
 	"golang.org/x/sys/unix"
 
-	"amberproof/core/film"
 	"amberproof/core/imageio"
 	"amberproof/core/passes"
 	"amberproof/internal/job"
@@ -28,12 +27,12 @@ var ErrExists = errors.New("there is a delivery already")
 // written. One that a dead process left can be removed.
 const Making = ".making-"
 
-// Write writes all files of a film into dir, which must not be there yet; m says
+// Write writes all files of a picture into dir, which must not be there yet; m says
 // what they are, and its Files are filled in. The ticket's window may be smaller than
 // the film's: then it is a crop. Everything is written into a folder
 // beside dir, flushed to the disk, and moved into place at the end: a delivery is
 // whole or absent, whoever else writes one at the same time.
-func Write(ctx context.Context, dir string, f *film.Film, list []passes.Pass, w job.Words, m *Manifest) (err error) {
+func Write(ctx context.Context, dir string, f passes.Films, list []passes.Pass, w job.Words, m *Manifest) (err error) {
 	t := &m.Resolved.Ticket
 	window := t.Window()
 	if !window.In(f.Window) {
@@ -62,6 +61,7 @@ func Write(ctx context.Context, dir string, f *film.Film, list []passes.Pass, w 
 		return err
 	}
 	m.describe()
+	m.denoised(f)
 	byKey := map[string]*passes.Pass{}
 	for i := range list {
 		byKey[list[i].Key] = &list[i]

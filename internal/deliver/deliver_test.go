@@ -32,6 +32,7 @@ func picture(change func(*job.Ticket)) (*film.Film, []passes.Pass, *Manifest) {
 	t.View.Width, t.View.Height = 64, 48
 	t.View.Region = job.Region{On: true, X: 25, Y: 25, Width: 50, Height: 50}
 	t.Passes.Occlusion.On, t.Passes.Depth, t.Passes.Lights = true, true, true
+	t.Quality.Denoise.On = false
 	change(&t)
 	elements := []string{"Key panel"}
 	l := t.Wanted().Needs(elements)
@@ -42,7 +43,7 @@ func picture(change func(*job.Ticket)) (*film.Film, []passes.Pass, *Manifest) {
 			px[film.Weight], px[film.Alpha] = 1, 1
 			copy(px[film.Beauty:], []float32{0.25, 0.5, 1})
 			for plane, sums := range map[string][]float32{
-				passes.ElementPlane(0): {0.25, 0.5, 1}, passes.OcclusionPlane: {0.75}, passes.DepthPlane: {1.2345678, 1},
+				film.ElementName(0): {0.25, 0.5, 1}, passes.OcclusionPlane: {0.75}, passes.DepthPlane: {1.2345678, 1},
 			} {
 				if at, ok := l.Place(plane); ok {
 					copy(px[at:], sums)
@@ -60,7 +61,7 @@ var words = job.Words{Project: "P", Scene: "S", View: "V", Run: 3}
 func TestOneFileOfLayersAndAManifestThatIsTrue(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "delivery")
 	f, list, m := picture(func(k *job.Ticket) { k.Output.PNG = "16" })
-	if err := Write(t.Context(), dir, f, list, words, m); err != nil {
+	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
 		t.Fatal(err)
 	}
 	b, err := os.ReadFile(filepath.Join(dir, job.ManifestName))
@@ -113,7 +114,7 @@ func TestAFileForEachPassNamesItsChannelsPlainly(t *testing.T) {
 	f, list, m := picture(func(k *job.Ticket) {
 		k.Output.Layers, k.Output.PNG, k.Output.Depth, k.Output.Compression = "each", "none", "float", "zips"
 	})
-	if err := Write(t.Context(), dir, f, list, words, m); err != nil {
+	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
 		t.Fatal(err)
 	}
 	want := map[string]string{"beauty": "R", "light.Key_panel": "R", "occlusion": "Y", "depth": "Z"}
@@ -136,7 +137,7 @@ func TestPartsInACEScg(t *testing.T) {
 	f, list, m := picture(func(k *job.Ticket) {
 		k.Output.Layers, k.Output.PNG, k.Output.Depth, k.Output.Compression, k.Output.Primaries = "multipart", "none", "float", "piz", "acescg"
 	})
-	if err := Write(t.Context(), dir, f, list, words, m); err != nil {
+	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
 		t.Fatal(err)
 	}
 	if len(m.Files) != 1 || !strings.Contains(m.ColourSpace, "AP1") {
@@ -156,7 +157,7 @@ func TestPartsInACEScg(t *testing.T) {
 		if e.Name != p.Key || e.Compression != imageio.PIZ || !p.Data() && e.Chromaticities != colour.AP1 {
 			t.Errorf("part %d: %q, compression %d, %v", i, e.Name, e.Compression, e.Chromaticities)
 		}
-		planes := p.Planes(f, f.Window)
+		planes := p.Planes(passes.Of(f), f.Window)
 		if p.Data() {
 			if e.Channels[0].Data[7] != planes[0][7] {
 				t.Errorf("%s was changed", p.Key)
@@ -180,15 +181,15 @@ func TestWholeOrAbsentAndNeverOver(t *testing.T) {
 	if err := os.MkdirAll(filepath.Join(filepath.Dir(dir), Making+"1/old"), 0o755); err != nil {
 		t.Fatal(err)
 	}
-	if err := Write(t.Context(), dir, f, list, words, m); err != nil {
+	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
 		t.Fatal(err)
 	}
-	if err := Write(t.Context(), dir, f, list, words, m); !errors.Is(err, ErrExists) {
+	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); !errors.Is(err, ErrExists) {
 		t.Errorf("written over: %v", err)
 	}
 	f, list, m = picture(func(k *job.Ticket) { k.Output.Name = "same" })
 	other := filepath.Join(t.TempDir(), "other")
-	if err := Write(t.Context(), other, f, list, words, m); err == nil || !strings.Contains(err.Error(), "{pass}") {
+	if err := Write(t.Context(), other, passes.Of(f), list, words, m); err == nil || !strings.Contains(err.Error(), "{pass}") {
 		t.Errorf("colliding names: %v", err)
 	}
 	if _, err := os.Stat(other); !os.IsNotExist(err) {
@@ -205,7 +206,7 @@ func TestManyDeliverAtOnce(t *testing.T) {
 	for range 8 {
 		wg.Go(func() {
 			f, list, m := picture(func(k *job.Ticket) { k.Output.Layers, k.Output.PNG = "each", "8" })
-			switch err := Write(t.Context(), dir, f, list, words, m); {
+			switch err := Write(t.Context(), dir, passes.Of(f), list, words, m); {
 			case err == nil:
 				written.Add(1)
 			case !errors.Is(err, ErrExists):
@@ -235,7 +236,7 @@ func TestADeliveryThatIsGivenUpLeavesNothing(t *testing.T) {
 	f, list, m := picture(func(*job.Ticket) {})
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
-	if err := Write(ctx, dir, f, list, words, m); !errors.Is(err, context.Canceled) {
+	if err := Write(ctx, dir, passes.Of(f), list, words, m); !errors.Is(err, context.Canceled) {
 		t.Errorf("got %v", err)
 	}
 	if left, _ := os.ReadDir(filepath.Dir(dir)); len(left) != 0 {
@@ -250,9 +251,9 @@ func TestValuesBeyondAHalfAreLimitedAndTold(t *testing.T) {
 		f, list, m := picture(func(k *job.Ticket) { k.Output.PNG, k.Output.Depth = "none", depth })
 		px := f.Tiles[0].Pixel(7)
 		copy(px[film.Beauty:], []float32{1e6, -1e6, 1})
-		at, _ := f.Layout.Place(passes.ElementPlane(0))
+		at, _ := f.Layout.Place(film.ElementName(0))
 		copy(px[at:], []float32{1e6, 1e5, 65504})
-		if err := Write(t.Context(), dir, f, list, words, m); err != nil {
+		if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
 			t.Fatal(err)
 		}
 		if m.Files[0].Limited != want {
@@ -280,7 +281,7 @@ func TestValuesBeyondAHalfAreLimitedAndTold(t *testing.T) {
 func TestNoiseBeforeItCanBeTold(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "1")
 	f, list, m := picture(func(*job.Ticket) {})
-	if err := Write(t.Context(), dir, f, list, words, m); err != nil {
+	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
 		t.Fatal(err)
 	}
 	b, err := os.ReadFile(filepath.Join(dir, job.ManifestName))
@@ -296,7 +297,7 @@ func TestHeadersSayWhatIsTrue(t *testing.T) {
 	for i := range list {
 		all = append(all, &list[i])
 	}
-	for i, p := range parts(f, all, &m.Resolved.Ticket, m) {
+	for i, p := range parts(passes.Of(f), all, &m.Resolved.Ticket, m) {
 		if _, ok := p.Text["view"]; ok || p.Text["proofView"] != "Hero" {
 			t.Errorf("%s: texts %v", p.Name, p.Text)
 		}
@@ -318,7 +319,7 @@ func TestACropOfAFilm(t *testing.T) {
 	root := t.TempDir()
 	m.Resolved.Ticket.View.Region = job.Region{On: true, X: 50, Y: 50, Width: 12.5, Height: 25}
 	want := image.Rect(32, 24, 40, 36)
-	if err := Write(t.Context(), filepath.Join(root, "1"), f, list, words, m); err != nil {
+	if err := Write(t.Context(), filepath.Join(root, "1"), passes.Of(f), list, words, m); err != nil {
 		t.Fatal(err)
 	}
 	for _, file := range m.Files {
@@ -347,7 +348,7 @@ func TestACropOfAFilm(t *testing.T) {
 		}
 	}
 	m.Resolved.Ticket.View.Region = job.Region{}
-	if err := Write(t.Context(), filepath.Join(root, "2"), f, list, words, m); err == nil {
+	if err := Write(t.Context(), filepath.Join(root, "2"), passes.Of(f), list, words, m); err == nil {
 		t.Error("more than the film has is delivered")
 	}
 	if left, _ := os.ReadDir(root); len(left) != 1 {

@@ -7,13 +7,16 @@ import (
 	"encoding/json"
 	"errors"
 	"io/fs"
+	"math"
 	"os"
 	"path/filepath"
 	"slices"
 	"strconv"
 	"time"
 
+	"amberproof/core/denoise"
 	"amberproof/core/film"
+	"amberproof/core/passes"
 	"amberproof/internal/job"
 )
 
@@ -30,11 +33,34 @@ type Manifest struct {
 	Seconds     float64   `json:"seconds"`
 	Samples     float64   `json:"samplesPerPixel"`
 	// Noise is in percent of display white; null where too few samples tell it.
-	Noise       *float64     `json:"noisePercent"`
+	Noise *float64 `json:"noisePercent"`
+	// Denoised is told of deliveries with denoised passes.
+	Denoised    *Denoised    `json:"denoised,omitempty"`
 	Complete    bool         `json:"complete"` // false: stopped and kept before the target
 	ColourSpace string       `json:"colourSpace"`
 	Files       []File       `json:"files"`
 	Resolved    job.Resolved `json:"resolved"`
+}
+
+// Denoised says what was done to the denoised passes of a delivery, and what is left.
+type Denoised struct {
+	Amount float64  `json:"amountPercent"`
+	Noise  *float64 `json:"noisePercent"` // left, as estimated; null where too few samples tell it
+	// Changed is the share of pixels that were changed by more than their noise explains.
+	Changed float64 `json:"changedBeyondNoisePercent"`
+}
+
+// denoised fills in what is known of the clean film.
+func (m *Manifest) denoised(f passes.Films) {
+	if f.Clean == nil {
+		return
+	}
+	_, share := denoise.Doubt(f.Clean)
+	d := &Denoised{Amount: m.Resolved.Ticket.Quality.Denoise.Amount, Changed: 100 * share}
+	if n := m.Resolved.Ticket.NoiseView().OfDenoisedFrame(f.Film, f.Clean, float64(f.Amount)); !math.IsInf(n, 0) {
+		d.Noise = &n
+	}
+	m.Denoised = d
 }
 
 // File is one delivered file.

@@ -59,10 +59,17 @@ func fromPreset(data []byte, t *Ticket) *Fault {
 	return &Fault{"quality.preset", fmt.Sprintf("There is no preset %q; there are %s, and %s for numbers of one's own", key, strings.Join(known, ", "), OwnQuality)}
 }
 
+// before is a ticket as those have it that say nothing of what came later.
+func before() Ticket {
+	t := New()
+	t.Quality.Denoise.On = false
+	return t
+}
+
 // Restore reads a ticket that was kept, perhaps by an earlier version: what that
 // did not know has its default, and what is no longer known is left out.
 func Restore(data []byte) (Ticket, error) {
-	t := New()
+	t := before()
 	err := json.Unmarshal(data, &t)
 	t.Tidy()
 	return t, err
@@ -70,7 +77,7 @@ func Restore(data []byte) (Ticket, error) {
 
 // RestoreResolved reads a resolved ticket that was kept, as Restore does.
 func RestoreResolved(data []byte) (Resolved, error) {
-	r := Resolved{Ticket: New()}
+	r := Resolved{Ticket: before()}
 	err := json.Unmarshal(data, &r)
 	r.Ticket.Tidy()
 	return r, err

@@ -15,6 +15,7 @@ func (r *Resolved) FilmKey() string {
 	k.Scene.Name = ""
 	t := &k.Ticket
 	t.Version, t.Output, t.Quality.Preset, t.View.Name = 0, OutputSection{}, "", ""
+	t.Quality.Denoise.Amount = 0 // that it is on adds sums
 	size := t.Size()
 	t.View.Width, t.View.Height, t.View.Scale = size.X, size.Y, 100
 	if t.Quality.Noise == 0 {
@@ -55,12 +56,12 @@ func (r *Resolved) FilmKey() string {
 // pass that needs sums of its own, and every pixel.
 func (r *Resolved) Serves(other *Resolved) bool {
 	have, want := r.Ticket.Passes, other.Ticket.Passes
-	if want.Lights && !have.Lights || want.Normal && !have.Normal || want.Depth && !have.Depth || want.Motion && !have.Motion ||
+	if want.Lights && !have.Lights || want.Normal && !have.Normal || want.Depth && !have.Depth || want.Motion && !have.Motion || other.Ticket.Quality.Denoise.On && !r.Ticket.Quality.Denoise.On ||
 		want.Occlusion.On && want.Occlusion != have.Occlusion || want.MasksThrough != have.MasksThrough {
 		return false
 	}
 	wider := *other
-	wider.Ticket.Passes = have
+	wider.Ticket.Passes, wider.Ticket.Quality.Denoise = have, r.Ticket.Quality.Denoise
 	if other.Ticket.Window().In(r.Ticket.Window()) {
 		wider.Ticket.View.Region = r.Ticket.View.Region // a crop of what is there
 	}

@@ -20,6 +20,7 @@ func TestFilmKeyCoversWhatChangesTheSums(t *testing.T) {
 		"exposure, no target":   func(r *Resolved) { r.Ticket.View.Exposure = 1 },
 		"size in another way":   func(r *Resolved) { r.Ticket.View.Width, r.Ticket.View.Height, r.Ticket.View.Scale = 3200, 3200, 50 },
 		"a lens that is off":    func(r *Resolved) { r.Ticket.View.Lens.FStop = 2 },
+		"amount of denoising":   func(r *Resolved) { r.Ticket.Quality.Denoise.Amount = 20 },
 		"clay that is not worn": func(r *Resolved) { r.Ticket.Surface.Clay.Tone = 0.2 },
 	}
 	for what, change := range same {
@@ -39,6 +40,7 @@ func TestFilmKeyCoversWhatChangesTheSums(t *testing.T) {
 		"surround":        func(r *Resolved) { r.Ticket.Stage.Surround.Tone = 2 },
 		"lights apart":    func(r *Resolved) { r.Ticket.Passes.Lights = true },
 		"masks through":   func(r *Resolved) { r.Ticket.Passes.MasksThrough = false },
+		"denoising":       func(r *Resolved) { r.Ticket.Quality.Denoise.On = false },
 		"clay":            func(r *Resolved) { r.Ticket.Surface.Mode = "clay" },
 		"occlusion reach": func(r *Resolved) { r.Ticket.Passes.Occlusion.On = true },
 	}
@@ -77,6 +79,11 @@ func TestAFilmServesWhoAsksForLess(t *testing.T) {
 	beside.Ticket.View.Region = Region{On: true, X: 20, Y: 30, Width: 30, Height: 20}
 	if cropped := want; !cropped.Serves(&inside) || cropped.Serves(&beside) {
 		t.Error("a region serves what lies in it, and nothing else")
+	}
+	less := have
+	less.Ticket.Quality.Denoise = Denoise{Amount: 50}
+	if !have.Serves(&less) || less.Serves(&have) {
+		t.Error("a film that can be denoised serves who wants none of it, and not the other way round")
 	}
 	want.Ticket.Quality.Seed = 9
 	if have.Serves(&want) {

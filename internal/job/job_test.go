@@ -310,7 +310,7 @@ func TestAFloorIsLaidOrFoundForShadows(t *testing.T) {
 	for _, p := range r.Ticket.List(staged, nil) {
 		keys = append(keys, p.Key)
 	}
-	if got := strings.Join(keys, " "); got != "beauty shadow part.Cap part.Cap_2" {
+	if got := strings.Join(keys, " "); got != "beauty beauty.denoised beauty.doubt shadow part.Cap part.Cap_2" {
 		t.Errorf("passes %s", got)
 	}
 	c.Parts = "cap*"

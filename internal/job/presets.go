@@ -10,8 +10,8 @@ type Preset struct {
 	Quality QualitySection `json:"quality"`
 }
 
-// Presets are the four qualities from rough to final. They leave the filter,
-// the seed and how light passes clear parts as they are by default.
+// Presets are the four qualities from rough to final. They leave the filter, the seed,
+// denoising and how light passes clear parts as they are by default.
 func Presets() []Preset {
 	make1 := func(key, title, help string, least, most int, noise float64, diffuse, glossy, clear int, clamp float64) Preset {
 		q := New().Quality
@@ -33,7 +33,7 @@ const OwnQuality = "own"
 // nearest is the preset a quality equals, or OwnQuality.
 func (q QualitySection) nearest() string {
 	for _, p := range Presets() {
-		p.Quality.Preset, p.Quality.Seed = q.Preset, q.Seed
+		p.Quality.Preset, p.Quality.Seed, p.Quality.Denoise = q.Preset, q.Seed, q.Denoise
 		if p.Quality == q {
 			return p.Key
 		}

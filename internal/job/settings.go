@@ -132,11 +132,13 @@ func defaults(v reflect.Value) {
 	walk(v, "", func(_ Setting, f reflect.StructField, v reflect.Value) { setDefault(f, v) })
 }
 
-// New is a ticket of defaults: the Proof preset, own finishes, and a clay plan
-// in which clear parts keep their finish.
+// New is a ticket of defaults: the Proof preset, denoised, own finishes, and a clay
+// plan in which clear parts keep their finish.
 func New() Ticket {
 	var t Ticket
 	defaults(reflect.ValueOf(&t).Elem())
+	// Not by its tag: tickets that were kept before there was denoising asked for none.
+	t.Quality.Denoise.On = true
 	t.Surface.Clay.Rules = []KeepRule{{By: "kind", Match: "clear", Parts: []string{}, Do: "keep"}}
 	return t
 }

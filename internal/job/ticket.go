@@ -153,7 +153,14 @@ type QualitySection struct {
 	Filter       string  `json:"filter" label:"Pixel filter" choices:"box,tent,gaussian,mitchell,blackman-harris" def:"blackman-harris" help:"How samples are weighted into pixels."`
 	FilterWidth  float64 `json:"filterWidth" label:"Filter width" unit:"px" min:"0.5" max:"8" step:"0.1" def:"3" help:"Full width of the pixel filter."`
 	Seed         int     `json:"seed" label:"Seed" min:"0" max:"2147483647" def:"1" help:"Another seed gives another pattern of noise."`
+	Denoise      Denoise `json:"denoise" label:"Denoise"`
 	ClearShadows string  `json:"clearShadows" label:"Shadows through clear parts" choices:"straight,bent" def:"straight" help:"Straight: light passes panes and shells in a line, clean and quick; what solids turn aside is still bent. Bent: all of it is found bent, and is noisier."`
+}
+
+// Denoise takes the noise that is left out of a second picture beside the plain one.
+type Denoise struct {
+	On     bool    `json:"on" label:"Denoise" def:"false" help:"Deliver the beauty, and each light kept apart, once more with its noise taken out; masks and data stay as they are."`
+	Amount float64 `json:"amount" label:"Amount" unit:"%" min:"0" max:"100" step:"5" def:"100" help:"How much of the noise is taken out: 0 leaves the picture as it is. It can be changed without a new render."`
 }
 
 // PassSection says which pictures to make besides the beauty.

@@ -3,9 +3,12 @@ package pipeline
 import (
 	"fmt"
 	"os"
+	"runtime"
 	"strconv"
 	"strings"
 
+	"amberproof/core/denoise"
+	"amberproof/core/film"
 	"amberproof/core/imageio"
 	"amberproof/core/scene"
 	"amberproof/core/trace"
@@ -46,8 +49,8 @@ func Fits(needs, free int64) error {
 	return nil
 }
 
-// delivering is what the largest file needs besides the film: its planes, and
-// as much again at most for what is compressed of them.
+// delivering is what the largest file needs besides the film: its planes, and as much
+// again at most for what is compressed of them; and the film with its noise taken out.
 func delivering(r *job.Resolved, s *scene.Scene, o *trace.Options) int64 {
 	channels, most := 0, 0
 	for _, p := range r.Ticket.List(s, trace.ElementsOf(s, o)) {
@@ -57,7 +60,15 @@ func delivering(r *job.Resolved, s *scene.Scene, o *trace.Options) int64 {
 	if r.Ticket.Output.EXR && r.Ticket.Output.Layers != "each" {
 		most = channels
 	}
-	return int64(most) * 8 * int64(o.Window.Dx()) * int64(o.Window.Dy())
+	n := int64(most) * 8 * int64(o.Window.Dx()) * int64(o.Window.Dy())
+	if r.Ticket.Quality.Denoise.On {
+		elements := 0
+		if r.Ticket.Passes.Lights {
+			elements = len(trace.ElementsOf(s, o))
+		}
+		n += film.Bytes(o.Window, denoise.Layout(elements)) + int64(runtime.NumCPU())*denoise.ScratchBytes(elements)
+	}
+	return n
 }
 
 // Available is the memory in bytes that the system says can still be had; 0 when

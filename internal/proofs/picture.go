@@ -18,6 +18,7 @@ type wanted struct {
 	pass         string
 	look         imageio.Look
 	side         int
+	amount       float32 // of denoised passes
 }
 
 // Share is the most that making pictures takes of one core while a run goes on:
@@ -28,15 +29,20 @@ const Share = 0.25
 const mostWaiting = 200
 
 // PNG is a pass of a run for looking at. side limits the longer side in pixels; 0
-// is full size. It gives up with the context's error.
-func (s *Service) PNG(ctx context.Context, p *Proof, key string, look imageio.Look, side int) ([]byte, error) {
-	if _, err := p.pass(key); err != nil {
+// is full size. Of a denoised pass, amount is how much of its noise is taken out, 0 to
+// 1; less than 0 is as the ticket says. It gives up with the context's error.
+func (s *Service) PNG(ctx context.Context, p *Proof, key string, look imageio.Look, side int, amount float32) ([]byte, error) {
+	pass, err := p.pass(key)
+	if err != nil {
 		return nil, err
+	}
+	if amount = p.amount(amount); !pass.Denoised {
+		amount = 0 // it makes no difference
 	}
 	if side >= max(p.Film.Window.Dx(), p.Film.Window.Dy()) {
 		side = 0
 	}
-	return s.pictures.Get(ctx, wanted{p.Run, p.Version(), p.Frame, key, look, side})
+	return s.pictures.Get(ctx, wanted{p.Run, p.Version(), p.Frame, key, look, side, amount})
 }
 
 // make makes a picture. One is made at a time, by one goroutine's work, and while
@@ -69,7 +75,12 @@ func (s *Service) make(ctx context.Context, w wanted) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	pic, err := pass.Seen(ctx, p.Film, passes.Stride(p.Film, w.side))
+	films, stride, err := s.seen(ctx, p, pass, passes.Stride(p.Film, w.side))
+	if err != nil {
+		return nil, err
+	}
+	films.Amount = w.amount
+	pic, err := pass.Seen(ctx, films, stride)
 	if err != nil {
 		return nil, err
 	}

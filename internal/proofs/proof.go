@@ -4,6 +4,7 @@
 package proofs
 
 import (
+	"context"
 	"image"
 	"sync"
 	"sync/atomic"
@@ -16,6 +17,7 @@ import (
 	"amberproof/core/scene"
 	"amberproof/core/trace"
 	"amberproof/internal/fault"
+	"amberproof/internal/identity"
 	"amberproof/internal/job"
 	"amberproof/internal/pipeline"
 	"amberproof/internal/store"
@@ -29,18 +31,20 @@ type Proof struct {
 	Resolved *job.Resolved
 	Scene    *scene.Scene
 	Film     *film.Film
+	Elements []string // lights kept apart
 	Passes   []passes.Pass
 	Renderer int // revision that made the film
 
-	version atomic.Int64
-	worn    sync.Once
-	keys    []string // of parts
-	wears   []string // finish worn in the picture, by part
+	version  atomic.Int64
+	rendered atomic.Bool
+	worn     sync.Once
+	keys     []string // of parts
+	wears    []string // finish worn in the picture, by part
 }
 
 // Of makes the proof of a frame that is ready to be rendered.
 func Of(run *store.Run, number int, v *scene.Scene, sh *pipeline.Shot) *Proof {
-	return &Proof{Run: run.ID, Job: run.Job, Frame: number, Resolved: &run.Resolved, Scene: v, Film: sh.Film, Passes: sh.Passes, Renderer: trace.Revision}
+	return &Proof{Run: run.ID, Job: run.Job, Frame: number, Resolved: &run.Resolved, Scene: v, Film: sh.Film, Elements: run.Elements, Passes: sh.Passes, Renderer: trace.Revision}
 }
 
 // Version grows whenever the picture changes.
@@ -48,6 +52,10 @@ func (p *Proof) Version() int64 { return p.version.Load() }
 
 // Changed says that the picture has changed, and returns its new version.
 func (p *Proof) Changed() int64 { return p.version.Add(1) }
+
+// Rendered says that nothing is added any more, as before Ended, which also lets go of
+// the film.
+func (p *Proof) Rendered() { p.rendered.Store(true) }
 
 // pass finds a pass by its key.
 func (p *Proof) pass(key string) (*passes.Pass, error) {
@@ -71,20 +79,28 @@ type Reading struct {
 	Samples int       `json:"samples"`
 }
 
-// Read tells what lies under a pixel of the frame.
-func (p *Proof) Read(key string, x, y int, look imageio.Look) (Reading, error) {
+// Read tells what lies under a pixel of the frame; amount is as for PNG.
+func (s *Service) Read(ctx context.Context, who identity.Actor, p *Proof, key string, x, y int, look imageio.Look, amount float32) (Reading, error) {
 	r := Reading{X: x, Y: y, Values: []float32{}, Display: []int{}}
+	if err := s.policy.May(who, identity.See); err != nil {
+		return r, err
+	}
 	pass, err := p.pass(key)
 	if err != nil {
 		return r, err
 	}
+	films, err := s.filmsOf(ctx, p, pass)
+	if err != nil {
+		return r, err
+	}
+	films.Amount = p.amount(amount)
 	if !image.Pt(x, y).In(p.Film.Window) {
 		return r, fault.Bad("The point %d, %d lies outside the picture", x, y)
 	}
 	var part int
 	var met bool
 	p.Film.Look(func() {
-		r.Values = pass.At(p.Film, x, y)
+		r.Values = pass.At(films, x, y)
 		r.Samples = p.Film.SamplesAt(x, y)
 		part, met = passes.PartAt(p.Film, x, y)
 	})

@@ -27,6 +27,7 @@ type Service struct {
 	films    *cache.Cache[frame, *Proof]
 	memory   int64
 	pictures *cache.Cache[wanted, []byte]
+	cleans   *cache.Cache[cleaned, *film.Film]
 	turn     chan struct{} // held while a picture is made
 	waiting  atomic.Int64
 
@@ -47,6 +48,7 @@ const pictureBytes = 96 << 20
 func New(st *store.Store, files *store.Files, policy identity.Policy, sc *scenes.Service, memory int64) *Service {
 	s := &Service{store: st, files: files, policy: policy, scenes: sc, memory: memory, turn: make(chan struct{}, 1)}
 	s.films = cache.New(memory, func(p *Proof) int64 { return film.Bytes(p.Film.Window, p.Film.Layout) }, s.load)
+	s.cleans = cache.New(memory/2, func(f *film.Film) int64 { return film.Bytes(f.Window, f.Layout) }, s.clean)
 	s.pictures = cache.New(pictureBytes, func(b []byte) int64 { return int64(len(b)) + 200 }, s.make)
 	return s
 }
@@ -73,7 +75,14 @@ func (s *Service) Ended(run int64, number int) {
 func (s *Service) busy() bool {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return s.live != nil
+	return s.live != nil && !s.live.rendered.Load()
+}
+
+// going tells whether it is a certain one.
+func (s *Service) going(k frame) bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.live != nil && s.live.Run == k.run && s.live.Frame == k.number && !s.live.rendered.Load()
 }
 
 // Open opens the picture of a frame as far as it is; fault.ErrNotFound before it
@@ -123,7 +132,7 @@ func (s *Service) load(ctx context.Context, k frame) (*Proof, error) {
 	if err != nil {
 		return nil, err
 	}
-	p := &Proof{Run: run.ID, Job: run.Job, Frame: k.number, Resolved: &run.Resolved, Scene: v, Film: f, Passes: t.List(v, run.Elements), Renderer: revision}
+	p := &Proof{Run: run.ID, Job: run.Job, Frame: k.number, Resolved: &run.Resolved, Scene: v, Film: f, Elements: run.Elements, Passes: t.List(v, run.Elements), Renderer: revision}
 	// A version that no live picture of it had, so that nothing stale is shown.
 	p.version.Store(int64(run.Samples*1e6) + 1<<40)
 	return p, nil

@@ -14,6 +14,7 @@ import (
 	"amberproof/core/passes"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
+	"amberproof/internal/job"
 )
 
 var look = imageio.Look{Transform: colour.Plain}
@@ -30,7 +31,7 @@ func beside(t *testing.T) (*Service, *Proof) {
 			px[film.Weight], px[film.Beauty], px[film.Alpha] = 1, 0.5, 1
 		}
 	}
-	p := &Proof{Run: 1, Film: f, Passes: passes.List(passes.Wanted{}, nil, nil, nil)}
+	p := &Proof{Run: 1, Resolved: &job.Resolved{Ticket: job.New()}, Film: f, Passes: passes.List(passes.Wanted{}, nil, nil, nil)}
 	s.Live(p)
 	return s, p
 }
@@ -44,7 +45,7 @@ func TestOnePictureForAllWhoAsk(t *testing.T) {
 	same := map[*byte]int{}
 	for range 150 {
 		wg.Go(func() {
-			b, err := s.PNG(t.Context(), p, "beauty", look, 0)
+			b, err := s.PNG(t.Context(), p, "beauty", look, 0, -1)
 			if err != nil {
 				t.Error(err)
 				return
@@ -66,7 +67,7 @@ func TestOnePictureForAllWhoAsk(t *testing.T) {
 		t.Errorf("it was made %d times", len(same))
 	}
 	p.Changed()
-	b, err := s.PNG(t.Context(), p, "beauty", look, 0)
+	b, err := s.PNG(t.Context(), p, "beauty", look, 0, -1)
 	if err != nil || same[&b[0]] != 0 {
 		t.Errorf("a newer picture is the old one; %v", err)
 	}
@@ -83,7 +84,7 @@ func TestAbandonedPicturesAreDropped(t *testing.T) {
 	busy := 0
 	for k := range mostWaiting + 20 {
 		wg.Go(func() {
-			_, err := s.PNG(ctx, p, "beauty", look, 1+k%48+1000*(k/48)%2+k/96) // sides that differ
+			_, err := s.PNG(ctx, p, "beauty", look, 1+k%48+1000*(k/48)%2+k/96, -1) // sides that differ
 			if errors.Is(err, fault.ErrBusy) {
 				mu.Lock()
 				busy++
@@ -112,7 +113,7 @@ func TestPicturesRestWhileARunGoesOn(t *testing.T) {
 	if !s.busy() {
 		t.Fatal("no run goes on")
 	}
-	if _, err := s.PNG(t.Context(), p, "beauty", look, 0); err != nil {
+	if _, err := s.PNG(t.Context(), p, "beauty", look, 0, -1); err != nil {
 		t.Fatal(err)
 	}
 	if Share > 0.5 {
@@ -135,7 +136,7 @@ func TestSmallPicturesAreMeansOfBlocks(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	pic, err := pass.Seen(t.Context(), p.Film, passes.Stride(p.Film, 16))
+	pic, err := pass.Seen(t.Context(), passes.Of(p.Film), passes.Stride(p.Film, 16))
 	if err != nil || pic.W != 16 || pic.H != 12 {
 		t.Fatalf("%v, %v", pic, err)
 	}
@@ -146,7 +147,7 @@ func TestSmallPicturesAreMeansOfBlocks(t *testing.T) {
 	}
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
-	if _, err := pass.Seen(ctx, p.Film, 1); !errors.Is(err, context.Canceled) {
+	if _, err := pass.Seen(ctx, passes.Of(p.Film), 1); !errors.Is(err, context.Canceled) {
 		t.Errorf("cancelled: %v", err)
 	}
 }

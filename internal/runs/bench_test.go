@@ -94,7 +94,7 @@ func BenchmarkReadersBesideARun(b *testing.B) {
 					continue
 				}
 				key := p.Passes[k%len(p.Passes)].Key
-				if _, err := a.Proofs.PNG(read, p, key, imageio.Look{Transform: colour.Filmic}, 0); err == nil {
+				if _, err := a.Proofs.PNG(read, p, key, imageio.Look{Transform: colour.Filmic}, 0, -1); err == nil {
 					pictures.Add(1)
 				}
 			}

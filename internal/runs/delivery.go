@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"amberproof/core/passes"
 	"amberproof/internal/deliver"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
@@ -124,12 +125,19 @@ func (s *Service) write(ctx context.Context, run *store.Run, as *job.Resolved, p
 			return have[i], complete, nil
 		}
 	}
+	films := passes.Of(p.Film)
+	if n := as.Ticket.Quality.Denoise; n.On {
+		if films, err = s.proofs.Films(ctx, p, as.Ticket.Passes.Lights); err != nil {
+			return 0, complete, err
+		}
+		films.Amount = float32(n.Amount / 100)
+	}
 	number = 1
 	if len(have) > 0 {
 		number = have[len(have)-1] + 1
 	}
 	for {
-		err = deliver.Write(ctx, s.files.Delivery(run.ID, number), p.Film, as.Ticket.List(p.Scene, run.Elements), words, &m)
+		err = deliver.Write(ctx, s.files.Delivery(run.ID, number), films, as.Ticket.List(p.Scene, run.Elements), words, &m)
 		if !errors.Is(err, deliver.ErrExists) {
 			return number, complete, err
 		}

@@ -34,6 +34,8 @@ type Pass struct {
 	Title string `json:"title"`
 	Kind  string `json:"kind"`
 	Data  bool   `json:"data" doc:"Numbers that are not light"`
+
+	Denoised bool `json:"denoised" doc:"Read off the picture with its noise taken out"`
 }
 
 // Delivery is a set of files that a run has delivered.
@@ -42,7 +44,24 @@ type Delivery struct {
 	Complete bool      `json:"complete" doc:"False: stopped and kept before the target"`
 	Created  time.Time `json:"created"`
 	Files    []File    `json:"files" nullable:"false"`
+	Denoised *Denoised `json:"denoised,omitempty" doc:"Of deliveries with denoised passes"`
 	Changed  []string  `json:"changed" nullable:"false" doc:"What was asked of it other than of the run, in words"`
+}
+
+// Denoised says how much noise was taken out, and what is left.
+type Denoised struct {
+	Amount  float64  `json:"amount" doc:"Percent"`
+	Noise   *float64 `json:"noise,omitempty" doc:"Left, percent of display white, as estimated"`
+	Changed float64  `json:"changedBeyondNoise" doc:"Percent of pixels that were changed by more than their noise explains"`
+}
+
+// words are said of a denoised picture in its slug.
+func (d *Denoised) words() string {
+	s := fmt.Sprintf("denoised %.0f %%", d.Amount)
+	if d.Noise != nil {
+		s += fmt.Sprintf(" to %.1f %%", *d.Noise)
+	}
+	return s
 }
 
 // File is one of them.
@@ -64,7 +83,7 @@ func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Detail
 	}
 	w := r.Resolved.Ticket.Window()
 	d := Detail{
-		Run: s.runOf(&r.RunLine), Resolved: r.Resolved, Fingerprint: r.Fingerprint, Slug: slug(&r),
+		Run: s.runOf(&r.RunLine), Resolved: r.Resolved, Fingerprint: r.Fingerprint,
 		Window: [4]int{w.Min.X, w.Min.Y, w.Max.X, w.Max.Y}, Passes: []Pass{}, Deliveries: []Delivery{},
 	}
 	v, err := s.scenes.Contents(ctx, r.Resolved.Scene.SHA256)
@@ -74,7 +93,7 @@ func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Detail
 	list := r.Resolved.Ticket.List(v, r.Elements)
 	for i := range list {
 		p := &list[i]
-		d.Passes = append(d.Passes, Pass{p.Key, p.Title, string(p.Kind), p.Data()})
+		d.Passes = append(d.Passes, Pass{p.Key, p.Title, string(p.Kind), p.Data(), p.Denoised})
 	}
 	rows, err := s.store.Deliveries(ctx, id)
 	if err != nil {
@@ -89,11 +108,22 @@ func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Detail
 		if err == nil {
 			one.Changed = append(one.Changed, job.Differences(&r.Resolved, &m.Resolved)...)
 		}
+		if n := m.Denoised; n != nil {
+			one.Denoised = &Denoised{n.Amount, n.Noise, n.Changed}
+		}
 		for _, f := range m.Files {
 			one.Files = append(one.Files, File{f.Path, f.Bytes, f.SHA256, f.Limited})
 		}
 		d.Deliveries = append(d.Deliveries, one)
 	}
+	var clean *Denoised
+	switch n := r.Resolved.Ticket.Quality.Denoise; {
+	case len(d.Deliveries) > 0:
+		clean = d.Deliveries[0].Denoised
+	case n.On:
+		clean = &Denoised{Amount: n.Amount}
+	}
+	d.Slug = slug(&r, clean)
 	return d, nil
 }
 
@@ -124,7 +154,7 @@ func (s *Service) DeliveredFile(who identity.Actor, id int64, number int, want s
 }
 
 // slug is the line under a picture that says exactly what it is.
-func slug(r *store.Run) string {
+func slug(r *store.Run, clean *Denoised) string {
 	t := &r.Resolved.Ticket
 	size := t.Size()
 	what := []string{fmt.Sprintf("%s %d", r.JobName, r.Number), t.View.Name, fmt.Sprintf("%d × %d px", size.X, size.Y)}
@@ -142,6 +172,9 @@ func slug(r *store.Run) string {
 	what = append(what, fmt.Sprintf("%.0f samples", r.Samples))
 	if r.Noise != nil {
 		what = append(what, fmt.Sprintf("noise %.1f %%", *r.Noise))
+	}
+	if clean != nil {
+		what = append(what, clean.words())
 	}
 	what = append(what, clock(r.Seconds), fmt.Sprintf("exposure %+.1f EV", t.View.Exposure), "ticket "+r.Fingerprint[:8], "scene-linear Rec.709")
 	return strings.Join(what, " · ")

@@ -294,6 +294,7 @@ func (r *runner) render(ctx context.Context, run *store.Run) (*proofs.Proof, err
 	err = sh.Render(ctx, r.open, n.changed)
 	n.tell()
 	stop()
+	n.proof.Rendered()
 	// The last figures are recorded even when the run was cancelled.
 	rest := context.WithoutCancel(ctx)
 	if err2 := r.insist(ctx, func() error { return s.store.Record(rest, run.ID, 0, n.e.measured(), n.steady()) }); err == nil {

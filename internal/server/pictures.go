@@ -18,7 +18,11 @@ import (
 type LookQuery struct {
 	Exposure float64 `query:"ev" minimum:"-20" maximum:"20"`
 	Display  string  `query:"display" enum:"filmic,plain" default:"filmic"`
+	Amount   float64 `query:"amount" minimum:"-1" maximum:"100" default:"-1" doc:"Share of noise taken out of a denoised pass, percent; -1 is as the ticket says"`
 }
+
+// amount is the share of noise to take out.
+func (q LookQuery) amount() float32 { return float32(q.Amount / 100) }
 
 // look is the query in the core's terms.
 func (q LookQuery) look() imageio.Look {
@@ -84,15 +88,17 @@ func (s *Server) scenePicture(c *gin.Context) {
 	}
 }
 
-// picture serves a pass as a PNG: /picture/beauty.png?ev=0&display=filmic&side=800
+// picture serves a pass as a PNG: /picture/beauty.png?ev=0&display=filmic&side=800; of a
+// denoised pass, amount is the share of noise taken out in percent.
 func (s *Server) picture(c *gin.Context) {
 	q := LookQuery{Display: c.DefaultQuery("display", "filmic")}
-	var err1, err2, err3 error
+	var err1, err2, err3, err4 error
 	q.Exposure, err1 = strconv.ParseFloat(c.DefaultQuery("ev", "0"), 64)
 	side, err2 := strconv.Atoi(c.DefaultQuery("side", "0"))
 	frame, err3 := strconv.Atoi(c.DefaultQuery("frame", "0"))
-	if err1 != nil || err2 != nil || err3 != nil || !(q.Exposure >= -20 && q.Exposure <= 20) || side < 0 || side > 1<<16 || frame < 0 || q.Display != "filmic" && q.Display != "plain" {
-		refuse(c, http.StatusBadRequest, "ev must be between -20 and 20, side a size in pixels, frame a number, display filmic or plain.")
+	q.Amount, err4 = strconv.ParseFloat(c.DefaultQuery("amount", "-1"), 64)
+	if err1 != nil || err2 != nil || err3 != nil || err4 != nil || !(q.Amount >= -1 && q.Amount <= 100) || !(q.Exposure >= -20 && q.Exposure <= 20) || side < 0 || side > 1<<16 || frame < 0 || q.Display != "filmic" && q.Display != "plain" {
+		refuse(c, http.StatusBadRequest, "ev must be between -20 and 20, side a size in pixels, frame a number, display filmic or plain, amount a percentage, or -1 as the ticket says.")
 		return
 	}
 	ctx := c.Request.Context()
@@ -107,10 +113,10 @@ func (s *Server) picture(c *gin.Context) {
 		c.Header("Cache-Control", "private, max-age=3600")
 	}
 	// The version counts what the film has gained, so the tag is known before the picture is.
-	if unchanged(c, fmt.Sprintf(`"%d-%d-%d-%q-%v-%s-%d"`, p.Run, p.Frame, p.Version(), pass, q.Exposure, q.Display, side)) {
+	if unchanged(c, fmt.Sprintf(`"%d-%d-%d-%q-%v-%s-%d-%v"`, p.Run, p.Frame, p.Version(), pass, q.Exposure, q.Display, side, q.Amount)) {
 		return
 	}
-	png, err := s.app.Proofs.PNG(ctx, p, pass, q.look(), side)
+	png, err := s.app.Proofs.PNG(ctx, p, pass, q.look(), side, q.amount())
 	if err != nil {
 		// The headers of the picture that could not be made must not stay with the error.
 		c.Header("Cache-Control", "no-store")

@@ -96,7 +96,7 @@ func (s *Server) runs() {
 		if err != nil {
 			return proofs.Reading{}, err
 		}
-		return p.Read(in.Pass, in.X, in.Y, in.look())
+		return s.app.Proofs.Read(ctx, who, p, in.Pass, in.X, in.Y, in.look(), in.amount())
 	})
 }
 

@@ -517,9 +517,33 @@ export interface components {
             complete: boolean;
             /** Format: date-time */
             created: string;
+            /** @description Of deliveries with denoised passes */
+            denoised?: components["schemas"]["Denoised"];
             files: components["schemas"]["RunsFile"][];
             /** Format: int64 */
             number: number;
+        };
+        Denoise: {
+            /** Format: double */
+            amount: number;
+            on: boolean;
+        };
+        Denoised: {
+            /**
+             * Format: double
+             * @description Percent
+             */
+            amount: number;
+            /**
+             * Format: double
+             * @description Percent of pixels that were changed by more than their noise explains
+             */
+            changedBeyondNoise: number;
+            /**
+             * Format: double
+             * @description Left, percent of display white, as estimated
+             */
+            noise?: number;
         };
         Dressed: {
             /** @enum {string} */
@@ -912,6 +936,8 @@ export interface components {
             shadow: boolean;
         };
         PassesPass: {
+            /** @description Its noise is taken out */
+            denoised: boolean;
             /** @description Unique name, used in addresses and file names */
             key: string;
             /** @description What it shows */
@@ -959,6 +985,7 @@ export interface components {
             /** Format: int64 */
             clear: number;
             clearShadows: string;
+            denoise: components["schemas"]["Denoise"];
             /** Format: int64 */
             diffuse: number;
             filter: string;
@@ -1125,6 +1152,8 @@ export interface components {
         RunsPass: {
             /** @description Numbers that are not light */
             data: boolean;
+            /** @description Read off the picture with its noise taken out */
+            denoised: boolean;
             key: string;
             kind: string;
             title: string;
@@ -2025,6 +2054,8 @@ export interface operations {
             query: {
                 ev?: number;
                 display?: "filmic" | "plain";
+                /** @description Share of noise taken out of a denoised pass, percent; -1 is as the ticket says */
+                amount?: number;
                 frame?: number;
                 pass: string;
                 x: number;

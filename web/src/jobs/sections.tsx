@@ -194,7 +194,7 @@ export function QualityBody() {
           options={(data?.presets ?? []).map((p) => ({ value: p.key, label: p.title }))}
           onChange={(k) => {
             const chosen = data!.presets.find((p) => p.key === k)!;
-            set("quality", { ...chosen.quality, seed: q.seed });
+            set("quality", { ...chosen.quality, seed: q.seed, denoise: q.denoise });
           }}
         />
       </Row>
@@ -202,12 +202,18 @@ export function QualityBody() {
         kind="quality"
         what="quality"
         body={q}
-        take={(kept) => set("quality", { ...(kept as typeof q), seed: q.seed })}
+        take={(kept) => {
+          const own = kept as typeof q;
+          // Kept before there was denoising, it says nothing of it.
+          set("quality", { ...own, seed: q.seed, denoise: own.denoise ?? q.denoise });
+        }}
       />
       <Field path="quality.noise" />
       <Field path="quality.least" />
       <Field path="quality.most" />
       <Field path="quality.clamp" />
+      <Field path="quality.denoise.on" />
+      {q.denoise.on && <Field path="quality.denoise.amount" />}
       <Button size="small" type="text" onClick={() => setMore(!more)} aria-expanded={more}>
         {more ? "Fewer settings" : "Bounces, filter, seed, clear parts"}
       </Button>

@@ -5,7 +5,18 @@ import type { Schemas } from "../api/http";
 import { Where } from "../app/Frame";
 import { bytes, commonStart } from "../shared/words";
 import { walls } from "../app/theme";
-import { lookOf, readPixel, useRun, useRuns, type Look, type RunDetail } from "./api";
+import {
+  amountOf,
+  bestOf,
+  lookOf,
+  plainOf,
+  readPixel,
+  useRun,
+  useRuns,
+  type Look,
+  type RunDetail,
+  type Seen,
+} from "./api";
 import { Desk } from "./Desk";
 import { RunLine } from "./RunLine";
 import { NotYet, placed } from "./RunPicture";
@@ -27,7 +38,9 @@ type Mode = "one" | "wipe" | "flip";
 function Proof({ run }: { run: RunDetail }) {
   const [query, setQuery] = useSearchParams();
   const own = lookOf(run);
-  const pass = run.passes.find((p) => p.key === query.get("pass")) ?? run.passes[0]!;
+  const pass = run.passes.find((p) => p.key === (query.get("pass") ?? bestOf(run))) ?? run.passes[0]!;
+  const [amount, setAmount] = useState(amountOf(run));
+  const blends = pass.denoised && !pass.data;
   const mode = (query.get("mode") as Mode | null) ?? "one";
   const [look, setLook] = useState<Look>(own);
   const [wall, setWall] = useState<keyof typeof walls>("mid");
@@ -35,7 +48,7 @@ function Proof({ run }: { run: RunDetail }) {
   const [command, setCommand] = useState({ kind: "fit" as "fit" | "pixels", n: 0 });
   const [wipe, setWipe] = useState(50);
   const [flipped, setFlipped] = useState(false);
-  const reading = useReading(run.run.id, pass.key, look);
+  const reading = useReading(run.run.id, pass.key, look, amount);
   const put = (c: Record<string, string | null>) => {
     const q = new URLSearchParams(query);
     for (const [k, v] of Object.entries(c)) {
@@ -54,8 +67,14 @@ function Proof({ run }: { run: RunDetail }) {
       r.view === run.run.view &&
       Math.abs(r.width / r.height - run.run.width / run.run.height) < 0.01,
   );
-  const other = useRun(mode === "one" ? undefined : Number(query.get("with") ?? mates[0]?.id) || undefined).data;
-  const otherPass = other?.passes.find((p) => p.key === pass.key) ?? other?.passes[0];
+  // A denoised pass is first of all held against the plain one of the same run.
+  const chosen = Number(query.get("with") ?? (blends ? run.run.id : mates[0]?.id)) || undefined;
+  const itself = chosen === run.run.id;
+  const another = useRun(mode === "one" || itself ? undefined : chosen).data;
+  const other = itself ? run : another;
+  const wanted = itself ? plainOf(pass.key) : pass.key;
+  const otherPass = other?.passes.find((p) => p.key === wanted) ?? other?.passes[0];
+  const alone = mates.length === 0 && !blends;
 
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
@@ -93,8 +112,8 @@ function Proof({ run }: { run: RunDetail }) {
             onChange={(m) => put({ mode: m === "one" ? null : m })}
             options={[
               { value: "one", label: "Alone" },
-              { value: "wipe", label: "Wipe", disabled: mates.length === 0 },
-              { value: "flip", label: "Flip", disabled: mates.length === 0 },
+              { value: "wipe", label: "Wipe", disabled: alone },
+              { value: "flip", label: "Flip", disabled: alone },
             ]}
           />
           {mode !== "one" && (
@@ -104,10 +123,13 @@ function Proof({ run }: { run: RunDetail }) {
               aria-label="Compare with"
               value={other?.run.id}
               placeholder="choose a proof"
-              options={mates.map((r) => ({
-                value: r.id,
-                label: `${r.jobName} ${r.number}, ${r.surface === "clay" ? "clay" : "finished"}`,
-              }))}
+              options={[
+                ...(blends ? [{ value: run.run.id, label: "itself, not denoised" }] : []),
+                ...mates.map((r) => ({
+                  value: r.id,
+                  label: `${r.jobName} ${r.number}, ${r.surface === "clay" ? "clay" : "finished"}`,
+                })),
+              ]}
               onChange={(v) => put({ with: String(v) })}
             />
           )}
@@ -145,7 +167,7 @@ function Proof({ run }: { run: RunDetail }) {
           onZoom={setScale}
           command={command}
         >
-          <Sheet run={run} pass={pass.key} look={look} big={scale > 0.9} />
+          <Sheet run={run} pass={pass.key} seen={{ look, amount }} big={scale > 0.9} />
           {other && otherPass && mode !== "one" && (
             <div
               className={styles.over}
@@ -154,7 +176,7 @@ function Proof({ run }: { run: RunDetail }) {
                 mode === "wipe" ? { clipPath: `inset(0 0 0 ${wipe}%)` } : { visibility: flipped ? "visible" : "hidden" }
               }
             >
-              <Sheet run={other} pass={otherPass.key} look={look} big={scale > 0.9} />
+              <Sheet run={other} pass={otherPass.key} seen={{ look, amount }} big={scale > 0.9} />
             </div>
           )}
           {mode === "wipe" && other && <WipeHandle at={wipe} set={setWipe} />}
@@ -209,6 +231,7 @@ function Proof({ run }: { run: RunDetail }) {
         >
           As the ticket says: EV {own.ev.toFixed(1)}, {own.display}
         </Button>
+        {blends && <Denoising run={run} amount={amount} set={setAmount} />}
         <h2>This picture</h2>
         <RunLine run={run.run} slug={run.slug} link={false} flat />
         <h2>Delivery</h2>
@@ -306,9 +329,52 @@ function Deliveries({ run }: { run: RunDetail }) {
   );
 }
 
+/** Denoising says how much of the noise is taken out of what is shown, and what is known of that. */
+function Denoising({ run, amount, set }: { run: RunDetail; amount: number; set: (v: number) => void }) {
+  const [held, hold] = useState(amount);
+  const own = amountOf(run);
+  const told = run.deliveries[0]?.denoised;
+  return (
+    <>
+      <h2>Noise taken out, for looking only</h2>
+      <div className={styles.expose}>
+        <Slider
+          min={0}
+          max={100}
+          step={5}
+          value={held}
+          onChange={hold}
+          onChangeComplete={set}
+          ariaLabelForHandle="Noise taken out"
+        />
+        <span className="mono">{held} %</span>
+      </div>
+      {told && (
+        <p className="faint" data-testid="denoised">
+          Delivered at {told.amount.toFixed(0)} %:{" "}
+          {told.noise === undefined ? "" : `noise ${told.noise.toFixed(1)} % left, `}
+          {told.changedBeyondNoise.toFixed(1)} % of pixels changed beyond their noise.
+        </p>
+      )}
+      <Button
+        className={styles.asTicket}
+        size="small"
+        type="text"
+        disabled={amount === own}
+        onClick={() => {
+          hold(own);
+          set(own);
+        }}
+      >
+        As the ticket says: {own} %
+      </Button>
+    </>
+  );
+}
+
 /** Sheet is one pass of one run, at the size that is needed. */
-function Sheet({ run, pass, look, big }: { run: RunDetail; pass: string; look: Look; big: boolean }) {
-  const url = usePicture(run, pass, big ? 0 : 1400, look);
+function Sheet({ run, pass, seen, big }: { run: RunDetail; pass: string; seen: Seen; big: boolean }) {
+  const url = usePicture(run, pass, big ? 0 : 1400, seen);
   if (!url) return <NotYet run={run} />;
   return <img src={url} alt={`${run.slug}, ${pass}`} style={placed(run)} draggable={false} />;
 }
@@ -360,7 +426,7 @@ function ReadingLine({ r, data }: { r: Schemas["Reading"]; data: boolean }) {
 }
 
 /** useReading asks what lies under the pointer, at most one question at a time. */
-function useReading(run: number, pass: string, look: Look) {
+function useReading(run: number, pass: string, look: Look, amount: number) {
   const [value, setValue] = useState<Schemas["Reading"] | null>(null);
   const want = useRef<{ x: number; y: number } | null>(null);
   const busy = useRef(false);
@@ -371,10 +437,10 @@ function useReading(run: number, pass: string, look: Look) {
       const p = want.current;
       want.current = null;
       // Outside the computed part there is nothing to read.
-      setValue(await readPixel(run, pass, p.x, p.y, look).catch(() => null));
+      setValue(await readPixel(run, pass, p.x, p.y, look, amount).catch(() => null));
     }
     busy.current = false;
-  }, [run, pass, look]);
+  }, [run, pass, look, amount]);
   const point = useCallback(
     (p: { x: number; y: number } | null) => {
       want.current = p;

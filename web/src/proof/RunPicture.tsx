@@ -1,6 +1,6 @@
 import { scenePicture } from "../scenes/api";
 import { stateWords } from "../shared/words";
-import type { RunDetail } from "./api";
+import { bestOf, type RunDetail } from "./api";
 import { Desk } from "./Desk";
 import { usePicture } from "./usePicture";
 import styles from "./RunPicture.module.css";
@@ -10,7 +10,7 @@ import styles from "./RunPicture.module.css";
  * note is laid over it.
  */
 export function RunPicture({ run, note }: { run: RunDetail; note?: string }) {
-  const url = usePicture(run, "beauty", 1400);
+  const url = usePicture(run, bestOf(run), 1400);
   return (
     <Desk width={run.run.width} height={run.run.height}>
       {url ? (

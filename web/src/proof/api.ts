@@ -32,12 +32,32 @@ export const lookOf = (r: RunDetail): Look => ({
   display: r.resolved.ticket.view.display as Look["display"],
 });
 
-export const readPixel = (id: number, pass: string, x: number, y: number, look: Look) =>
-  take(api.GET("/api/runs/{id}/reading", { params: { path: { id }, query: { pass, x, y, ...look } } }));
+/** How a run's ticket says how much of the noise is taken out of denoised passes, in percent. */
+export const amountOf = (r: RunDetail) => r.resolved.ticket.quality.denoise.amount;
 
-/** pictureURL is the address of a pass; without a look, as the run's ticket says. */
-export const pictureURL = (id: number, pass: string, side: number, version: number | string, look?: Look) =>
-  `/api/runs/${id}/picture/${encodeURIComponent(pass)}.png?side=${side}&v=${version}${look ? `&ev=${look.ev}&display=${look.display}` : ""}`;
+/** plainOf is the key of the pass that a denoised one is made of; its own where it is not denoised. */
+export const plainOf = (pass: string) => pass.replace(/\.denoised$/, "");
+
+/** bestOf is the pass that shows best what a run is of: denoised, once that costs nothing any more. */
+export const bestOf = (r: RunDetail) =>
+  r.deliveries[0]?.denoised && r.passes.some((p) => p.key === "beauty.denoised") ? "beauty.denoised" : "beauty";
+
+export const readPixel = (id: number, pass: string, x: number, y: number, look: Look, amount: number) =>
+  take(api.GET("/api/runs/{id}/reading", { params: { path: { id }, query: { pass, x, y, amount, ...look } } }));
+
+/** What a picture is looked at with; what is missing is as the run's ticket says. */
+export type Seen = { look?: Look; amount?: number };
+
+/** pictureURL is the address of a pass. */
+export const pictureURL = (id: number, pass: string, side: number, version: number | string, seen: Seen = {}) => {
+  const q = new URLSearchParams({ side: String(side), v: String(version) });
+  if (seen.look) {
+    q.set("ev", String(seen.look.ev));
+    q.set("display", seen.look.display);
+  }
+  if (seen.amount !== undefined) q.set("amount", String(seen.amount));
+  return `/api/runs/${id}/picture/${encodeURIComponent(pass)}.png?${q}`;
+};
 
 export const askRun = ({ id, intent }: { id: number; intent: Intent }) =>
   take(api.POST("/api/runs/{id}/{intent}", { params: { path: { id, intent } } }));

@@ -1,0 +1,121 @@
+// Package denoise takes noise out of the light of a film.
+//
+// Every pixel becomes a mean of pixels around it that look alike (non-local means,
+// Buades et al. 2005), by weights that do not see the noise they are to take out: each
+// half of the samples is averaged by the weights that the other half gives (Rousselle
+// et al. 2012). Colours are held against their variance, and what no light makes noisy
+// (albedo, normal, length of the way: film.Guide) against how much of it changes next
+// door (Rousselle et al. 2013). This is done with weights of several strictnesses; which
+// of them is nearest to the truth, or whether the picture is best left as it is, is
+// estimated from the halves too, pixel by pixel.
+//
+// The weights come from the beauty and are the same for every element, so elements add
+// up to the beauty after as they did before, to float rounding. All is computed tile by
+// tile, each pixel in one fixed order: the result is the same to the bit with tiles of
+// any size, on any number of workers.
+package denoise
+
+import (
+	"context"
+	"image"
+	"sync"
+	"sync/atomic"
+
+	"amberproof/core/film"
+)
+
+// Order is what to take noise out of.
+type Order struct {
+	Film     *film.Film
+	Elements int // that the film keeps; their planes have halves
+	Behind   int // element that is seen behind floors that catch shadows, or -1
+	Workers  int
+	Quick    bool // looks less far, for pictures that are soon replaced
+	side     int  // of tiles, a multiple of film.TileSize; 0 is the usual
+}
+
+// usualSide is the side of a tile: large, as its margins are computed twice.
+const usualSide = 4 * film.TileSize
+
+// DoubtPlane keeps by how much more a pixel was changed than its noise explains, as a
+// share of its light: the root of what the mean square of the changes around it has over
+// enough times their variance. What is not noise was changed there: an edge softened, a
+// glint spread.
+const DoubtPlane = "doubt"
+
+// enough is how many times its variance a change may have to count as noise.
+const enough = 2.5
+
+// Layout is that of the film which Order.Run returns for a number of elements.
+func Layout(elements int) film.Layout {
+	planes := []film.Plane{{Name: DoubtPlane, Values: 1, Add: func([]float32, *film.Sample) {}}}
+	for i := range elements {
+		planes = append(planes, film.ElementPlane(i, false))
+	}
+	return film.NewLayout(false, planes...)
+}
+
+// doubtful is the least doubt, as a share of the light, that anybody could see.
+const doubtful = 0.02
+
+// Doubt tells of a film that Order.Run returned how much of the picture was changed by more
+// than noise explains, and by how much at most, as shares.
+func Doubt(clean *film.Film) (most, share float64) {
+	at, _ := clean.Layout.Place(DoubtPlane)
+	n := 0
+	for i := range clean.Tiles {
+		t := clean.Tiles[i].Sums
+		for k := range t.Rect.Dx() * t.Rect.Dy() {
+			d := float64(t.Pixel(k)[at])
+			if n++; d > doubtful {
+				share++
+			}
+			most = max(most, d)
+		}
+	}
+	return most, share / float64(max(1, n))
+}
+
+// Empty is a film as Run returns it, without light.
+func (o *Order) Empty() *film.Film { return film.New(o.Film.Window, Layout(o.Elements)) }
+
+// Run returns a film of the same pixels with the noise taken out of its beauty, halves
+// and elements, each pixel of weight one (two halves of a half). The film needs
+// film.GuidePlane, and may gain samples meanwhile. progress, if not nil, is told the
+// share that is done, by any goroutine. Cancelled, Run returns the context's error.
+func (o *Order) Run(ctx context.Context, progress func(share float64)) (*film.Film, error) {
+	out := o.Empty()
+	side := o.side
+	if side == 0 {
+		side = usualSide
+	}
+	var tiles []image.Rectangle
+	w := o.Film.Window
+	for y := w.Min.Y; y < w.Max.Y; y += side {
+		for x := w.Min.X; x < w.Max.X; x += side {
+			tiles = append(tiles, image.Rect(x, y, x+side, y+side).Intersect(w))
+		}
+	}
+	var next, done atomic.Int64
+	var wg sync.WaitGroup
+	for range max(1, min(o.Workers, len(tiles))) {
+		wg.Go(func() {
+			t := newTile(o, side)
+			for i := next.Add(1) - 1; i < int64(len(tiles)) && ctx.Err() == nil; i = next.Add(1) - 1 {
+				t.load(tiles[i])
+				if !t.work(ctx) {
+					return
+				}
+				t.store(out)
+				if progress != nil {
+					progress(float64(done.Add(1)) / float64(len(tiles)))
+				}
+			}
+		})
+	}
+	wg.Wait()
+	for i := range out.Tiles {
+		out.Tiles[i].Samples = 1
+	}
+	return out, ctx.Err()
+}

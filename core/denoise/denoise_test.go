@@ -1,0 +1,392 @@
+package denoise
+
+import (
+	"context"
+	"errors"
+	"image"
+	"math"
+	"math/rand/v2"
+	"slices"
+	"testing"
+
+	"amberproof/core/colour"
+	"amberproof/core/film"
+	"amberproof/core/geom"
+	"amberproof/core/noise"
+)
+
+// seen is what a made-up camera sees at a pixel: light by element, and its guide.
+type seen struct {
+	light [2]geom.Vec3
+	guide film.Guide
+}
+
+// shoot makes a film of samples whose light is right in the mean and noisy by so many
+// standard deviations of itself, each element by itself.
+func shoot(w, h, samples int, noise float32, at func(x, y int) seen) *film.Film {
+	f := film.New(image.Rect(20, 10, 20+w, 10+h), film.NewLayout(true, film.ElementPlane(0, true), film.ElementPlane(1, true), film.GuidePlane))
+	r := rand.New(rand.NewPCG(1, 2))
+	for k := range f.Tiles {
+		p := &film.Patch{Tile: k, To: samples, Sums: film.NewSums(f.Rect(k), f.Layout)}
+		for i := range p.Heads {
+			x, y := p.Rect.Min.X+i%p.Rect.Dx()-20, p.Rect.Min.Y+i/p.Rect.Dx()-10
+			v := at(x, y)
+			for s := range samples {
+				m := film.Sample{Weight: 1, Even: s&1 == 0, Alpha: 1, Part: film.NoPart, Guide: v.guide}
+				// Mostly dark and now and then bright, as light is.
+				one := func(c geom.Vec3) geom.Vec3 { return c.Scale(1 + noise*float32(r.ExpFloat64()-1)) }
+				m.Elements = []geom.Vec3{one(v.light[0]), one(v.light[1])}
+				m.Light = m.Elements[0].Add(m.Elements[1])
+				p.Add(i, &m)
+			}
+		}
+		if _, err := f.Take(p); err != nil {
+			panic(err)
+		}
+	}
+	return f
+}
+
+func clean(t *testing.T, f *film.Film, side, workers int) *film.Film {
+	t.Helper()
+	out, err := (&Order{Film: f, Elements: 2, Behind: -1, Workers: workers, side: side}).Run(t.Context(), nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return out
+}
+
+// each goes through the pixels of a film, from (0, 0) on.
+func each(f *film.Film, do func(x, y int, light geom.Vec3, px []float32)) {
+	for y := f.Window.Min.Y; y < f.Window.Max.Y; y++ {
+		for x := f.Window.Min.X; x < f.Window.Max.X; x++ {
+			s, i := f.At(x, y)
+			c, _ := s.Light(i)
+			do(x-f.Window.Min.X, y-f.Window.Min.Y, c, s.Pixel(i))
+		}
+	}
+}
+
+// off is the root mean square of how far light is from the truth, as a share of it.
+func off(f *film.Film, at func(x, y int) seen) float64 {
+	var sum float64
+	n := 0
+	each(f, func(x, y int, c geom.Vec3, _ []float32) {
+		v := at(x, y)
+		want := v.light[0].Add(v.light[1])
+		for k := range 3 {
+			d := float64((c.At(k) - want.At(k)) / want.At(k))
+			sum += d * d
+			n++
+		}
+	})
+	return math.Sqrt(sum / float64(n))
+}
+
+func even(int, int) seen {
+	return seen{[2]geom.Vec3{geom.V(0.3, 0.2, 0.1), geom.V(0.1, 0.1, 0.2)}, film.Guide{Albedo: geom.Splat(0.5), Normal: geom.V(0, 0, 1), Far: 1}}
+}
+
+// step is two albedos under one light.
+func step(x, y int) seen {
+	v := even(x, y)
+	if x >= 35 {
+		for k := range v.light {
+			v.light[k] = v.light[k].Scale(1.4)
+		}
+		v.guide.Albedo = v.guide.Albedo.Scale(1.4)
+	}
+	return v
+}
+
+// engraved is fine detail that only light shows, no guide.
+func engraved(x, y int) seen {
+	v := even(x, y)
+	if x%6 == 3 {
+		v.light[0] = v.light[0].Scale(0.5)
+	}
+	return v
+}
+
+func TestWhatIsConstantStaysSo(t *testing.T) {
+	f := shoot(70, 50, 4, 0, even)
+	each(clean(t, f, 0, 2), func(x, y int, c geom.Vec3, _ []float32) {
+		if d := c.Sub(geom.V(0.4, 0.3, 0.3)); d.Len() > 1e-6 {
+			t.Fatalf("(%d, %d): %v", x, y, c)
+		}
+	})
+}
+
+// The mean of a picture stays right, and little of its noise is left.
+func TestNoiseGoesAndLightStays(t *testing.T) {
+	f := shoot(96, 64, 16, 1, even)
+	out := clean(t, f, 0, 2)
+	before, after := off(f, even), off(out, even)
+	if after > before/6 {
+		t.Errorf("%.4f of %.4f is left", after, before)
+	}
+	var mean, was geom.Vec3
+	each(f, func(_, _ int, c geom.Vec3, _ []float32) { was = was.Add(c) })
+	each(out, func(_, _ int, c geom.Vec3, _ []float32) { mean = mean.Add(c) })
+	if d := mean.Sub(was).Len() / was.Len(); d > 2e-3 {
+		t.Errorf("light in all changed by %.4f", d)
+	}
+}
+
+func TestAStepInAlbedoStaysAStep(t *testing.T) {
+	f := shoot(70, 64, 64, 0.3, step)
+	sums := map[int]geom.Vec3{}
+	each(clean(t, f, 0, 2), func(x, _ int, c geom.Vec3, _ []float32) { sums[x] = sums[x].Add(c) })
+	for x := 30; x < 40; x++ {
+		v := step(x, 0)
+		want := v.light[0].Add(v.light[1]).Scale(64)
+		if d := sums[x].Sub(want).Len() / want.Len(); d > 0.01 {
+			t.Errorf("column %d is off by %.4f", x, d)
+		}
+	}
+}
+
+// Detail that no guide tells stays where it stands out of the noise.
+func TestDetailThatOnlyLightShowsStays(t *testing.T) {
+	f := shoot(72, 64, 64, 0.4, engraved)
+	out := clean(t, f, 0, 2)
+	before, after := off(f, engraved), off(out, engraved)
+	if after > before/2 {
+		t.Errorf("%.4f of %.4f is left", after, before)
+	}
+	var lines, between geom.Vec3
+	n, m := float32(0), float32(0)
+	each(out, func(x, _ int, c geom.Vec3, _ []float32) {
+		if x%6 == 3 {
+			lines, n = lines.Add(c), n+1
+		} else {
+			between, m = between.Add(c), m+1
+		}
+	})
+	if got, want := lines.X/n/(between.X/m), float32(0.25/0.4); geom.Abs(got/want-1) > 0.02 {
+		t.Errorf("lines have %.3f of what is beside them, want %.3f", got, want)
+	}
+}
+
+func TestElementsAddUpToTheBeauty(t *testing.T) {
+	f := shoot(70, 50, 8, 1, step)
+	out := clean(t, f, 0, 2)
+	a, _ := out.Layout.Place(film.ElementName(0))
+	b, _ := out.Layout.Place(film.ElementName(1))
+	each(out, func(x, y int, c geom.Vec3, px []float32) {
+		for k := range 3 {
+			if sum := px[a+k] + px[b+k]; geom.Abs(sum-c.At(k)) > 2e-6*max(1, c.At(k)) {
+				t.Fatalf("(%d, %d): elements are %v, beauty %v", x, y, sum, c.At(k))
+			}
+			if px[a+k] < 0 || px[b+k] < 0 {
+				t.Fatalf("(%d, %d): light below zero", x, y)
+			}
+		}
+	})
+}
+
+// What is seen behind a floor that catches shadows belongs to an element too.
+func TestElementsAddUpOverACatchingFloor(t *testing.T) {
+	l := film.NewLayout(true, film.ElementPlane(0, true), film.CaughtPlane, film.GuidePlane)
+	f := film.New(image.Rect(0, 0, 40, 40), l)
+	r := rand.New(rand.NewPCG(3, 4))
+	for k := range f.Tiles {
+		p := &film.Patch{Tile: k, To: 8, Sums: film.NewSums(f.Rect(k), f.Layout)}
+		for i := range p.Heads {
+			for s := range 8 {
+				m := film.Sample{Weight: 1, Even: s&1 == 0, Part: film.NoPart, Elements: []geom.Vec3{geom.Splat(r.Float32() * 0.1)}}
+				m.Light = m.Elements[0]
+				m.Catch = [film.CaughtSums]float32{film.Caught: 1, film.Behind: 0.5, film.Behind + 1: 0.4, film.Behind + 2: 0.3, film.BehindAlpha: 1, film.Unlit: 1, film.Lit: r.Float32()}
+				p.Add(i, &m)
+			}
+		}
+		if _, err := f.Take(p); err != nil {
+			t.Fatal(err)
+		}
+	}
+	out, err := (&Order{Film: f, Elements: 1, Behind: 0, Workers: 2}).Run(t.Context(), nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	at, _ := out.Layout.Place(film.ElementName(0))
+	each(out, func(x, y int, c geom.Vec3, px []float32) {
+		if c.X < 0.1 || geom.Abs(px[at]-c.X) > 2e-6 {
+			t.Fatalf("(%d, %d): the element is %v, beauty %v", x, y, px[at], c.X)
+		}
+	})
+}
+
+func TestTilesAndWorkersDoNotShow(t *testing.T) {
+	f := shoot(150, 110, 8, 1, step)
+	want := clean(t, f, 4*film.TileSize, 1)
+	for _, c := range []struct{ side, workers int }{{film.TileSize, 3}, {2 * film.TileSize, 2}, {16 * film.TileSize, 1}} {
+		got := clean(t, f, c.side, c.workers)
+		for i := range want.Tiles {
+			if !slices.Equal(want.Tiles[i].Data, got.Tiles[i].Data) {
+				t.Fatalf("tiles of %d pixels by %d workers make other bytes", c.side, c.workers)
+			}
+		}
+	}
+}
+
+// Rows in eight lanes compute what rows one by one do, to the bit.
+func TestLanesAgree(t *testing.T) {
+	r := rand.New(rand.NewPCG(5, 6))
+	const n = 37
+	row := func() []float32 {
+		x := make([]float32, n)
+		for i := range x {
+			x[i] = r.Float32()*3 - 1
+		}
+		return x
+	}
+	a, b, c, d, e, f := row(), row(), row(), row(), row(), row()
+	pairs := map[string][2]func(x, y []float32){
+		"add":    {func(x, _ []float32) { addRow(x, a) }, func(x, _ []float32) { addFrom(0, x, a) }},
+		"gather": {func(x, _ []float32) { gatherRow(x, a, b) }, func(x, _ []float32) { gatherFrom(0, x, a, b) }},
+		"share":  {func(x, _ []float32) { shareRow(x, a, b) }, func(x, _ []float32) { shareFrom(0, x, a, b) }},
+		"unlike": {func(x, y []float32) { unlikeRows(x, y, a, b, c, d, e, f) }, func(x, y []float32) { unlikeFrom(0, x, y, a, b, c, d, e, f) }},
+		"three":  {func(x, _ []float32) { threeRow(x, a, b, c) }, func(x, _ []float32) { threeFrom(0, x, a, b, c) }},
+		"apart":  {func(x, _ []float32) { apartRow(x, a, b, c) }, func(x, _ []float32) { apartFrom(0, x, a, b, c) }},
+		"weigh":  {func(x, _ []float32) { weighRow(x, a, b, 1.5, 0.7) }, func(x, _ []float32) { weighFrom(0, x, a, b, 1.5, 0.7) }},
+	}
+	for what, p := range pairs {
+		x, y := row(), row()
+		u, v := slices.Clone(x), slices.Clone(y)
+		p[0](x, y)
+		p[1](u, v)
+		if !slices.Equal(x, u) || !slices.Equal(y, v) {
+			t.Errorf("%s: lanes make other bits", what)
+		}
+	}
+}
+
+// Of noise alone next to nothing is held to be changed beyond it; where detail had to
+// be given up, it is told.
+func TestChangesBeyondNoiseAreTold(t *testing.T) {
+	f := shoot(96, 96, 16, 0.5, even)
+	if _, share := Doubt(clean(t, f, 0, 2)); share > 0.01 {
+		t.Errorf("%.3f of a picture of noise alone", share)
+	}
+	f = shoot(64, 64, 64, 0.1, engraved)
+	w := newTile(&Order{Film: f, Behind: -1}, 64)
+	w.load(f.Window)
+	if !w.work(t.Context()) {
+		t.Fatal("cancelled")
+	}
+	// As if all lines had been smoothed over.
+	for k := range w.tries {
+		for c := range 3 {
+			for i := range w.tries[k].a[c] {
+				w.tries[k].a[c][i], w.tries[k].b[c][i] = 0.35, 0.35
+			}
+		}
+	}
+	for i := range w.doubt {
+		w.choose[0][i], w.choose[1][i], w.choose[2][i], w.choose[3][i] = 1, 0, 0, 0
+	}
+	w.doubts(w.r)
+	got, n := 0., 0
+	for y := w.r.Min.Y + 3; y < w.r.Max.Y-3; y++ {
+		for x := w.r.Min.X + 3; x < w.r.Max.X-3; x++ {
+			got, n = got+float64(w.doubt[w.at(x, y)]), n+1
+		}
+	}
+	// Lines of 0.25, 0.2 and 0.25 among 0.4, 0.3 and 0.3, one in six, seen as shares.
+	var want float64
+	for _, v := range [][2]float64{{0.25, 0.4}, {0.2, 0.3}, {0.25, 0.3}} {
+		want += ((v[0]-0.35)*(v[0]-0.35) + 5*(v[1]-0.35)*(v[1]-0.35)) / 6 / 3 / (0.35*0.35 + 0.01)
+	}
+	if got /= float64(n); math.Abs(got/math.Sqrt(want)-1) > 0.15 {
+		t.Errorf("%.4f is told, want %.4f", got, math.Sqrt(want))
+	}
+}
+
+// With many samples there is little to take out, and no more than that is.
+func TestManySamplesAreLeftAlone(t *testing.T) {
+	fine := func(x, y int) seen {
+		v := even(x, y)
+		for k := range v.light {
+			v.light[k] = v.light[k].Scale(1 + 0.3*float32(math.Sin(float64(x)*0.7)*math.Cos(float64(y)*0.9)))
+		}
+		return v
+	}
+	f := shoot(64, 64, 64, 0.02, fine) // as 100 000 samples with a noise of 0.8 each
+	before, after := off(f, fine), off(clean(t, f, 0, 2), fine)
+	if after > before {
+		t.Errorf("error %.5f, was %.5f", after, before)
+	}
+}
+
+func TestHolesStayHoles(t *testing.T) {
+	f := shoot(64, 64, 4, 0.5, even)
+	clear(f.Tiles[1].Data)
+	out := clean(t, f, 0, 1)
+	for _, v := range out.Tiles[1].Data {
+		if v != 0 {
+			t.Fatal("a tile without samples has light")
+		}
+	}
+	each(out, func(x, y int, c geom.Vec3, px []float32) {
+		if !c.Finite() || x < 32 && px[film.Weight] != 1 {
+			t.Fatalf("(%d, %d): %v of weight %v", x, y, c, px[film.Weight])
+		}
+	})
+}
+
+func TestItIsCancelledAndTellsHowFarItIs(t *testing.T) {
+	f := shoot(200, 64, 2, 0.5, even)
+	var told []float64
+	ctx, cancel := context.WithCancel(t.Context())
+	_, err := (&Order{Film: f, Behind: -1, Workers: 1, side: film.TileSize}).Run(ctx, func(share float64) {
+		told = append(told, share)
+		if len(told) == 3 {
+			cancel()
+		}
+	})
+	if !errors.Is(err, context.Canceled) || len(told) > 4 {
+		t.Errorf("%v after %d tiles", err, len(told))
+	}
+	for i, s := range told {
+		if want := float64(i+1) / 14; math.Abs(s-want) > 1e-9 {
+			t.Errorf("tile %d: %.3f is done, want %.3f", i, s, want)
+		}
+	}
+}
+
+// The noise that is said to be left is about what the picture is off by. Of detail that
+// was blended away it tells only a part: weights of one half lean to what that half has.
+func TestNoiseThatIsLeftIsKnown(t *testing.T) {
+	view := noise.View{Transform: colour.Plain}
+	shown := func(c geom.Vec3) float64 { return float64(colour.EncodeSRGB(colour.Plain.Tone(colour.Luminance(c)))) }
+	for name, at := range map[string]func(x, y int) seen{"even": even, "step": step, "engraved": engraved} {
+		f := shoot(128, 128, 32, 0.5, at)
+		out := clean(t, f, 0, 2)
+		for _, amount := range []float64{0, 0.5, 1} {
+			var said, sum float64
+			for i := range f.Tiles {
+				v := view.OfDenoised(&f.Tiles[i], out.Tiles[i].Sums, amount)
+				said += v * v / float64(len(f.Tiles))
+			}
+			each(out, func(x, y int, c geom.Vec3, _ []float32) {
+				s, i := f.At(x+20, y+10)
+				plain, _ := s.Light(i)
+				v := at(x, y)
+				d := shown(plain.Lerp(c, float32(amount))) - shown(v.light[0].Add(v.light[1]))
+				sum += d * d / (128 * 128)
+			})
+			if said, is := math.Sqrt(said), 100*math.Sqrt(sum); said < is*0.6 || said > is*1.25+0.1 {
+				t.Errorf("%s, %.0f %%: %.3f is said to be left, it is %.3f", name, 100*amount, said, is)
+			}
+		}
+	}
+}
+
+func TestScratchIsWhatIsSaid(t *testing.T) {
+	for _, n := range []int{0, 3} {
+		w := newTile(&Order{Film: film.New(image.Rect(0, 0, 1, 1), film.Layout{}), Elements: n}, usualSide)
+		if got := 4 * int64(len(w.room)); got != ScratchBytes(n) {
+			t.Errorf("%d elements take %d bytes, %d are said", n, got, ScratchBytes(n))
+		}
+	}
+}

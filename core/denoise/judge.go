@@ -1,0 +1,135 @@
+package denoise
+
+import (
+	"context"
+	"image"
+
+	"amberproof/core/geom"
+)
+
+// judge decides at every pixel how much to take of each try, and of the picture as it
+// is: most of what is nearest to the truth by the halves. Half A of a try owes nothing to
+// the noise of half B, which is so an unbiased judge of it: the mean of (Fa-B)² is the
+// squared error of Fa and the variance of B, and that of (A-B)² is twice that variance
+// (as Rousselle et al. 2013 use them).
+func (t *tile) judge() {
+	inner := t.r.Inset(-blended - doubted).Intersect(t.picture)
+	chosen := t.r.Inset(-doubted).Intersect(t.picture)
+	keep := t.choose[len(ways)]
+	for k := range len(t.tries) + 1 {
+		for y := t.area.Min.Y; y < t.area.Max.Y; y++ {
+			for x := t.area.Min.X; x < t.area.Max.X; x++ {
+				i := t.at(x, y)
+				var e float32
+				for c := range 3 {
+					a, b := t.a[c][i], t.b[c][i]
+					if k == len(t.tries) {
+						e += (a - b) * (a - b) / 4
+						continue
+					}
+					fa, fb := t.tries[k].a[c][i], t.tries[k].b[c][i]
+					e += ((fa-b)*(fa-b)+(fb-a)*(fb-a)-(a-b)*(a-b))/2 - (fa-fb)*(fa-fb)/4
+				}
+				t.tmp[1][i] = e * t.eye(i)
+			}
+		}
+		to := keep
+		if k < len(t.tries) {
+			to = t.tries[k].err
+		}
+		t.box(to, t.tmp[1], inner, t.area, judged)
+	}
+	for y := inner.Min.Y; y < inner.Max.Y; y++ {
+		for x := inner.Min.X; x < inner.Max.X; x++ {
+			t.share(t.at(x, y))
+		}
+	}
+	for k := range t.choose {
+		copy(t.tmp[1], t.choose[k])
+		t.box(t.choose[k], t.tmp[1], chosen, inner, blended)
+	}
+	t.doubts(chosen)
+}
+
+// eye is how much a squared error counts at a place: errors are seen as shares of the
+// light there, but not where it is dark. The light is that of a try, since a bright speck
+// would make little of its own error.
+func (t *tile) eye(i int) float32 {
+	y := &t.tries[len(ways)/2]
+	l := max(0, (y.a[0][i]+y.b[0][i]+y.a[1][i]+y.b[1][i]+y.a[2][i]+y.b[2][i])/6)
+	return 1 / (l*l + 0.01)
+}
+
+// share divides a pixel among the tries, by the fourth power of how near each seems to
+// be: errors are themselves only known with noise, and what is a little worse by it is
+// hardly worse.
+func (t *tile) share(i int) {
+	plain := max(0, t.choose[len(ways)][i])
+	floor, least := plain*0.02+1e-12, plain
+	for k := range t.tries {
+		t.choose[k][i] = max(0, t.tries[k].err[i])
+		least = min(least, t.choose[k][i])
+	}
+	var sum float32
+	for k := range t.choose {
+		m := (least + floor) / (max(0, t.choose[k][i]) + floor)
+		m *= m
+		t.choose[k][i] = m * m
+		sum += m * m
+	}
+	for k := range t.choose {
+		t.choose[k][i] /= sum
+	}
+}
+
+// doubts finds where more was changed than noise explains.
+func (t *tile) doubts(chosen image.Rectangle) {
+	change, noise := t.tries[0].err, t.tries[1].err // done with
+	for y := chosen.Min.Y; y < chosen.Max.Y; y++ {
+		for x := chosen.Min.X; x < chosen.Max.X; x++ {
+			i := t.at(x, y)
+			change[i], noise[i] = 0, 0
+			for c := range 3 {
+				made, _ := t.mixed(c, i)
+				d, v := made-t.all[c][i], t.a[c][i]-t.b[c][i]
+				change[i] += d * d * t.eye(i)
+				noise[i] += v * v / 4 * t.eye(i)
+			}
+		}
+	}
+	t.box(t.tmp[1], noise, t.r, chosen, doubted)
+	t.box(t.doubt, change, t.r, chosen, doubted)
+	for y := t.r.Min.Y; y < t.r.Max.Y; y++ {
+		for x := t.r.Min.X; x < t.r.Max.X; x++ {
+			i := t.at(x, y)
+			t.doubt[i] = geom.Sqrt(max(0, t.doubt[i]-enough*t.tmp[1][i]) / 3)
+		}
+	}
+}
+
+// spend averages the elements by the weights that the beauty was averaged by.
+func (t *tile) spend(ctx context.Context) bool {
+	for i := range t.elements {
+		e := &t.elements[i]
+		for c := range 3 {
+			clear(e.outA[c])
+			clear(e.outB[c])
+		}
+	}
+	return t.offsets(ctx, t.r, func(k int, y *try, q image.Point, r image.Rectangle) {
+		n := r.Dx()
+		for v := r.Min.Y; v < r.Max.Y; v++ {
+			i, j := t.at(r.Min.X, v), t.at(r.Min.X+q.X, v+q.Y)
+			wa, wb := t.weight[0][i:i+n], t.weight[1][i:i+n]
+			shareRow(wa, t.choose[k][i:i+n], y.sumB[i:i+n])
+			shareRow(wb, t.choose[k][i:i+n], y.sumA[i:i+n])
+			for m := range t.elements {
+				e := &t.elements[m]
+				for c := range 3 {
+					gatherRow(e.outA[c][i:i+n], wb, e.a[c][j:j+n])
+					gatherRow(e.outB[c][i:i+n], wa, e.b[c][j:j+n])
+				}
+			}
+		}
+	})
+}

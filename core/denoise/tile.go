@@ -1,0 +1,290 @@
+package denoise
+
+import (
+	"image"
+	"math"
+
+	"amberproof/core/film"
+)
+
+// Margins around a tile, in pixels.
+const (
+	near    = 3                          // how far where it is to be quick
+	window  = 7                          // how far pixels are looked for that look alike
+	patch   = 1                          // around each of two pixels that are held against each other
+	steady  = 2                          // around a pixel whose variance is estimated
+	judged  = 3                          // around a pixel whose error is estimated
+	blended = 3                          // around a pixel whose choice of weights is softened
+	doubted = 2                          // around a pixel whose change is held against its noise
+	choice  = judged + blended + doubted // that weights are computed beyond the tile
+	margin  = choice + window + patch + steady
+)
+
+// plane is one value of every pixel of a tile and its margins.
+type plane []float32
+
+// rgb is three planes.
+type rgb [3]plane
+
+// tile is the scratch of one worker. Its planes reach over the pixels loaded; beyond the
+// edges of the picture the nearest pixel is repeated.
+type tile struct {
+	o       *Order
+	picture image.Rectangle
+	r       image.Rectangle // pixels to make
+	ext     image.Rectangle // pixels loaded
+	area    image.Rectangle // pixels that weights are computed for
+	stride  int
+	room    []float32 // of all planes
+
+	all, a, b rgb   // light: of all samples, and of either half
+	alpha     plane // or less than nothing where there are no samples
+	variance  rgb   // of a half
+	guide     [film.GuideValues]plane
+	tight     [film.GuideValues]plane // one over the square of what a guide may differ by
+	elements  []element
+
+	tries  [len(ways)]try
+	doubt  plane
+	choose [len(ways) + 1]plane // how much of each try, and of the picture as it is
+	far    plane                // by guides, of two pixels
+	rows   [2]plane             // distances by colour of either half
+	sums   [2]plane
+	weight [2]plane
+	tmp    [2]plane
+	px     film.Sums // one tile of the film, where it is read
+}
+
+// element is the light of one element, by halves, and what becomes of it.
+type element struct{ all, a, b, outA, outB rgb }
+
+// try is the picture with weights of one strictness.
+type try struct {
+	a, b       rgb
+	sumA, sumB plane // of the weights
+	err        plane
+}
+
+// ScratchBytes is the memory that a worker takes.
+func ScratchBytes(elements int) int64 {
+	const planes = 3 + 4*3 + 2*film.GuideValues + len(ways)*10 + 1 + 8
+	n := int64(usualSide + 2*margin)
+	return 4 * n * n * int64(planes+15*elements)
+}
+
+func newTile(o *Order, side int) *tile {
+	t := &tile{o: o, picture: o.Film.Window, stride: side + 2*margin}
+	n := t.stride * t.stride
+	all := []*plane{&t.alpha, &t.far, &t.doubt, &t.choose[len(ways)]}
+	three := func(c *rgb) { all = append(all, &c[0], &c[1], &c[2]) }
+	for _, c := range []*rgb{&t.all, &t.a, &t.b, &t.variance} {
+		three(c)
+	}
+	for k := range t.guide {
+		all = append(all, &t.guide[k], &t.tight[k])
+	}
+	t.elements = make([]element, o.Elements)
+	for i := range t.elements {
+		e := &t.elements[i]
+		for _, c := range []*rgb{&e.all, &e.a, &e.b, &e.outA, &e.outB} {
+			three(c)
+		}
+	}
+	for i := range t.tries {
+		y := &t.tries[i]
+		three(&y.a)
+		three(&y.b)
+		all = append(all, &y.sumA, &y.sumB, &y.err, &t.choose[i])
+	}
+	for k := range 2 {
+		all = append(all, &t.rows[k], &t.sums[k], &t.weight[k], &t.tmp[k])
+	}
+	t.room = make([]float32, n*len(all))
+	for i, p := range all {
+		*p = t.room[i*n : (i+1)*n : (i+1)*n]
+	}
+	return t
+}
+
+// at is the place of a pixel of the frame in the planes.
+func (t *tile) at(x, y int) int { return (y-t.ext.Min.Y)*t.stride + x - t.ext.Min.X }
+
+// load reads the pixels of r and its margins off the film.
+func (t *tile) load(r image.Rectangle) {
+	t.r, t.ext, t.area = r, r.Inset(-margin), r.Inset(-choice).Intersect(t.picture)
+	f := t.o.Film
+	at, _ := f.Layout.Place(film.GuidePlane.Name)
+	places := make([]int, len(t.elements))
+	for i := range places {
+		places[i], _ = f.Layout.Place(film.ElementName(i))
+	}
+	in := t.ext.Intersect(t.picture)
+	f.Look(func() {
+		for y := in.Min.Y; y < in.Max.Y; y++ {
+			for x := in.Min.X; x < in.Max.X; x++ {
+				s, i := f.At(x, y)
+				t.read(s, i, t.at(x, y), at, places)
+			}
+		}
+	})
+	t.repeatEdges(in)
+}
+
+// read takes one pixel's sums apart into place j.
+func (t *tile) read(s *film.Sums, i, j, guide int, elements []int) {
+	light, alpha := s.Light(i)
+	t.alpha[j] = max(0, alpha)
+	if s.Pixel(i)[film.Weight] <= 0 {
+		t.alpha[j] = -1
+	}
+	a, b, ok := s.Halves(i)
+	if !ok { // nothing is known of its noise
+		a, b = light, light
+	}
+	for c := range 3 {
+		t.all[c][j], t.a[c][j], t.b[c][j] = light.At(c), a.At(c), b.At(c)
+	}
+	px := s.Pixel(i)
+	whole, wa := px[film.Weight], px[film.WeightA]
+	over := func(v, w float32) float32 {
+		if w > 0 {
+			return v / w
+		}
+		return 0
+	}
+	for k := range film.GuideValues {
+		v := over(px[guide+k], whole)
+		half := v
+		if ok {
+			half = over(px[guide+film.GuideValues+k], wa)
+		}
+		if k == film.GuideFar { // near or far, it is shares of the way that count
+			v, half = nearness(v), nearness(half)
+		}
+		t.guide[k][j], t.tight[k][j] = v, half
+	}
+	for n, at := range elements {
+		e := &t.elements[n]
+		for c := range 3 {
+			v := over(px[at+c], whole)
+			e.all[c][j], e.a[c][j], e.b[c][j] = v, v, v
+			if ok {
+				e.a[c][j], e.b[c][j] = over(px[at+3+c], wa), over(px[at+c]-px[at+3+c], whole-wa)
+			}
+		}
+		if n == t.o.Behind {
+			seen := s.Seen(i)
+			sa, sb := s.SeenHalves(i)
+			for c := range 3 {
+				e.all[c][j] += seen.At(c)
+				if !ok {
+					e.a[c][j], e.b[c][j] = e.all[c][j], e.all[c][j]
+					continue
+				}
+				e.a[c][j] += sa.At(c)
+				e.b[c][j] += sb.At(c)
+			}
+		}
+	}
+}
+
+// nearness makes steps of distances that are shares of them.
+func nearness(far float32) float32 { return float32(math.Log(float64(max(far, 1e-3)))) }
+
+// repeatEdges fills what lies beyond the picture.
+func (t *tile) repeatEdges(in image.Rectangle) {
+	if in == t.ext {
+		return
+	}
+	fill := func(p plane) {
+		for y := t.ext.Min.Y; y < t.ext.Max.Y; y++ {
+			from := min(max(y, in.Min.Y), in.Max.Y-1)
+			for x := t.ext.Min.X; x < t.ext.Max.X; x++ {
+				if !image.Pt(x, y).In(in) {
+					p[t.at(x, y)] = p[t.at(min(max(x, in.Min.X), in.Max.X-1), from)]
+				}
+			}
+		}
+	}
+	for c := range 3 {
+		fill(t.all[c])
+		fill(t.a[c])
+		fill(t.b[c])
+	}
+	for k := range t.guide {
+		fill(t.guide[k])
+		fill(t.tight[k])
+	}
+}
+
+// box writes the mean over (2n+1)² pixels around each pixel of r to out. Pixels outside
+// within do not count.
+func (t *tile) box(out, in plane, r, within image.Rectangle, n int) {
+	tall := r
+	tall.Min.Y, tall.Max.Y = max(r.Min.Y-n, within.Min.Y), min(r.Max.Y+n, within.Max.Y)
+	tmp := t.tmp[0]
+	for y := tall.Min.Y; y < tall.Max.Y; y++ {
+		for x := tall.Min.X; x < tall.Max.X; x++ {
+			var s float32
+			for k := max(x-n, within.Min.X); k <= min(x+n, within.Max.X-1); k++ {
+				s += in[t.at(k, y)]
+			}
+			tmp[t.at(x, y)] = s
+		}
+	}
+	for y := r.Min.Y; y < r.Max.Y; y++ {
+		from, to := max(y-n, within.Min.Y), min(y+n, within.Max.Y-1)
+		for x := r.Min.X; x < r.Max.X; x++ {
+			var s float32
+			for k := from; k <= to; k++ {
+				s += tmp[t.at(x, k)]
+			}
+			wide := min(x+n, within.Max.X-1) - max(x-n, within.Min.X) + 1
+			out[t.at(x, y)] = s / float32(wide*(to-from+1))
+		}
+	}
+}
+
+// mixed is the light of channel c at place j as it was chosen, and half A of it.
+func (t *tile) mixed(c, j int) (all, half float32) {
+	keep := t.choose[len(ways)][j]
+	all, half = keep*t.all[c][j], keep*t.a[c][j]
+	for n := range t.tries {
+		y, m := &t.tries[n], t.choose[n][j]
+		all += m * (y.a[c][j] + y.b[c][j]) / 2
+		half += m * y.a[c][j]
+	}
+	return all, half
+}
+
+// store writes the tile's pixels into the film that is made.
+func (t *tile) store(out *film.Film) {
+	places := make([]int, len(t.elements))
+	for i := range places {
+		places[i], _ = out.Layout.Place(film.ElementName(i))
+	}
+	doubt, _ := out.Layout.Place(DoubtPlane)
+	keep := t.choose[len(ways)]
+	for y := t.r.Min.Y; y < t.r.Max.Y; y++ {
+		for x := t.r.Min.X; x < t.r.Max.X; x++ {
+			s, i := out.At(x, y)
+			px, j := s.Pixel(i), t.at(x, y)
+			if t.alpha[j] < 0 {
+				continue
+			}
+			px[film.Weight], px[film.WeightA], px[film.Alpha] = 1, 0.5, t.alpha[j]
+			px[doubt] = t.doubt[j]
+			for c := range 3 {
+				var half float32
+				px[film.Beauty+c], half = t.mixed(c, j)
+				px[film.BeautyA+c] = half / 2
+			}
+			for n, at := range places {
+				e := &t.elements[n]
+				for c := range 3 {
+					px[at+c] = keep[j]*e.all[c][j] + (e.outA[c][j]+e.outB[c][j])/2
+				}
+			}
+		}
+	}
+}

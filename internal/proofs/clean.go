@@ -1,0 +1,131 @@
+package proofs
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"runtime"
+
+	"amberproof/core/film"
+	"amberproof/core/passes"
+	"amberproof/core/trace"
+	"amberproof/internal/deliver"
+	"amberproof/internal/fault"
+	"amberproof/internal/pipeline"
+)
+
+// cleaned names a film with its noise taken out: that of a state of a frame, with or
+// without its elements, which take longer than the beauty.
+type cleaned struct {
+	frame
+	version  int64
+	elements bool
+}
+
+// amount is how much noise to take out: as asked, or as the ticket says if that is less
+// than 0.
+func (p *Proof) amount(asked float32) float32 {
+	if asked < 0 {
+		return float32(p.Resolved.Ticket.Quality.Denoise.Amount / 100)
+	}
+	return asked
+}
+
+// filmsOf are the films that a pass is read off.
+func (s *Service) filmsOf(ctx context.Context, p *Proof, pass *passes.Pass) (passes.Films, error) {
+	if !pass.Denoised {
+		return passes.Of(p.Film), nil
+	}
+	if s.going(frame{p.Run, p.Frame}) {
+		return passes.Films{}, fmt.Errorf("what is denoised is read when the run has ended: %w", fault.ErrState)
+	}
+	return s.Films(ctx, p, pass.Kind == passes.Light)
+}
+
+// quickSide bounds the longer side of a denoised picture while its run goes on, so that
+// it is there at once.
+const quickSide = 400
+
+// seen are the films that a pass is looked at by, and the step between the pixels that
+// are looked at. While a run goes on, its noise is taken out of a small picture.
+func (s *Service) seen(ctx context.Context, p *Proof, pass *passes.Pass, stride int) (passes.Films, int, error) {
+	if !pass.Denoised || !s.going(frame{p.Run, p.Frame}) {
+		f, err := s.filmsOf(ctx, p, pass)
+		return f, stride, err
+	}
+	t := p.Resolved.Ticket
+	t.Passes.Lights = pass.Kind == passes.Light
+	small := p.Film.Reduced(max(stride, passes.Stride(p.Film, quickSide)))
+	o := pipeline.CleanOrder(small, &t, p.Elements)
+	o.Workers, o.Quick = runtime.GOMAXPROCS(0), true
+	clean, err := o.Run(ctx, nil)
+	return passes.Films{Film: small, Clean: clean}, 1, err
+}
+
+// Films are what the denoised passes of a proof are read off, beside the others, with
+// or without its lights apart. Taking noise out takes time the first time.
+func (s *Service) Films(ctx context.Context, p *Proof, lights bool) (passes.Films, error) {
+	clean, err := s.cleans.Get(ctx, cleaned{frame{p.Run, p.Frame}, p.Version(), lights})
+	return passes.Films{Film: p.Film, Clean: clean, Amount: p.amount(-1)}, err
+}
+
+// clean takes the noise out of a frame as far as it is, and keeps what comes of it beside
+// the film of a frame that is rendered. While a run goes on it keeps to one core.
+func (s *Service) clean(ctx context.Context, k cleaned) (*film.Film, error) {
+	p, err := s.open(ctx, k.run, k.number)
+	if err != nil {
+		return nil, err
+	}
+	t := p.Resolved.Ticket
+	t.Passes.Lights = k.elements
+	path := s.files.Clean(k.run, k.number, k.elements)
+	order := pipeline.CleanOrder(p.Film, &t, p.Elements)
+	state := deliver.SumsOf(p.Film)
+	rendered := !s.going(k.frame)
+	if kept := order.Empty(); rendered && load(path, kept, state) {
+		return kept, nil
+	}
+	order.Workers = runtime.GOMAXPROCS(0)
+	if s.busy() {
+		order.Workers = 1
+	}
+	clean, err := order.Run(ctx, nil)
+	if err == nil && rendered {
+		err = keep(path, clean, state)
+	}
+	return clean, err
+}
+
+// load fills a film with the one kept at path, if that is whole and was made of sums in
+// this state.
+func load(path string, f *film.Film, state string) bool {
+	if revision, err := film.Load(path, f, state); err != nil || revision != trace.Revision {
+		return false
+	}
+	for i := range f.Tiles {
+		if f.Tiles[i].Samples == 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// keep writes a film whole or not at all.
+func keep(path string, f *film.Film, state string) error {
+	making := path + ".making"
+	if err := os.Remove(making); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return err
+	}
+	k, err := film.Keep(making, f, state, trace.Revision)
+	if err != nil {
+		return err
+	}
+	for i := range f.Tiles {
+		err = errors.Join(err, k.Save(i))
+	}
+	if err = errors.Join(err, k.Close()); err != nil {
+		return errors.Join(err, os.Remove(making))
+	}
+	return os.Rename(making, path)
+}
