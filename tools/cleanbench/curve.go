@@ -9,6 +9,22 @@ type point struct {
 	rms, perceived float64
 }
 
+// curve is the errors of a set-up as a binary renders it.
+type curve struct {
+	setup    string
+	binary   int
+	denoised bool
+	points   []point
+}
+
+// how tells a denoised curve in words.
+func (c *curve) how() string {
+	if c.denoised {
+		return ", denoised"
+	}
+	return ""
+}
+
 // timeTo is when a curve of errors reaches one, in processor seconds. Between points it
 // runs straight in logarithms; beyond them it goes on as noise does, which falls with
 // the square root of time, and told is false.

@@ -2,8 +2,11 @@ package main
 
 import (
 	"math"
+	"math/rand/v2"
 	"strings"
 	"testing"
+
+	"amberproof/core/geom"
 )
 
 func TestTimeToAnError(t *testing.T) {
@@ -37,7 +40,7 @@ func TestPutChangesWhatIsThereOnly(t *testing.T) {
 
 func TestThePlotHasALineForEachCurve(t *testing.T) {
 	c := []point{{16, 10, 4, 0.1}, {32, 20, 2.8, 0.08}, {64, 41, 2, 0.05}}
-	svg := plot([]named{{"hero", 0, c}, {"hero", 1, c}, {"window", 0, c}})
+	svg := plot([]curve{{"hero", 0, true, c}, {"hero", 1, false, c}, {"window", 0, false, c}})
 	if n := strings.Count(svg, `fill="none"`); n != 3 {
 		t.Errorf("%d lines", n)
 	}
@@ -47,7 +50,7 @@ func TestThePlotHasALineForEachCurve(t *testing.T) {
 }
 
 func TestOptions(t *testing.T) {
-	for _, args := range [][]string{{}, {"--a", "x", "--samples", "8,4"}, {"--a", "x", "--setups", "moon"}, {"--a", "x", "--reference", "2000"}, {"--a", "x", "--side", "0"}} {
+	for _, args := range [][]string{{}, {"--a", "x", "--samples", "8,4"}, {"--a", "x", "--setups", "moon"}, {"--a", "x", "--reference", "20"}, {"--a", "x", "--side", "0"}} {
 		if _, err := read(args); err == nil {
 			t.Errorf("%v is taken", args)
 		}
@@ -55,5 +58,24 @@ func TestOptions(t *testing.T) {
 	o, err := read([]string{"--a", "x", "--b", "y", "--setups", "hero,window", "--samples", "2,4", "--reference", "32"})
 	if err != nil || len(o.bins) != 2 || len(o.setups) != 2 || len(o.samples) != 2 {
 		t.Errorf("%+v %v", o, err)
+	}
+}
+
+// The noise of the references does not count as error of what is held against them.
+func TestTheErrorIsThatOfThePictureAlone(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 2))
+	noisy := func(strength float32) *hdr {
+		p := &hdr{200, 200, make([]geom.Vec3, 40000)}
+		for i := range p.px {
+			p.px[i] = geom.Splat(0.5 + strength*(r.Float32()-0.5))
+		}
+		return p
+	}
+	exact := &truth{noisy(0), noisy(0)}
+	rough := &truth{noisy(0.3), noisy(0.3)}
+	p := noisy(0.2)
+	want := rms(exact, p)
+	if got := rms(rough, p); math.Abs(got/want-1) > 0.03 || want < 1 {
+		t.Errorf("%.3f %% by noisy references, %.3f %% by exact ones", got, want)
 	}
 }

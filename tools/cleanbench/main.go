@@ -1,12 +1,14 @@
 // Command cleanbench measures what counts for whoever waits: the time until a picture
 // is as close to the truth as asked. For each of a list of set-ups it renders a
-// reference once, then the picture with more and more samples, and prints the error of
-// displayed luminance and the perceived one against processor seconds, and the time to
-// two and to one percent. With two binaries it renders turn about and prints the ratio
-// of their times; the references are those of the first, which is to be the one that is
-// held to be right: what the other does otherwise counts as its error.
+// reference twice, then the picture with more and more samples, and prints the error of
+// displayed luminance and the perceived one against processor seconds, plain and denoised,
+// and the time to two and to one percent. With two binaries it renders turn about and
+// prints how many times as long the second takes, plain, as the first does plain and
+// denoised. The references are those of the first, which is to be the one that is held to
+// be right: what the other does otherwise counts as its error. Where a binary denoises,
+// the time that takes counts for its plain pictures too.
 //
-//	cleanbench --a BIN [--b BIN] [--setups hero,window] [--side 160] [--samples 16,32,64] [--reference 1024] [--plot FILE.svg]
+//	cleanbench --a BIN [--b BIN] [--setups hero,window] [--side 160] [--samples 16,32,64] [--reference 256] [--plot FILE.svg]
 package main
 
 import (
@@ -30,14 +32,14 @@ func main() {
 
 // options of a run.
 type options struct {
-	bins      []string
-	setups    []setup
-	side      int
-	samples   []int
-	reference int
-	threads   int
-	keep      string
-	plot      string
+	bins    []string
+	setups  []setup
+	side    int
+	samples []int
+	truth   int
+	threads int
+	keep    string
+	plot    string
 }
 
 // read takes the options from the command line.
@@ -45,9 +47,9 @@ func read(args []string) (o options, err error) {
 	f := flag.NewFlagSet("cleanbench", flag.ContinueOnError)
 	a, b := f.String("a", "", "binary to measure, and to make the references"), f.String("b", "", "binary to hold against it")
 	list := f.String("setups", "", "set-ups, parted by commas; all without")
-	samples := f.String("samples", "16,32,64,128,256", "samples a pixel of each picture")
-	f.IntVar(&o.side, "side", 160, "side of the square pictures, pixels")
-	f.IntVar(&o.reference, "reference", 2048, "samples a pixel of the reference")
+	samples := f.String("samples", "4,16,64", "samples a pixel of each picture")
+	f.IntVar(&o.side, "side", 384, "side of the square pictures, pixels")
+	f.IntVar(&o.truth, "reference", 256, "samples a pixel of each of two references")
 	f.IntVar(&o.threads, "threads", runtime.NumCPU(), "threads to render with")
 	f.StringVar(&o.keep, "keep", "", "folder for references; without, one of the user's cache")
 	f.StringVar(&o.plot, "plot", "", "SVG file for the curves")
@@ -76,8 +78,8 @@ func read(args []string) (o options, err error) {
 		}
 		o.samples = append(o.samples, n)
 	}
-	if o.side < 8 || o.side > 4096 || o.reference < 8*o.samples[len(o.samples)-1] {
-		return o, errors.New("--side is 8 to 4096, and --reference at least eight times the most --samples: its own noise counts as error")
+	if o.side < 8 || o.side > 4096 || o.truth < o.samples[len(o.samples)-1] {
+		return o, errors.New("--side is 8 to 4096, and --reference at least as much as the most --samples")
 	}
 	if o.keep == "" {
 		cache, err := os.UserCacheDir()
@@ -94,51 +96,57 @@ func run(args []string, w io.Writer) error {
 	if err != nil {
 		return err
 	}
-	var curves []named
-	ratios := map[float64][]float64{}
+	var all []curve
+	ratios := map[float64]map[bool][]float64{2: {}, 1: {}}
 	for i := range o.setups {
 		s := &o.setups[i]
 		got, err := o.measure(s)
 		if err != nil {
 			return fmt.Errorf("%s: %w", s.name, err)
 		}
-		for k, c := range got {
-			curves = append(curves, named{s.name, k, c})
-			fmt.Fprintf(w, "%s, %s\n", s.name, filepath.Base(o.bins[k]))
-			for _, p := range c {
+		all = append(all, got...)
+		for _, c := range got {
+			fmt.Fprintf(w, "%s, %s%s\n", s.name, filepath.Base(o.bins[c.binary]), c.how())
+			for _, p := range c.points {
 				fmt.Fprintf(w, "  %5d samples  %8.1f s  error %6.2f %%  perceived %.4f\n", p.samples, p.seconds, p.rms, p.perceived)
 			}
 		}
 		for _, goal := range []float64{2, 1} {
-			line := fmt.Sprintf("  to %.0f %%:", goal)
-			var times []float64
+			fmt.Fprintf(w, "  to %.0f %%:", goal)
+			last, _ := timeTo(got[len(got)-1].points, goal)
 			for _, c := range got {
-				t, told := timeTo(c, goal)
+				t, told := timeTo(c.points, goal)
 				mark := ""
 				if !told {
-					mark = " (by the square root)"
+					mark = ", by the square root"
 				}
-				line += fmt.Sprintf("  %.1f s%s", t, mark)
-				times = append(times, t)
+				fmt.Fprintf(w, "  %.1f s (%s%s%s)", t, filepath.Base(o.bins[c.binary]), c.how(), mark)
+				if len(o.bins) == 2 && c.binary == 0 {
+					ratios[goal][c.denoised] = append(ratios[goal][c.denoised], last/t)
+					fmt.Fprintf(w, " ratio %.2f", last/t)
+				}
 			}
-			if len(times) == 2 {
-				line += fmt.Sprintf("  ratio %.2f", times[1]/times[0])
-				ratios[goal] = append(ratios[goal], times[1]/times[0])
-			}
-			fmt.Fprintln(w, line)
+			fmt.Fprintln(w)
 		}
 	}
 	if len(o.bins) == 2 {
-		fmt.Fprintf(w, "geometric mean of the ratios: %.2f to 2 %%, %.2f to 1 %%\n", geometric(ratios[2]), geometric(ratios[1]))
+		for _, goal := range []float64{2, 1} {
+			fmt.Fprintf(w, "geometric mean of the ratios to %.0f %%: %.2f plain", goal, geometric(ratios[goal][false]))
+			if r := ratios[goal][true]; len(r) > 0 {
+				fmt.Fprintf(w, ", %.2f denoised", geometric(r))
+			}
+			fmt.Fprintln(w)
+		}
 	}
 	if o.plot != "" {
-		return os.WriteFile(o.plot, []byte(plot(curves)), 0o644)
+		return os.WriteFile(o.plot, []byte(plot(all)), 0o644)
 	}
 	return nil
 }
 
-// measure renders a set-up with each binary in turn, at each number of samples.
-func (o *options) measure(s *setup) ([][]point, error) {
+// measure renders a set-up with each binary in turn, at each number of samples. The last
+// curve is that of the last binary, plain.
+func (o *options) measure(s *setup) ([]curve, error) {
 	dir, err := os.MkdirTemp("", "cleanbench")
 	if err != nil {
 		return nil, err
@@ -147,24 +155,34 @@ func (o *options) measure(s *setup) ([][]point, error) {
 	if err := s.write(dir); err != nil {
 		return nil, err
 	}
-	truth, err := reference(o.bins[0], dir, o.keep, s, o.side, o.reference, o.threads)
+	truth, err := o.references(dir, s)
 	if err != nil {
 		return nil, err
 	}
-	display := truth.shown()
-	out := make([][]point, len(o.bins))
+	display := truth.mean().shown()
+	plain, denoised := make([]curve, len(o.bins)), make([]curve, len(o.bins))
 	for _, n := range o.samples {
 		for k, bin := range o.bins {
 			ticket, err := s.ticket(bin, dir, o.side, n, seedOfTests)
 			if err != nil {
 				return nil, err
 			}
-			p, seconds, err := render(bin, dir, s.file, ticket, o.threads)
+			p, d, seconds, err := render(bin, dir, s.file, ticket, o.threads)
 			if err != nil {
 				return nil, err
 			}
-			out[k] = append(out[k], point{n, seconds, rms(truth, p), flip(display, p.shown())})
+			plain[k].points = append(plain[k].points, point{n, seconds, rms(&truth, p), flip(display, p.shown())})
+			if d != nil {
+				denoised[k].points = append(denoised[k].points, point{n, seconds, rms(&truth, d), flip(display, d.shown())})
+			}
 		}
+	}
+	var out []curve
+	for k := range o.bins {
+		if len(denoised[k].points) > 0 {
+			out = append(out, curve{s.name, k, true, denoised[k].points})
+		}
+		out = append(out, curve{s.name, k, false, plain[k].points})
 	}
 	return out, nil
 }

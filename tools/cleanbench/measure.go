@@ -18,24 +18,25 @@ import (
 	"amberproof/core/imageio"
 )
 
-// render has a binary render a ticket and returns its beauty, scene-linear, and the
-// processor seconds that took, from the reading of the scene to the written file.
-func render(bin, dir, scene string, ticket []byte, threads int) (p *hdr, seconds float64, err error) {
+// render has a binary render a ticket and returns its beauty, scene-linear, the same
+// denoised where the binary does that, and the processor seconds that took, from the
+// reading of the scene to the written file.
+func render(bin, dir, scene string, ticket []byte, threads int) (plain, denoised *hdr, seconds float64, err error) {
 	out, err := os.MkdirTemp(dir, "out")
 	if err != nil {
-		return nil, 0, err
+		return nil, nil, 0, err
 	}
 	defer os.RemoveAll(out)
 	file := filepath.Join(dir, "ticket.json")
 	if err := os.WriteFile(file, ticket, 0o600); err != nil {
-		return nil, 0, err
+		return nil, nil, 0, err
 	}
 	files := filepath.Join(out, "files")
 	c := exec.Command(bin, "render", "--scene", filepath.Join(dir, scene), "--ticket", file, "--out", files, "--threads", fmt.Sprint(threads))
 	var said strings.Builder
 	c.Stderr = &said
 	if err := c.Run(); err != nil {
-		return nil, 0, fmt.Errorf("%s: %w\n%s", bin, err, said.String())
+		return nil, nil, 0, fmt.Errorf("%s: %w\n%s", bin, err, said.String())
 	}
 	seconds = (c.ProcessState.UserTime() + c.ProcessState.SystemTime()).Seconds()
 	found := ""
@@ -46,14 +47,14 @@ func render(bin, dir, scene string, ticket []byte, threads int) (p *hdr, seconds
 		return err
 	})
 	if err != nil {
-		return nil, 0, err
+		return nil, nil, 0, err
 	}
 	raw, err := os.ReadFile(found)
 	if err != nil {
-		return nil, 0, err
+		return nil, nil, 0, err
 	}
-	p, err = beauty(raw)
-	return p, seconds, err
+	plain, denoised, err = beauties(raw)
+	return plain, denoised, seconds, err
 }
 
 // hdr is a scene-linear picture.
@@ -62,26 +63,56 @@ type hdr struct {
 	px   []geom.Vec3
 }
 
-func beauty(raw []byte) (*hdr, error) {
+// beauties reads the plain beauty out of a file, and the denoised one if it is there.
+func beauties(raw []byte) (plain, denoised *hdr, err error) {
 	e, err := imageio.ReadEXR(raw, imageio.DefaultLimits)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	r, g, b := e.Channel("R"), e.Channel("G"), e.Channel("B")
-	if r == nil || g == nil || b == nil {
-		return nil, errors.New("the file has no channels R, G and B")
+	layer := func(name string) *hdr {
+		r, g, b := e.Channel(name+"R"), e.Channel(name+"G"), e.Channel(name+"B")
+		if r == nil || g == nil || b == nil {
+			return nil
+		}
+		p := &hdr{e.Window.Dx(), e.Window.Dy(), make([]geom.Vec3, len(r.Data))}
+		for i := range p.px {
+			p.px[i] = geom.V(r.Data[i], g.Data[i], b.Data[i])
+		}
+		return p
 	}
-	p := &hdr{e.Window.Dx(), e.Window.Dy(), make([]geom.Vec3, len(r.Data))}
-	for i := range p.px {
-		p.px[i] = geom.V(r.Data[i], g.Data[i], b.Data[i])
+	if plain = layer(""); plain == nil {
+		return nil, nil, errors.New("the file has no channels R, G and B")
 	}
-	return p, nil
+	return plain, layer("beauty.denoised."), nil
 }
 
-// reference is the picture that others are held against: rendered once with many
-// samples, and kept in a folder under what it is of.
-func reference(bin, dir, keep string, s *setup, side, samples, threads int) (*hdr, error) {
-	ticket, err := s.ticket(bin, dir, side, samples, seedOfTruth)
+// truth is what pictures are held against: two references that know nothing of each
+// other.
+type truth [2]*hdr
+
+// mean is both together.
+func (t *truth) mean() *hdr {
+	m := &hdr{t[0].w, t[0].h, make([]geom.Vec3, len(t[0].px))}
+	for i := range m.px {
+		m.px[i] = t[0].px[i].Lerp(t[1].px[i], 0.5)
+	}
+	return m
+}
+
+// references renders the truth of a set-up.
+func (o *options) references(dir string, s *setup) (t truth, err error) {
+	for k := range t {
+		if t[k], err = o.reference(dir, s, seedOfTruth+k); err != nil {
+			return t, err
+		}
+	}
+	return t, nil
+}
+
+// reference renders with many samples once, and keeps the picture in a folder under what
+// it is of.
+func (o *options) reference(dir string, s *setup, seed int) (*hdr, error) {
+	ticket, err := s.ticket(o.bins[0], dir, o.side, o.truth, seed)
 	if err != nil {
 		return nil, err
 	}
@@ -90,21 +121,21 @@ func reference(bin, dir, keep string, s *setup, side, samples, threads int) (*hd
 		return nil, err
 	}
 	sum := sha256.Sum256(append(append([]byte{}, ticket...), scene...))
-	path := filepath.Join(keep, hex.EncodeToString(sum[:12])+".json")
+	path := filepath.Join(o.keep, hex.EncodeToString(sum[:12])+".json")
 	if raw, err := os.ReadFile(path); err == nil {
-		p := &hdr{w: side, h: side}
+		p := &hdr{w: o.side, h: o.side}
 		return p, json.Unmarshal(raw, &p.px)
 	}
-	p, seconds, err := render(bin, dir, s.file, ticket, threads)
+	p, _, seconds, err := render(o.bins[0], dir, s.file, ticket, o.threads)
 	if err != nil {
 		return nil, err
 	}
-	fmt.Fprintf(os.Stderr, "%s: reference of %d samples in %.0f processor seconds\n", s.name, samples, seconds)
+	fmt.Fprintf(os.Stderr, "%s: reference of %d samples in %.0f processor seconds\n", s.name, o.truth, seconds)
 	raw, err := json.Marshal(p.px)
 	if err != nil {
 		return nil, err
 	}
-	return p, errors.Join(os.MkdirAll(keep, 0o755), os.WriteFile(path, raw, 0o644))
+	return p, errors.Join(os.MkdirAll(o.keep, 0o755), os.WriteFile(path, raw, 0o644))
 }
 
 // shown is a picture as a screen shows it at the tickets' look: linear display light.
@@ -120,14 +151,16 @@ func (p *hdr) shown() *picture {
 }
 
 // rms is the error of displayed luminance, in percent of display white, as noise is
-// measured (docs/rendering.md).
-func rms(reference, test *hdr) float64 {
+// measured (docs/rendering.md). It is the mean of what a picture is off by from one
+// reference times what it is off by from the other: their own noise, which is independent,
+// does not count in that.
+func rms(t *truth, test *hdr) float64 {
 	look := colour.Transform("filmic")
 	tone := func(c geom.Vec3) float64 { return float64(colour.EncodeSRGB(look.Tone(colour.Luminance(c)))) }
 	var sum float64
-	for i := range reference.px {
-		d := tone(reference.px[i]) - tone(test.px[i])
-		sum += d * d
+	for i, c := range test.px {
+		v := tone(c)
+		sum += (v - tone(t[0].px[i])) * (v - tone(t[1].px[i]))
 	}
-	return 100 * math.Sqrt(sum/float64(len(reference.px)))
+	return 100 * math.Sqrt(math.Max(0, sum/float64(len(test.px))))
 }

@@ -6,13 +6,6 @@ import (
 	"strings"
 )
 
-// named is a curve of a set-up by one of the binaries.
-type named struct {
-	setup  string
-	binary int
-	points []point
-}
-
 // Size of the picture in its own units, and of its margins.
 const (
 	plotW, plotH = 760, 460
@@ -21,9 +14,9 @@ const (
 	plotEdge     = 40
 )
 
-// plot draws errors against processor seconds, both in logarithms, as an SVG: a line
-// for each set-up, broken for the second binary.
-func plot(curves []named) string {
+// plot draws errors against processor seconds, both in logarithms, as an SVG: a line for
+// each set-up, thin for plain pictures and broken for the second binary.
+func plot(curves []curve) string {
 	lowX, highX, lowY, highY := math.Inf(1), math.Inf(-1), math.Inf(1), math.Inf(-1)
 	for _, c := range curves {
 		for _, p := range c.points {
@@ -58,16 +51,19 @@ func plot(curves []named) string {
 			at = len(setups)
 			setups = append(setups, c.setup)
 		}
-		dash := ""
+		dash, width := "", 0.8
 		if c.binary > 0 {
 			dash = ` stroke-dasharray="6 4"`
+		}
+		if c.denoised {
+			width = 2
 		}
 		var d strings.Builder
 		for i, p := range c.points {
 			fmt.Fprintf(&d, "%c%.1f %.1f ", "ML"[min(i, 1)], x(p.seconds), y(p.rms))
 		}
-		fmt.Fprintf(&b, `<path d="%s" fill="none" stroke="%s" stroke-width="1.8"%s/>`+"\n", strings.TrimSpace(d.String()), tones[at%len(tones)], dash)
-		if end := c.points[len(c.points)-1]; c.binary == 0 {
+		fmt.Fprintf(&b, `<path d="%s" fill="none" stroke="%s" stroke-width="%g"%s/>`+"\n", strings.TrimSpace(d.String()), tones[at%len(tones)], width, dash)
+		if end := c.points[len(c.points)-1]; c.binary == 0 && c.denoised {
 			fmt.Fprintf(&b, `<text x="%.1f" y="%.1f" fill="%s">%s</text>`+"\n", x(end.seconds)+6, y(end.rms)+4, tones[at%len(tones)], c.setup)
 		}
 	}
