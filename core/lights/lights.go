@@ -78,6 +78,19 @@ func (l *Light) Alone() bool { return l.NoMirror || l.NoShadows }
 // Draws is how many times the light is sampled where the camera looks.
 func (l *Light) Draws() int { return max(1, l.Samples) }
 
+// Drawn is how many times, in the mean, the light is sampled where the camera looks, of
+// which gives is expected there: not at all where that is nothing, and less than once
+// where it is less than much.
+func (l *Light) Drawn(gives, much float32) float32 {
+	switch n := l.Draws(); {
+	case gives <= 0:
+		return 0
+	case n > 1:
+		return float32(n)
+	}
+	return min(1, gives/much)
+}
+
 // extent is the radius of the light around P.
 func (l *Light) extent() float32 {
 	if l.Kind == Rect {

@@ -16,7 +16,8 @@ import (
 type arrival struct {
 	p     geom.Vec3
 	pdf   float32 // density of the direction taken; infinite: lights were not sampled
-	chose bool    // one light was chosen there; else all were sampled
+	chose bool    // one light was chosen there; else all were sampled, faint ones by chance
+	much  float32 // what a light must be expected to give there to be sampled for sure
 }
 
 func (a *arrival) sampled() bool { return !math.IsInf(float64(a.pdf), 1) }
@@ -27,13 +28,10 @@ func (t *Tracer) weight(a *arrival, i int, pl float32) float32 {
 		return 1
 	}
 	set := &t.w.set
-	switch {
-	case a.chose:
+	if a.chose {
 		pl *= set.Chance(i, a.p)
-	case set.Expect(i, a.p) <= 0:
-		pl = 0 // it was left out at that vertex
-	default:
-		pl *= float32(set.Lights[i].Draws())
+	} else {
+		pl *= set.Lights[i].Drawn(set.Expect(i, a.p), a.much)
 	}
 	return sampling.Balance(a.pdf, pl)
 }
@@ -341,19 +339,29 @@ func (t *Tracer) direct(k *walk, b *optics.BSDF, frame *geom.Frame, dim uint32) 
 	w := t.w
 	at := arrival{p: t.pt.p}
 	n := len(w.set.Lights)
-	// Where the camera looks, every light is sampled; further along a path, or
-	// among many lights, one chosen by what it is expected to give.
+	// Where the camera looks, every light is sampled, but those that give little only
+	// by chance; further along a path, or among many lights, one chosen by what it is
+	// expected to give.
 	if n <= manyLights && k.scatters == 0 {
+		var gives [manyLights]float32
 		for i := range n {
-			if w.set.Expect(i, at.p) <= 0 {
+			gives[i] = w.set.Expect(i, at.p)
+			at.much += gives[i] * faintShare
+		}
+		var by [4]float32
+		for i := range n {
+			if i&3 == 0 {
+				by[0], by[1], by[2], by[3] = t.rng.Four(dim + dimFaint - dimLight + uint32(i/4))
+			}
+			draws := w.set.Lights[i].Drawn(gives[i], at.much)
+			if by[i&3] >= draws {
 				continue
 			}
 			u, v := t.rng.Two(dim + uint32(i))
-			draws := w.set.Lights[i].Draws()
-			t.fromLight(k, b, frame, i, u, v, float32(draws))
-			for j := 1; j < draws; j++ {
+			t.fromLight(k, b, frame, i, u, v, draws)
+			for j := 1; j < int(draws); j++ {
 				u, v := t.rng.Two(dimDraws + dim*64 + uint32(i*64+j))
-				t.fromLight(k, b, frame, i, u, v, float32(draws))
+				t.fromLight(k, b, frame, i, u, v, draws)
 			}
 		}
 		return at
