@@ -221,7 +221,7 @@ func renderTicket(ctx context.Context, log io.Writer, sceneFile, ticketFile, out
 	for _, f := range r.Ticket.Idle(s) {
 		fmt.Fprintln(log, "note:", f)
 	}
-	sh, err := pipeline.Prepare(ctx, pipeline.Order{Resolved: &r, Scene: s, Surround: surround, Key: r.FilmKey()})
+	sh, err := pipeline.Prepare(ctx, pipeline.Order{Resolved: &r, Scene: s, Surround: surround, Key: r.FilmKey(), Workers: threads})
 	if err != nil {
 		return err
 	}
@@ -245,9 +245,6 @@ func renderTicket(ctx context.Context, log io.Writer, sceneFile, ticketFile, out
 	m := &deliver.Manifest{
 		Software: version, Renderer: trace.Revision, Fingerprint: r.Fingerprint(), Film: sh.Key, Sums: deliver.SumsOf(sh.Film), Started: started.UTC(), Finished: time.Now().UTC(),
 		Seconds: time.Since(started).Seconds(), Samples: g.Mean, Complete: true, Resolved: r,
-	}
-	if !math.IsInf(g.Noise, 0) {
-		m.Noise = &g.Noise
 	}
 	films, err := pipeline.Films(ctx, sh.Film, &r.Ticket, sh.World.Elements(), threads, nil)
 	if err != nil {

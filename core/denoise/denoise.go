@@ -31,7 +31,10 @@ type Order struct {
 	Behind   int // element that is seen behind floors that catch shadows, or -1
 	Workers  int
 	Quick    bool // looks less far, for pictures that are soon replaced
-	side     int  // of tiles, a multiple of film.TileSize; 0 is the usual
+	// Wanted, if not nil, tells of every tile of the film whether it is wanted; of what
+	// is not, Run returns tiles without samples, or with them where that costs nothing.
+	Wanted []bool
+	side   int // of tiles, a multiple of film.TileSize; 0 is the usual
 }
 
 // usualSide is the side of a tile: large, as its margins are computed twice.
@@ -76,6 +79,19 @@ func Doubt(clean *film.Film) (most, share float64) {
 	return most, share / float64(max(1, n))
 }
 
+// wants reports whether any of the film's tiles within r is wanted.
+func (o *Order) wants(r image.Rectangle) bool {
+	if o.Wanted == nil {
+		return true
+	}
+	for i, w := range o.Wanted {
+		if w && o.Film.Rect(i).In(r) {
+			return true
+		}
+	}
+	return false
+}
+
 // Empty is a film as Run returns it, without light.
 func (o *Order) Empty() *film.Film { return film.New(o.Film.Window, Layout(o.Elements)) }
 
@@ -93,7 +109,9 @@ func (o *Order) Run(ctx context.Context, progress func(share float64)) (*film.Fi
 	w := o.Film.Window
 	for y := w.Min.Y; y < w.Max.Y; y += side {
 		for x := w.Min.X; x < w.Max.X; x += side {
-			tiles = append(tiles, image.Rect(x, y, x+side, y+side).Intersect(w))
+			if r := image.Rect(x, y, x+side, y+side).Intersect(w); o.wants(r) {
+				tiles = append(tiles, r)
+			}
 		}
 	}
 	var next, done atomic.Int64
@@ -114,8 +132,12 @@ func (o *Order) Run(ctx context.Context, progress func(share float64)) (*film.Fi
 		})
 	}
 	wg.Wait()
-	for i := range out.Tiles {
-		out.Tiles[i].Samples = 1
+	for _, r := range tiles {
+		for i := range out.Tiles {
+			if out.Rect(i).In(r) {
+				out.Tiles[i].Samples = 1
+			}
+		}
 	}
 	return out, ctx.Err()
 }

@@ -354,8 +354,8 @@ func TestItIsCancelledAndTellsHowFarItIs(t *testing.T) {
 	}
 }
 
-// The noise that is said to be left is about what the picture is off by. Of detail that
-// was blended away it tells only a part: weights of one half lean to what that half has.
+// The noise that is said to be left is about what the picture is off by; rather a little
+// more where nothing was blended away that should not be.
 func TestNoiseThatIsLeftIsKnown(t *testing.T) {
 	view := noise.View{Transform: colour.Plain}
 	shown := func(c geom.Vec3) float64 { return float64(colour.EncodeSRGB(colour.Plain.Tone(colour.Luminance(c)))) }
@@ -365,7 +365,7 @@ func TestNoiseThatIsLeftIsKnown(t *testing.T) {
 		for _, amount := range []float64{0, 0.5, 1} {
 			var said, sum float64
 			for i := range f.Tiles {
-				v := view.OfDenoised(&f.Tiles[i], out.Tiles[i].Sums, amount)
+				v := view.OfDenoised(&f.Tiles[i], &out.Tiles[i], amount)
 				said += v * v / float64(len(f.Tiles))
 			}
 			each(out, func(x, y int, c geom.Vec3, _ []float32) {
@@ -375,7 +375,7 @@ func TestNoiseThatIsLeftIsKnown(t *testing.T) {
 				d := shown(plain.Lerp(c, float32(amount))) - shown(v.light[0].Add(v.light[1]))
 				sum += d * d / (128 * 128)
 			})
-			if said, is := math.Sqrt(said), 100*math.Sqrt(sum); said < is*0.6 || said > is*1.25+0.1 {
+			if said, is := math.Sqrt(said), 100*math.Sqrt(sum); said < is*0.75 || said > is*1.5+0.1 {
 				t.Errorf("%s, %.0f %%: %.3f is said to be left, it is %.3f", name, 100*amount, said, is)
 			}
 		}
@@ -388,5 +388,24 @@ func TestScratchIsWhatIsSaid(t *testing.T) {
 		if got := 4 * int64(len(w.room)); got != ScratchBytes(n) {
 			t.Errorf("%d elements take %d bytes, %d are said", n, got, ScratchBytes(n))
 		}
+	}
+}
+
+func TestOnlyWhatIsWantedIsMade(t *testing.T) {
+	f := shoot(160, 96, 4, 0.5, even)
+	want := clean(t, f, 0, 2)
+	o := Order{Film: f, Elements: 2, Behind: -1, Workers: 2, Wanted: make([]bool, len(f.Tiles)), side: film.TileSize}
+	o.Wanted[7] = true
+	got, err := o.Run(t.Context(), nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range got.Tiles {
+		if made := got.Tiles[i].Samples > 0; made != (i == 7) {
+			t.Errorf("tile %d: made %v", i, made)
+		}
+	}
+	if !slices.Equal(got.Tiles[7].Data, want.Tiles[7].Data) {
+		t.Error("it is another by itself")
 	}
 }

@@ -76,6 +76,15 @@ func Percentile(x []float64, p float64) float64 {
 	return x[min(int(math.Ceil(p*float64(len(x))))-1, len(x)-1)]
 }
 
+// OfFilm is the noise of a film: that of the frame of its tiles.
+func (v View) OfFilm(f *film.Film) float64 {
+	tiles := make([]float64, len(f.Tiles))
+	for i := range tiles {
+		f.Look(func() { tiles[i] = v.OfTile(&f.Tiles[i]) })
+	}
+	return OfFrame(tiles)
+}
+
 // OfFrame is the 95th percentile over tiles.
 func OfFrame(tiles []float64) float64 {
 	return Percentile(slices.Clone(tiles), percentile)

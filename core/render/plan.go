@@ -8,6 +8,8 @@
 package render
 
 import (
+	"context"
+	"math"
 	"sort"
 
 	"amberproof/core/film"
@@ -26,31 +28,48 @@ const (
 // Keeper keeps a tile's state; film.Keeper is the real one.
 type Keeper interface{ Save(tile int) error }
 
+// Judge measures the noise that is left of a film's tiles where it is taken out, in
+// percent: for a first idea if quick, or else for the decision which of them stop. Tiles
+// that are not asked for, since neither they nor those around them still go, need not be
+// measured, and are NaN.
+type Judge func(ctx context.Context, asked []bool, quick bool) ([]float64, error)
+
+// Order is what to plan for.
+type Order struct {
+	Stop  noise.Stop
+	View  noise.View
+	Keep  Keeper
+	Judge Judge // or nil: it is the noise of the film itself that counts
+}
+
 // Plan is a picture in progress. It is not safe for concurrent use.
 type Plan struct {
 	Film *film.Film
-	stop noise.Stop
-	view noise.View
-	keep Keeper
+	Order
 
 	round   int
 	queue   []trace.Unit
 	out     int
-	order   []int // tiles from the middle of the picture outwards
-	noise   []float64
+	order   []int     // tiles from the middle of the picture outwards
+	noise   []float64 // of the film itself
+	left    []float64 // of it, what the last judgement left: a factor; infinite before the first
 	done    bool
 	pixels  int64
 	samples int64 // of all pixels, done
 }
 
-// NewPlan continues the film as it is: empty, or as kept.
-func NewPlan(f *film.Film, stop noise.Stop, view noise.View, keep Keeper) (*Plan, error) {
-	p := &Plan{Film: f, stop: stop, view: view, keep: keep, noise: make([]float64, len(f.Tiles))}
+// NewPlan continues the film as it is: empty, or as kept. It may have to judge it.
+func NewPlan(ctx context.Context, f *film.Film, o Order) (*Plan, error) {
+	p := &Plan{Film: f, Order: o, noise: make([]float64, len(f.Tiles)), left: make([]float64, len(f.Tiles))}
 	c := f.Window.Min.Add(f.Window.Max).Div(2)
 	p.order = make([]int, len(f.Tiles))
 	for i := range p.order {
 		p.order[i] = i
-		p.noise[i] = view.OfTile(&f.Tiles[i])
+		p.noise[i] = o.View.OfTile(&f.Tiles[i])
+		p.left[i] = 1
+		if o.Judge != nil {
+			p.left[i] = math.Inf(1)
+		}
 	}
 	dist := func(i int) int {
 		r := f.Rect(i)
@@ -71,17 +90,17 @@ func NewPlan(f *film.Film, stop noise.Stop, view noise.View, keep Keeper) (*Plan
 	}
 	if !going {
 		p.done = true
-		return p, nil
+		return p, p.judge(ctx, false) // for what is told of it
 	}
 	// The round in which the tile that is furthest back stands. One at whose very
 	// end all tiles stand is settled once more, since a crash may have cut that off;
 	// once a tile has gone further, it was settled, by the noise of that moment.
 	past := func(at int) bool { return at < least || at == least && most > least }
-	for p.round = 0; past(stop.Boundary(p.round)) && stop.Boundary(p.round) < stop.Most; p.round++ {
+	for p.round = 0; past(o.Stop.Boundary(p.round)) && o.Stop.Boundary(p.round) < o.Stop.Most; p.round++ {
 	}
 	p.fill()
 	if len(p.queue) == 0 {
-		return p, p.settle()
+		return p, p.settle(ctx)
 	}
 	return p, nil
 }
@@ -91,9 +110,9 @@ func NewPlan(f *film.Film, stop noise.Stop, view noise.View, keep Keeper) (*Plan
 // last; the sizes must not depend on the workers, since sums are rounded unit
 // by unit.
 func (p *Plan) fill() {
-	from, to := 0, p.stop.Boundary(p.round)
+	from, to := 0, p.Stop.Boundary(p.round)
 	if p.round > 0 {
-		from = p.stop.Boundary(p.round - 1)
+		from = p.Stop.Boundary(p.round - 1)
 	}
 	going := 0
 	for i := range p.Film.Tiles {
@@ -135,8 +154,10 @@ func (p *Plan) GiveBack(u trace.Unit) {
 	p.queue = append([]trace.Unit{u}, p.queue...)
 }
 
-// Take merges the result of a unit given by Next.
-func (p *Plan) Take(patch *film.Patch) error {
+// Take merges the result of a unit given by Next; the last of a round ends it, which
+// may take time where that is judged. Its error then is the context's, or the judge's,
+// and the plan is of no use any more.
+func (p *Plan) Take(ctx context.Context, patch *film.Patch) error {
 	p.out--
 	n, err := p.Film.Take(patch)
 	if err != nil {
@@ -145,24 +166,27 @@ func (p *Plan) Take(patch *film.Patch) error {
 	if n > 0 {
 		t := &p.Film.Tiles[patch.Tile]
 		p.samples += int64(n) * int64(t.Rect.Dx()*t.Rect.Dy())
-		p.noise[patch.Tile] = p.view.OfTile(t)
-		if err := p.keep.Save(patch.Tile); err != nil {
+		p.noise[patch.Tile] = p.View.OfTile(t)
+		if err := p.Keep.Save(patch.Tile); err != nil {
 			return err
 		}
 	}
 	if len(p.queue) == 0 && p.out == 0 {
-		return p.settle()
+		return p.settle(ctx)
 	}
 	return nil
 }
 
 // settle ends a round: it decides which tiles stop and begins the next.
-func (p *Plan) settle() error {
-	at := p.stop.Boundary(p.round)
-	for i, stop := range p.stop.Settled(p.Film, at, p.noise) {
+func (p *Plan) settle(ctx context.Context) error {
+	at := p.Stop.Boundary(p.round)
+	if err := p.judge(ctx, at < p.Stop.Least); err != nil {
+		return err
+	}
+	for i, stop := range p.Stop.Settled(p.Film, at, p.remaining()) {
 		if t := &p.Film.Tiles[i]; stop && !t.Stopped {
 			p.Film.Settle(i)
-			if err := p.keep.Save(i); err != nil {
+			if err := p.Keep.Save(i); err != nil {
 				return err
 			}
 		}
@@ -173,13 +197,59 @@ func (p *Plan) settle() error {
 	return nil
 }
 
+// judge finds how much of the noise of tiles that still go, and of those around them, is
+// left where it is taken out.
+func (p *Plan) judge(ctx context.Context, quick bool) error {
+	if p.Judge == nil || p.Film.Tiles[0].Samples < 2 {
+		return nil
+	}
+	asked := make([]bool, len(p.Film.Tiles))
+	for i := range p.Film.Tiles {
+		if p.Film.Tiles[i].Stopped && !math.IsInf(p.left[i], 0) {
+			continue
+		}
+		x, y := i%p.Film.Cols, i/p.Film.Cols
+		for v := max(0, y-1); v <= min(p.Film.Rows-1, y+1); v++ {
+			for u := max(0, x-1); u <= min(p.Film.Cols-1, x+1); u++ {
+				asked[v*p.Film.Cols+u] = true
+			}
+		}
+	}
+	found, err := p.Judge(ctx, asked, quick)
+	if err != nil {
+		return err
+	}
+	for i, n := range found {
+		switch {
+		case math.IsNaN(n):
+		case p.noise[i] > 0:
+			p.left[i] = n / p.noise[i]
+		default:
+			p.left[i] = 1
+		}
+	}
+	return nil
+}
+
+// remaining is the noise of all tiles that the target is about: since the last judgement
+// it has fallen as that of the film itself.
+func (p *Plan) remaining() []float64 {
+	out := make([]float64, len(p.noise))
+	for i, n := range p.noise {
+		if out[i] = n * p.left[i]; math.IsNaN(out[i]) { // none of what is not yet known
+			out[i] = math.Inf(1)
+		}
+	}
+	return out
+}
+
 // Progress is how far a picture is.
 type Progress struct {
 	Samples  int64   // done, of all pixels together
 	Forecast int64   // expected in all, from the noise so far
 	Least    int     // samples of the pixel that has fewest
 	Mean     float64 // samples per pixel, mean
-	Noise    float64 // of the frame, percent; infinite at first
+	Noise    float64 // of the frame, that the target is about, percent; infinite at first
 	Settled  int     // tiles that have stopped
 	Tiles    int
 	Done     bool
@@ -187,7 +257,8 @@ type Progress struct {
 
 // Progress measures the picture as it stands.
 func (p *Plan) Progress() Progress {
-	g := Progress{Samples: p.samples, Tiles: len(p.Film.Tiles), Done: p.done, Least: p.stop.Most, Noise: noise.OfFrame(p.noise)}
+	left := p.remaining()
+	g := Progress{Samples: p.samples, Tiles: len(p.Film.Tiles), Done: p.done, Least: p.Stop.Most, Noise: noise.OfFrame(left)}
 	for i := range p.Film.Tiles {
 		t := &p.Film.Tiles[i]
 		g.Least = min(g.Least, t.Samples)
@@ -195,7 +266,7 @@ func (p *Plan) Progress() Progress {
 		if t.Stopped {
 			g.Settled++
 		} else {
-			n = max(n, p.stop.Needed(t.Samples, p.noise[i]))
+			n = max(n, p.Stop.Needed(t.Samples, left[i]))
 		}
 		g.Forecast += int64(n) * int64(t.Rect.Dx()*t.Rect.Dy())
 	}

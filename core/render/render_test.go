@@ -66,7 +66,7 @@ func drive(t *testing.T, p *Plan, loud func(int) bool, limit int) {
 				p.GiveBack(u)
 				continue
 			}
-			if err := p.Take(pretend(p.Film, u, loud)); err != nil {
+			if err := p.Take(t.Context(), pretend(p.Film, u, loud)); err != nil {
 				t.Fatal(err)
 			}
 			limit--
@@ -78,7 +78,7 @@ func TestQuietTilesStopEarlyAndLoudOnesGetTheWork(t *testing.T) {
 	f := film.New(image.Rect(0, 0, 32*8, 32*4), film.Layout{})
 	loud := func(tile int) bool { return tile == 9 }
 	s := saver{}
-	p, err := NewPlan(f, stop, view, s)
+	p, err := NewPlan(t.Context(), f, Order{Stop: stop, View: view, Keep: s})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -107,12 +107,12 @@ func TestACutPlanGoesOnToTheSameSums(t *testing.T) {
 	loud := func(tile int) bool { return tile%5 == 2 }
 	window := image.Rect(3, 5, 3+32*5, 5+70)
 	whole := film.New(window, film.Layout{})
-	p, _ := NewPlan(whole, stop, view, saver{})
+	p, _ := NewPlan(t.Context(), whole, Order{Stop: stop, View: view, Keep: saver{}})
 	drive(t, p, loud, math.MaxInt)
 
 	cut := film.New(window, film.Layout{})
 	for n := 0; ; n++ {
-		p, err := NewPlan(cut, stop, view, saver{}) // as after a restart: units out are lost
+		p, err := NewPlan(t.Context(), cut, Order{Stop: stop, View: view, Keep: saver{}}) // as after a restart: units out are lost
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -143,7 +143,7 @@ func TestACutPlanGoesOnToTheSameSums(t *testing.T) {
 
 func TestUnitsAreSmallAndStartInTheMiddle(t *testing.T) {
 	f := film.New(image.Rect(0, 0, 32*5, 32*5), film.Layout{})
-	p, _ := NewPlan(f, noise.Stop{Least: 64, Most: 64}, view, saver{})
+	p, _ := NewPlan(t.Context(), f, Order{Stop: noise.Stop{Least: 64, Most: 64}, View: view, Keep: saver{}})
 	u, ok := p.Next()
 	if !ok || u.Tile != 12 || u.From != 0 || u.To != 1 {
 		t.Errorf("first unit %+v", u)
@@ -154,7 +154,7 @@ func TestUnitsAreSmallAndStartInTheMiddle(t *testing.T) {
 		if u.To-u.From > mostSamples {
 			t.Fatalf("unit %+v", u)
 		}
-		if err := p.Take(pretend(f, u, func(int) bool { return false })); err != nil {
+		if err := p.Take(t.Context(), pretend(f, u, func(int) bool { return false })); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -162,7 +162,7 @@ func TestUnitsAreSmallAndStartInTheMiddle(t *testing.T) {
 
 func TestForecastFallsAsNoiseShowsItself(t *testing.T) {
 	f := film.New(image.Rect(0, 0, 64, 64), film.Layout{})
-	p, _ := NewPlan(f, stop, view, saver{})
+	p, _ := NewPlan(t.Context(), f, Order{Stop: stop, View: view, Keep: saver{}})
 	if g := p.Progress(); g.Forecast != 64*64*128 {
 		t.Errorf("before anything is known the most is forecast, not %d", g.Forecast)
 	}
@@ -177,7 +177,7 @@ func TestForecastFallsAsNoiseShowsItself(t *testing.T) {
 func TestTheLastTileIsSharedOut(t *testing.T) {
 	f := film.New(image.Rect(0, 0, 32*8, 32*4), film.Layout{})
 	loud := func(tile int) bool { return tile == 9 }
-	p, err := NewPlan(f, noise.Stop{Least: 8, Most: 256, Target: 1}, view, saver{})
+	p, err := NewPlan(t.Context(), f, Order{Stop: noise.Stop{Least: 8, Most: 256, Target: 1}, View: view, Keep: saver{}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -196,7 +196,7 @@ func TestTheLastTileIsSharedOut(t *testing.T) {
 		if going == 1 {
 			alone++
 			most = max(most, u.To-u.From)
-			again, err := NewPlan(f, noise.Stop{Least: 8, Most: 256, Target: 1}, view, saver{})
+			again, err := NewPlan(t.Context(), f, Order{Stop: noise.Stop{Least: 8, Most: 256, Target: 1}, View: view, Keep: saver{}})
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -204,7 +204,7 @@ func TestTheLastTileIsSharedOut(t *testing.T) {
 				t.Fatalf("a plan made anew begins with %+v, not %+v", v, u)
 			}
 		}
-		if err := p.Take(pretend(f, u, loud)); err != nil {
+		if err := p.Take(t.Context(), pretend(f, u, loud)); err != nil {
 			t.Fatal(err)
 		}
 	}

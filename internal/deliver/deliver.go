@@ -28,7 +28,7 @@ var ErrExists = errors.New("there is a delivery already")
 const Making = ".making-"
 
 // Write writes all files of a picture into dir, which must not be there yet; m says
-// what they are, and its Files are filled in. The ticket's window may be smaller than
+// what they are; its Files and what is measured are filled in. The ticket's window may be smaller than
 // the film's: then it is a crop. Everything is written into a folder
 // beside dir, flushed to the disk, and moved into place at the end: a delivery is
 // whole or absent, whoever else writes one at the same time.
@@ -61,7 +61,7 @@ func Write(ctx context.Context, dir string, f passes.Films, list []passes.Pass, 
 		return err
 	}
 	m.describe()
-	m.denoised(f)
+	m.measure(f)
 	byKey := map[string]*passes.Pass{}
 	for i := range list {
 		byKey[list[i].Key] = &list[i]

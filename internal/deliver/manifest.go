@@ -32,7 +32,8 @@ type Manifest struct {
 	Finished    time.Time `json:"finished"`
 	Seconds     float64   `json:"seconds"`
 	Samples     float64   `json:"samplesPerPixel"`
-	// Noise is in percent of display white; null where too few samples tell it.
+	// Noise is that of the plain picture, in percent of display white; null where too
+	// few samples tell it.
 	Noise *float64 `json:"noisePercent"`
 	// Denoised is told of deliveries with denoised passes.
 	Denoised    *Denoised    `json:"denoised,omitempty"`
@@ -50,17 +51,20 @@ type Denoised struct {
 	Changed float64 `json:"changedBeyondNoisePercent"`
 }
 
-// denoised fills in what is known of the clean film.
-func (m *Manifest) denoised(f passes.Films) {
-	if f.Clean == nil {
-		return
+// measure fills in the noise of the films.
+func (m *Manifest) measure(f passes.Films) {
+	finite := func(n float64) *float64 {
+		if math.IsInf(n, 0) || math.IsNaN(n) {
+			return nil
+		}
+		return &n
 	}
-	_, share := denoise.Doubt(f.Clean)
-	d := &Denoised{Amount: m.Resolved.Ticket.Quality.Denoise.Amount, Changed: 100 * share}
-	if n := m.Resolved.Ticket.NoiseView().OfDenoisedFrame(f.Film, f.Clean, float64(f.Amount)); !math.IsInf(n, 0) {
-		d.Noise = &n
+	view := m.Resolved.Ticket.NoiseView()
+	m.Noise = finite(view.OfFilm(f.Film))
+	if f.Clean != nil {
+		_, share := denoise.Doubt(f.Clean)
+		m.Denoised = &Denoised{m.Resolved.Ticket.Quality.Denoise.Amount, finite(view.OfDenoisedFrame(f.Film, f.Clean, float64(f.Amount))), 100 * share}
 	}
-	m.Denoised = d
 }
 
 // File is one delivered file.

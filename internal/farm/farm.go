@@ -56,7 +56,7 @@ func Gather(ctx context.Context, p *render.Plan, pool Pool, merged func() error)
 		if !ok {
 			continue
 		}
-		if err := g.take(p, r); err != nil {
+		if err := g.take(ctx, p, r); err != nil {
 			return g.giveBack(p, err)
 		}
 		if r.Err == nil {
@@ -113,9 +113,9 @@ func (g *gatherer) next(ctx context.Context) (r Result, late []Task, ok bool, er
 }
 
 // take merges an answer, or has its unit done again.
-func (g *gatherer) take(p *render.Plan, r Result) error {
+func (g *gatherer) take(ctx context.Context, p *render.Plan, r Result) error {
 	if r.Err == nil {
-		return p.Take(r.Patch)
+		return p.Take(ctx, r.Patch)
 	}
 	p.GiveBack(r.Unit)
 	var programming *PanicError

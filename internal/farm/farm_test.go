@@ -66,7 +66,7 @@ func (f *fake) Give(t Task) {
 func setUp(t *testing.T, answer func(Task, int) string) (*render.Plan, *fake) {
 	t.Helper()
 	f := film.New(image.Rect(0, 0, 200, 100), film.Layout{})
-	p, err := render.NewPlan(f, noise.Stop{Least: 4, Most: 20}, noise.View{Transform: colour.Plain}, noKeep{})
+	p, err := render.NewPlan(t.Context(), f, render.Order{Stop: noise.Stop{Least: 4, Most: 20}, View: noise.View{Transform: colour.Plain}, Keep: noKeep{}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -220,7 +220,7 @@ func TestAPanicFailsThePicture(t *testing.T) {
 	w, f := triangle(t)
 	pool := Local(2, &Watch{})(t.Context(), w, f, Picture{})
 	defer pool.Close()
-	p, err := render.NewPlan(f, noise.Stop{Least: 4, Most: 20}, noise.View{Transform: colour.Plain}, noKeep{})
+	p, err := render.NewPlan(t.Context(), f, render.Order{Stop: noise.Stop{Least: 4, Most: 20}, View: noise.View{Transform: colour.Plain}, Keep: noKeep{}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -230,7 +230,7 @@ func TestAPanicFailsThePicture(t *testing.T) {
 		t.Fatalf("got %v", r.Err)
 	}
 	g := newGatherer(pool)
-	if err := g.take(p, r); !errors.As(err, &want) {
+	if err := g.take(t.Context(), p, r); !errors.As(err, &want) {
 		t.Errorf("it is tried again: %v", err)
 	}
 }
@@ -239,7 +239,7 @@ func TestTheWatchSeesEachWorker(t *testing.T) {
 	w, f := triangle(t)
 	watch := &Watch{}
 	pool := Local(2, watch)(t.Context(), w, f, Picture{})
-	p, err := render.NewPlan(f, noise.Stop{Least: 4, Most: 20}, noise.View{Transform: colour.Plain}, noKeep{})
+	p, err := render.NewPlan(t.Context(), f, render.Order{Stop: noise.Stop{Least: 4, Most: 20}, View: noise.View{Transform: colour.Plain}, Keep: noKeep{}})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -57,6 +57,8 @@ func (r *Resolved) FilmKey() string {
 func (r *Resolved) Serves(other *Resolved) bool {
 	have, want := r.Ticket.Passes, other.Ticket.Passes
 	if want.Lights && !have.Lights || want.Normal && !have.Normal || want.Depth && !have.Depth || want.Motion && !have.Motion || other.Ticket.Quality.Denoise.On && !r.Ticket.Quality.Denoise.On ||
+		// With a target, tiles stop by what is left of their noise once it is taken out.
+		other.Ticket.Quality.Denoise.On != r.Ticket.Quality.Denoise.On && r.Ticket.Quality.Noise > 0 ||
 		want.Occlusion.On && want.Occlusion != have.Occlusion || want.MasksThrough != have.MasksThrough {
 		return false
 	}

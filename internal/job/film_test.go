@@ -80,10 +80,16 @@ func TestAFilmServesWhoAsksForLess(t *testing.T) {
 	if cropped := want; !cropped.Serves(&inside) || cropped.Serves(&beside) {
 		t.Error("a region serves what lies in it, and nothing else")
 	}
+	have.Ticket.Quality.Noise = 0
 	less := have
 	less.Ticket.Quality.Denoise = Denoise{Amount: 50}
 	if !have.Serves(&less) || less.Serves(&have) {
 		t.Error("a film that can be denoised serves who wants none of it, and not the other way round")
+	}
+	stops, off := have, less
+	stops.Ticket.Quality.Noise, off.Ticket.Quality.Noise = 1, 1
+	if stops.Serves(&off) {
+		t.Error("a film that stopped by its denoised noise serves who wants little noise in the plain picture")
 	}
 	want.Ticket.Quality.Seed = 9
 	if have.Serves(&want) {

@@ -145,7 +145,7 @@ type QualitySection struct {
 	Preset       string  `json:"preset" label:"Preset" choices:"scout,check,proof,press,own" def:"proof" help:"Scout, Check, Proof and Press go from rough to final; own when anything below was changed."`
 	Least        int     `json:"least" label:"Least samples" unit:"spp" min:"1" max:"65536" def:"32" help:"Samples every pixel gets before it may stop."`
 	Most         int     `json:"most" label:"Most samples" unit:"spp" min:"1" max:"65536" def:"512" help:"Samples no pixel goes beyond."`
-	Noise        float64 `json:"noise" label:"Noise target" unit:"%" min:"0" max:"100" step:"0.1" def:"1.5" help:"Tiles stop when their noise, in percent of display white, is below this. 0: never early."`
+	Noise        float64 `json:"noise" label:"Noise target" unit:"%" min:"0" max:"100" step:"0.1" def:"1.5" help:"Tiles stop when their noise, in percent of display white, is below this; with denoising, when that is below it which is left once all noise is taken out. 0: never early."`
 	Diffuse      int     `json:"diffuse" label:"Diffuse bounces" min:"0" max:"64" def:"3" help:"Bounces between matte surfaces."`
 	Glossy       int     `json:"glossy" label:"Glossy bounces" min:"0" max:"64" def:"4" help:"Bounces in reflections."`
 	Clear        int     `json:"clear" label:"Clear bounces" min:"0" max:"64" def:"10" help:"Passages through and reflections in clear parts."`

@@ -2,6 +2,7 @@ package pipeline
 
 import (
 	"context"
+	"runtime"
 	"slices"
 
 	"amberproof/core/denoise"
@@ -35,4 +36,24 @@ func Films(ctx context.Context, f *film.Film, t *job.Ticket, elements []string, 
 	o.Workers = workers
 	clean, err := o.Run(ctx, progress)
 	return passes.Films{Film: f, Clean: clean, Amount: float32(t.Quality.Denoise.Amount / 100)}, err
+}
+
+// judge takes the noise out of the beauty between two rounds and measures what is left
+// where all of it is taken out, whatever the amount that is delivered: so another amount
+// needs no other film.
+func (sh *Shot) judge(ctx context.Context, asked []bool, quick bool) ([]float64, error) {
+	o := denoise.Order{Film: sh.Film, Behind: -1, Workers: sh.Workers, Quick: quick, Wanted: asked}
+	if o.Workers == 0 {
+		o.Workers = runtime.GOMAXPROCS(0)
+	}
+	clean, err := o.Run(ctx, nil)
+	if err != nil {
+		return nil, err
+	}
+	view := sh.Resolved.Ticket.NoiseView()
+	out := make([]float64, len(asked))
+	for i := range out {
+		out[i] = view.OfDenoised(&sh.Film.Tiles[i], &clean.Tiles[i], 1)
+	}
+	return out, nil
 }

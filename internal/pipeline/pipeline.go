@@ -31,6 +31,7 @@ type Order struct {
 	// cut off goes on from there; empty keeps none. Key is the identity it is kept
 	// under.
 	FilmFile, Key string
+	Workers       int // that take noise out between rounds; 0: as many as there are processors
 }
 
 // Shot is a frame made ready to be rendered.
@@ -62,14 +63,14 @@ func Prepare(ctx context.Context, o Order) (*Shot, error) {
 		Order: o, World: w, Film: film.New(w.Options().Window, w.Options().Layout),
 		Passes: o.Resolved.Ticket.List(s, w.Elements()),
 	}
-	if err := sh.takeUp(); err != nil {
+	if err := sh.takeUp(ctx); err != nil {
 		return nil, errors.Join(err, sh.Close())
 	}
 	return sh, nil
 }
 
 // takeUp opens the kept film, if there is one to be, and plans what is left.
-func (sh *Shot) takeUp() (err error) {
+func (sh *Shot) takeUp(ctx context.Context) (err error) {
 	var keep render.Keeper = noKeeper{}
 	if sh.FilmFile != "" {
 		if err := os.MkdirAll(filepath.Dir(sh.FilmFile), 0o755); err != nil {
@@ -89,7 +90,11 @@ func (sh *Shot) takeUp() (err error) {
 		keep = sh.keeper
 	}
 	t := &sh.Resolved.Ticket
-	sh.plan, err = render.NewPlan(sh.Film, t.Stop(), t.NoiseView(), keep)
+	order := render.Order{Stop: t.Stop(), View: t.NoiseView(), Keep: keep}
+	if t.Quality.Denoise.On {
+		order.Judge = sh.judge
+	}
+	sh.plan, err = render.NewPlan(ctx, sh.Film, order)
 	return err
 }
 
@@ -136,6 +141,6 @@ func (sh *Shot) Render(ctx context.Context, open farm.Opener, changed func() err
 // it would have nothing left to do. The film must not be changed meanwhile.
 func Complete(f *film.Film, r *job.Resolved) (bool, error) {
 	t := &r.Ticket
-	p, err := render.NewPlan(f, t.Stop(), t.NoiseView(), noKeeper{})
+	p, err := render.NewPlan(context.Background(), f, render.Order{Stop: t.Stop(), View: t.NoiseView(), Keep: noKeeper{}})
 	return err == nil && p.Done(), err
 }

@@ -113,7 +113,7 @@ func (s *Service) write(ctx context.Context, run *store.Run, as *job.Resolved, p
 	}
 	m := deliver.Manifest{
 		Software: s.version, Renderer: p.Renderer, Fingerprint: as.Fingerprint(), Film: run.Film, Sums: deliver.SumsOf(p.Film), Frame: p.Frame,
-		Started: started, Finished: time.Now().UTC(), Seconds: run.Seconds, Samples: run.Samples, Noise: run.Noise, Complete: complete, Resolved: *as,
+		Started: started, Finished: time.Now().UTC(), Seconds: run.Seconds, Samples: run.Samples, Complete: complete, Resolved: *as,
 	}
 	folder := s.files.Deliveries(run.ID)
 	have, err := deliver.Numbers(folder)

@@ -44,6 +44,7 @@ type Delivery struct {
 	Complete bool      `json:"complete" doc:"False: stopped and kept before the target"`
 	Created  time.Time `json:"created"`
 	Files    []File    `json:"files" nullable:"false"`
+	Noise    *float64  `json:"noise,omitempty" doc:"Of the plain picture, percent of display white"`
 	Denoised *Denoised `json:"denoised,omitempty" doc:"Of deliveries with denoised passes"`
 	Changed  []string  `json:"changed" nullable:"false" doc:"What was asked of it other than of the run, in words"`
 }
@@ -55,13 +56,26 @@ type Denoised struct {
 	Changed float64  `json:"changedBeyondNoise" doc:"Percent of pixels that were changed by more than their noise explains"`
 }
 
-// words are said of a denoised picture in its slug.
-func (d *Denoised) words() string {
-	s := fmt.Sprintf("denoised %.0f %%", d.Amount)
-	if d.Noise != nil {
-		s += fmt.Sprintf(" to %.1f %%", *d.Noise)
+// noiseWords say in a slug what noise a run has: as it was delivered last or, before that,
+// as it is measured while the run goes on.
+func noiseWords(r *store.Run, last *Delivery) []string {
+	noise, clean := r.Noise, (*Denoised)(nil)
+	if last != nil {
+		noise, clean = last.Noise, last.Denoised
 	}
-	return s
+	var out []string
+	if noise != nil {
+		out = append(out, fmt.Sprintf("noise %.1f %%", *noise))
+	}
+	switch {
+	case clean != nil && clean.Noise != nil:
+		out = append(out, fmt.Sprintf("denoised %.0f %% to %.1f %%", clean.Amount, *clean.Noise))
+	case clean != nil:
+		out = append(out, fmt.Sprintf("denoised %.0f %%", clean.Amount))
+	case last == nil && r.Resolved.Ticket.Quality.Denoise.On && noise != nil:
+		out[0] += " once denoised"
+	}
+	return out
 }
 
 // File is one of them.
@@ -108,6 +122,7 @@ func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Detail
 		if err == nil {
 			one.Changed = append(one.Changed, job.Differences(&r.Resolved, &m.Resolved)...)
 		}
+		one.Noise = m.Noise
 		if n := m.Denoised; n != nil {
 			one.Denoised = &Denoised{n.Amount, n.Noise, n.Changed}
 		}
@@ -116,14 +131,11 @@ func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Detail
 		}
 		d.Deliveries = append(d.Deliveries, one)
 	}
-	var clean *Denoised
-	switch n := r.Resolved.Ticket.Quality.Denoise; {
-	case len(d.Deliveries) > 0:
-		clean = d.Deliveries[0].Denoised
-	case n.On:
-		clean = &Denoised{Amount: n.Amount}
+	var last *Delivery
+	if len(d.Deliveries) > 0 {
+		last = &d.Deliveries[0]
 	}
-	d.Slug = slug(&r, clean)
+	d.Slug = slug(&r, last)
 	return d, nil
 }
 
@@ -154,7 +166,7 @@ func (s *Service) DeliveredFile(who identity.Actor, id int64, number int, want s
 }
 
 // slug is the line under a picture that says exactly what it is.
-func slug(r *store.Run, clean *Denoised) string {
+func slug(r *store.Run, last *Delivery) string {
 	t := &r.Resolved.Ticket
 	size := t.Size()
 	what := []string{fmt.Sprintf("%s %d", r.JobName, r.Number), t.View.Name, fmt.Sprintf("%d × %d px", size.X, size.Y)}
@@ -170,12 +182,7 @@ func slug(r *store.Run, clean *Denoised) string {
 		what = append(what, "own finishes")
 	}
 	what = append(what, fmt.Sprintf("%.0f samples", r.Samples))
-	if r.Noise != nil {
-		what = append(what, fmt.Sprintf("noise %.1f %%", *r.Noise))
-	}
-	if clean != nil {
-		what = append(what, clean.words())
-	}
+	what = append(what, noiseWords(r, last)...)
 	what = append(what, clock(r.Seconds), fmt.Sprintf("exposure %+.1f EV", t.View.Exposure), "ticket "+r.Fingerprint[:8], "scene-linear Rec.709")
 	return strings.Join(what, " · ")
 }

@@ -520,6 +520,11 @@ export interface components {
             /** @description Of deliveries with denoised passes */
             denoised?: components["schemas"]["Denoised"];
             files: components["schemas"]["RunsFile"][];
+            /**
+             * Format: double
+             * @description Of the plain picture, percent of display white
+             */
+            noise?: number;
             /** Format: int64 */
             number: number;
         };
