@@ -92,6 +92,20 @@ func (o *Order) wants(r image.Rectangle) bool {
 	return false
 }
 
+// usual is the side of tiles: smaller where few of the film's are wanted.
+func (o *Order) usual() int {
+	n := 0
+	for _, w := range o.Wanted {
+		if w {
+			n++
+		}
+	}
+	if o.Wanted != nil && n < len(o.Wanted)/3 {
+		return 2 * film.TileSize
+	}
+	return usualSide
+}
+
 // Empty is a film as Run returns it, without light.
 func (o *Order) Empty() *film.Film { return film.New(o.Film.Window, Layout(o.Elements)) }
 
@@ -103,7 +117,7 @@ func (o *Order) Run(ctx context.Context, progress func(share float64)) (*film.Fi
 	out := o.Empty()
 	side := o.side
 	if side == 0 {
-		side = usualSide
+		side = o.usual()
 	}
 	var tiles []image.Rectangle
 	w := o.Film.Window

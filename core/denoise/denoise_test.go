@@ -24,18 +24,23 @@ type seen struct {
 // shoot makes a film of samples whose light is right in the mean and noisy by so many
 // standard deviations of itself, each element by itself.
 func shoot(w, h, samples int, noise float32, at func(x, y int) seen) *film.Film {
-	f := film.New(image.Rect(20, 10, 20+w, 10+h), film.NewLayout(true, film.ElementPlane(0, true), film.ElementPlane(1, true), film.GuidePlane))
+	return shootInto(film.NewLayout(true, film.ElementPlane(0, true), film.ElementPlane(1, true), film.GuidePlane), w, h, samples, noise, at)
+}
+
+// shootInto is shoot with a layout; elements beyond the second are black.
+func shootInto(l film.Layout, w, h, samples int, noise float32, at func(x, y int) seen) *film.Film {
+	f := film.New(image.Rect(20, 10, 20+w, 10+h), l)
 	r := rand.New(rand.NewPCG(1, 2))
 	for k := range f.Tiles {
 		p := &film.Patch{Tile: k, To: samples, Sums: film.NewSums(f.Rect(k), f.Layout)}
-		for i := range p.Heads {
+		for i := range p.Rect.Dx() * p.Rect.Dy() {
 			x, y := p.Rect.Min.X+i%p.Rect.Dx()-20, p.Rect.Min.Y+i/p.Rect.Dx()-10
 			v := at(x, y)
 			for s := range samples {
 				m := film.Sample{Weight: 1, Even: s&1 == 0, Alpha: 1, Part: film.NoPart, Guide: v.guide}
 				// Mostly dark and now and then bright, as light is.
 				one := func(c geom.Vec3) geom.Vec3 { return c.Scale(1 + noise*float32(r.ExpFloat64()-1)) }
-				m.Elements = []geom.Vec3{one(v.light[0]), one(v.light[1])}
+				m.Elements = append(m.Elements, one(v.light[0]), one(v.light[1]), geom.Vec3{}, geom.Vec3{}, geom.Vec3{}, geom.Vec3{}, geom.Vec3{}, geom.Vec3{})
 				m.Light = m.Elements[0].Add(m.Elements[1])
 				p.Add(i, &m)
 			}
@@ -241,14 +246,20 @@ func TestLanesAgree(t *testing.T) {
 		return x
 	}
 	a, b, c, d, e, f := row(), row(), row(), row(), row(), row()
+	long, many := append(row(), row()...), append(row(), row()...)
+	lit := &colours{[3][]float32{a, b, c}, [3][]float32{b, c, d}, [3][]float32{c, d, e}, [3][]float32{d, e, f}, [3][]float32{e, f, a}, [3][]float32{f, a, b}}
+	led := &guides{}
+	for k := range led.p {
+		led.p[k], led.q[k], led.tight[k] = row(), row(), row()
+	}
 	pairs := map[string][2]func(x, y []float32){
-		"add":    {func(x, _ []float32) { addRow(x, a) }, func(x, _ []float32) { addFrom(0, x, a) }},
-		"gather": {func(x, _ []float32) { gatherRow(x, a, b) }, func(x, _ []float32) { gatherFrom(0, x, a, b) }},
-		"share":  {func(x, _ []float32) { shareRow(x, a, b) }, func(x, _ []float32) { shareFrom(0, x, a, b) }},
-		"unlike": {func(x, y []float32) { unlikeRows(x, y, a, b, c, d, e, f) }, func(x, y []float32) { unlikeFrom(0, x, y, a, b, c, d, e, f) }},
+		"unlike": {func(x, y []float32) { unlikeRow(x, y, lit) }, func(x, y []float32) { unlikeFrom(0, x, y, lit) }},
+		"apart":  {func(x, _ []float32) { apartRow(x, led) }, func(x, _ []float32) { apartFrom(0, x, led) }},
 		"three":  {func(x, _ []float32) { threeRow(x, a, b, c) }, func(x, _ []float32) { threeFrom(0, x, a, b, c) }},
-		"apart":  {func(x, _ []float32) { apartRow(x, a, b, c) }, func(x, _ []float32) { apartFrom(0, x, a, b, c) }},
 		"weigh":  {func(x, _ []float32) { weighRow(x, a, b, 1.5, 0.7) }, func(x, _ []float32) { weighFrom(0, x, a, b, 1.5, 0.7) }},
+		"add":    {func(x, _ []float32) { addRow(x, many, 18, 3) }, func(x, _ []float32) { addFrom(0, x, many, 18, 3) }},
+		"gather": {func(x, _ []float32) { gatherRow(x, many, long, 18, 3) }, func(x, _ []float32) { gatherFrom(0, x, many, long, 18, 3) }},
+		"blend":  {func(x, _ []float32) { blendRow(x, a, b, c, d, e) }, func(x, _ []float32) { blendFrom(0, x, a, b, c, d, e) }},
 	}
 	for what, p := range pairs {
 		x, y := row(), row()

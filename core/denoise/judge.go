@@ -116,20 +116,45 @@ func (t *tile) spend(ctx context.Context) bool {
 			clear(e.outB[c])
 		}
 	}
-	return t.offsets(ctx, t.r, func(k int, y *try, q image.Point, r image.Rectangle) {
-		n := r.Dx()
-		for v := r.Min.Y; v < r.Max.Y; v++ {
-			i, j := t.at(r.Min.X, v), t.at(r.Min.X+q.X, v+q.Y)
-			wa, wb := t.weight[0][i:i+n], t.weight[1][i:i+n]
-			shareRow(wa, t.choose[k][i:i+n], y.sumB[i:i+n])
-			shareRow(wb, t.choose[k][i:i+n], y.sumA[i:i+n])
-			for m := range t.elements {
-				e := &t.elements[m]
-				for c := range 3 {
-					gatherRow(e.outA[c][i:i+n], wb, e.a[c][j:j+n])
-					gatherRow(e.outB[c][i:i+n], wa, e.b[c][j:j+n])
-				}
+	for k := range t.tries {
+		y := &t.tries[k]
+		for v := t.r.Min.Y; v < t.r.Max.Y; v++ {
+			for x := t.r.Min.X; x < t.r.Max.X; x++ {
+				i := t.at(x, v)
+				y.sumA[i], y.sumB[i] = t.choose[k][i]/y.sumA[i], t.choose[k][i]/y.sumB[i]
+			}
+		}
+	}
+	return t.offsets(ctx, t.r, func(r image.Rectangle, v int) {
+		t.blend(r)
+		for m := range t.elements {
+			e := &t.elements[m]
+			for c := range 3 {
+				t.gather(e.outA[c], e.a[c], 0, 1, r, v)
+				t.gather(e.outB[c], e.b[c], 0, 0, r, v)
 			}
 		}
 	})
+}
+
+// blend makes one of the weights of all ways, each by its share of their sum as far as it
+// was chosen.
+func (t *tile) blend(r image.Rectangle) {
+	n, reach := r.Dx(), t.reach()
+	for half := range 2 {
+		var by [len(ways)]plane
+		for k := range by {
+			by[k] = t.tries[k].sumB
+			if half == 1 {
+				by[k] = t.tries[k].sumA
+			}
+		}
+		for y := r.Min.Y; y < r.Max.Y; y++ {
+			i := t.at(r.Min.X, y)
+			for u := -reach; u <= reach; u++ {
+				at := t.place(u, y-r.Min.Y)
+				blendRow(t.weights[0][half][at:at+n], t.weights[1][half][at:at+n], t.weights[2][half][at:at+n], by[0][i:i+n], by[1][i:i+n], by[2][i:i+n])
+			}
+		}
+	}
 }

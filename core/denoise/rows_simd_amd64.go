@@ -22,48 +22,40 @@ func whole(n int) int {
 	return n &^ 7
 }
 
-func addRow(sum, x []float32) {
-	n := whole(len(sum))
-	for i := 0; i < n; i += 8 {
-		store(lane(sum, i).Add(lane(x, i)), sum, i)
-	}
-	archsimd.ClearAVXUpperBits()
-	addFrom(n, sum, x)
-}
-
-func gatherRow(sum, w, x []float32) {
-	n := whole(len(sum))
-	for i := 0; i < n; i += 8 {
-		store(lane(sum, i).Add(lane(w, i).Mul(lane(x, i))), sum, i)
-	}
-	archsimd.ClearAVXUpperBits()
-	gatherFrom(n, sum, w, x)
-}
-
-func shareRow(w, chosen, sum []float32) {
-	n := whole(len(w))
-	for i := 0; i < n; i += 8 {
-		store(lane(w, i).Mul(lane(chosen, i)).Div(lane(sum, i)), w, i)
-	}
-	archsimd.ClearAVXUpperBits()
-	shareFrom(n, w, chosen, sum)
-}
-
-func unlikeRows(da, db, ap, aq, bp, bq, v, u []float32) {
+func unlikeRow(da, db []float32, c *colours) {
 	n := whole(len(da))
 	one, least, small := archsimd.BroadcastFloat32x8(1), archsimd.BroadcastFloat32x8(leastVariance), archsimd.BroadcastFloat32x8(smallLight)
 	for i := 0; i < n; i += 8 {
-		a, b := lane(ap, i), lane(bp, i)
-		ea, eb := a.Sub(lane(aq, i)), b.Sub(lane(bq, i))
-		vi, ui := lane(v, i), lane(u, i)
-		noise := vi.Add(vi.Min(ui))
-		m := a.Add(b)
-		over := one.Div(least.Mul(small.Add(m.Mul(m))).Add(vi).Add(ui))
-		store(lane(da, i).Add(ea.Mul(ea).Sub(noise).Mul(over)), da, i)
-		store(lane(db, i).Add(eb.Mul(eb).Sub(noise).Mul(over)), db, i)
+		sa, sb := archsimd.BroadcastFloat32x8(0), archsimd.BroadcastFloat32x8(0)
+		for k := range 3 {
+			a, b := lane(c.ap[k], i), lane(c.bp[k], i)
+			v, u := lane(c.vp[k], i), lane(c.vq[k], i)
+			ea, eb := a.Sub(lane(c.aq[k], i)), b.Sub(lane(c.bq[k], i))
+			noise := v.Add(v.Min(u))
+			m := a.Add(b)
+			over := one.Div(least.Mul(small.Add(m.Mul(m))).Add(v).Add(u))
+			sa = sa.Add(ea.Mul(ea).Sub(noise).Mul(over))
+			sb = sb.Add(eb.Mul(eb).Sub(noise).Mul(over))
+		}
+		store(sa, da, i)
+		store(sb, db, i)
 	}
 	archsimd.ClearAVXUpperBits()
-	unlikeFrom(n, da, db, ap, aq, bp, bq, v, u)
+	unlikeFrom(n, da, db, c)
+}
+
+func apartRow(far []float32, g *guides) {
+	n := whole(len(far))
+	for i := 0; i < n; i += 8 {
+		most := archsimd.BroadcastFloat32x8(0)
+		for k := range g.p {
+			d := lane(g.p[k], i).Sub(lane(g.q[k], i))
+			most = most.Max(d.Mul(d).Mul(lane(g.tight[k], i)))
+		}
+		store(most, far, i)
+	}
+	archsimd.ClearAVXUpperBits()
+	apartFrom(n, far, g)
 }
 
 func threeRow(sum, x, y, z []float32) {
@@ -73,16 +65,6 @@ func threeRow(sum, x, y, z []float32) {
 	}
 	archsimd.ClearAVXUpperBits()
 	threeFrom(n, sum, x, y, z)
-}
-
-func apartRow(far, p, q, tight []float32) {
-	n := whole(len(far))
-	for i := 0; i < n; i += 8 {
-		d := lane(p, i).Sub(lane(q, i))
-		store(lane(far, i).Max(d.Mul(d).Mul(lane(tight, i))), far, i)
-	}
-	archsimd.ClearAVXUpperBits()
-	apartFrom(n, far, p, q, tight)
 }
 
 func weighRow(w, colour, guide []float32, perColour, perGuide float32) {
@@ -97,4 +79,39 @@ func weighRow(w, colour, guide []float32, perColour, perGuide float32) {
 	}
 	archsimd.ClearAVXUpperBits()
 	weighFrom(n, w, colour, guide, perColour, perGuide)
+}
+
+func addRow(sum, w []float32, stride, count int) {
+	n := whole(len(sum))
+	for i := 0; i < n; i += 8 {
+		s := lane(sum, i)
+		for k := range count {
+			s = s.Add(lane(w, k*stride+i))
+		}
+		store(s, sum, i)
+	}
+	archsimd.ClearAVXUpperBits()
+	addFrom(n, sum, w, stride, count)
+}
+
+func gatherRow(sum, w, x []float32, stride, count int) {
+	n := whole(len(sum))
+	for i := 0; i < n; i += 8 {
+		s := lane(sum, i)
+		for k := range count {
+			s = s.Add(lane(w, k*stride+i).Mul(lane(x, i+k)))
+		}
+		store(s, sum, i)
+	}
+	archsimd.ClearAVXUpperBits()
+	gatherFrom(n, sum, w, x, stride, count)
+}
+
+func blendRow(w, v, u, fw, fv, fu []float32) {
+	n := whole(len(w))
+	for i := 0; i < n; i += 8 {
+		store(lane(w, i).Mul(lane(fw, i)).Add(lane(v, i).Mul(lane(fv, i))).Add(lane(u, i).Mul(lane(fu, i))), w, i)
+	}
+	archsimd.ClearAVXUpperBits()
+	blendFrom(n, w, v, u, fw, fv, fu)
 }

@@ -20,6 +20,13 @@ const (
 	margin  = choice + window + patch + steady
 )
 
+// band is how many rows are computed together, so that what is computed of them stays in
+// the cache; bandRows is how many rows of scratch that takes.
+const (
+	band     = 8
+	bandRows = band + 2*(1+band+2*patch+band) + 2*len(ways)*band*(2*window+1)
+)
+
 // plane is one value of every pixel of a tile and its margins.
 type plane []float32
 
@@ -47,12 +54,12 @@ type tile struct {
 	tries  [len(ways)]try
 	doubt  plane
 	choose [len(ways) + 1]plane // how much of each try, and of the picture as it is
-	far    plane                // by guides, of two pixels
-	rows   [2]plane             // distances by colour of either half
-	sums   [2]plane
-	weight [2]plane
 	tmp    [2]plane
-	px     film.Sums // one tile of the film, where it is read
+	// Of the pairs at one offset, over a band: distances by guides, and by colour of
+	// either half, before and after these are summed over patches.
+	far                 []float32
+	row, across, unlike [2][]float32
+	weights             [len(ways)][2][]float32 // of a row of offsets, by place
 }
 
 // element is the light of one element, by halves, and what becomes of it.
@@ -67,15 +74,15 @@ type try struct {
 
 // ScratchBytes is the memory that a worker takes.
 func ScratchBytes(elements int) int64 {
-	const planes = 3 + 4*3 + 2*film.GuideValues + len(ways)*10 + 1 + 8
+	const planes = 3 + 4*3 + 2*film.GuideValues + len(ways)*10 + 2
 	n := int64(usualSide + 2*margin)
-	return 4 * n * n * int64(planes+15*elements)
+	return 4 * (n*n*int64(planes+15*elements) + n*int64(bandRows))
 }
 
 func newTile(o *Order, side int) *tile {
 	t := &tile{o: o, picture: o.Film.Window, stride: side + 2*margin}
 	n := t.stride * t.stride
-	all := []*plane{&t.alpha, &t.far, &t.doubt, &t.choose[len(ways)]}
+	all := []*plane{&t.alpha, &t.doubt, &t.choose[len(ways)]}
 	three := func(c *rgb) { all = append(all, &c[0], &c[1], &c[2]) }
 	for _, c := range []*rgb{&t.all, &t.a, &t.b, &t.variance} {
 		three(c)
@@ -97,11 +104,23 @@ func newTile(o *Order, side int) *tile {
 		all = append(all, &y.sumA, &y.sumB, &y.err, &t.choose[i])
 	}
 	for k := range 2 {
-		all = append(all, &t.rows[k], &t.sums[k], &t.weight[k], &t.tmp[k])
+		all = append(all, &t.tmp[k])
 	}
-	t.room = make([]float32, n*len(all))
-	for i, p := range all {
-		*p = t.room[i*n : (i+1)*n : (i+1)*n]
+	t.room = make([]float32, n*len(all)+t.stride*bandRows)
+	left := t.room
+	take := func(n int) (p []float32) {
+		p, left = left[:n:n], left[n:]
+		return p
+	}
+	for _, p := range all {
+		*p = take(n)
+	}
+	t.far = take(band * t.stride)
+	for k := range 2 {
+		t.row[k], t.across[k], t.unlike[k] = take(t.stride), take((band+2*patch)*t.stride), take(band*t.stride)
+		for i := range t.weights {
+			t.weights[i][k] = take(band * (2*window + 1) * t.stride)
+		}
 	}
 	return t
 }

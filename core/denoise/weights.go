@@ -3,8 +3,6 @@ package denoise
 import (
 	"context"
 	"image"
-
-	"amberproof/core/film"
 )
 
 // way is how strictly two pixels are held against each other: they count as alike while
@@ -31,16 +29,14 @@ func (t *tile) work(ctx context.Context) bool {
 			clear(p)
 		}
 	}
-	ok := t.offsets(ctx, t.area, func(k int, y *try, q image.Point, r image.Rectangle) {
-		for v := r.Min.Y; v < r.Max.Y; v++ {
-			i, n := t.at(r.Min.X, v), r.Dx()
-			j := t.at(r.Min.X+q.X, v+q.Y)
-			wa, wb := t.weight[0][i:i+n], t.weight[1][i:i+n]
-			addRow(y.sumA[i:i+n], wb)
-			addRow(y.sumB[i:i+n], wa)
+	ok := t.offsets(ctx, t.area, func(r image.Rectangle, v int) {
+		for k := range t.tries {
+			y := &t.tries[k]
+			t.gather(y.sumA, nil, k, 1, r, v)
+			t.gather(y.sumB, nil, k, 0, r, v)
 			for c := range 3 {
-				gatherRow(y.a[c][i:i+n], wb, t.a[c][j:j+n])
-				gatherRow(y.b[c][i:i+n], wa, t.b[c][j:j+n])
+				t.gather(y.a[c], t.a[c], k, 1, r, v)
+				t.gather(y.b[c], t.b[c], k, 0, r, v)
 			}
 		}
 	})
@@ -103,29 +99,35 @@ func (t *tile) tolerate() {
 
 func abs(x float32) float32 { return max(x, -x) }
 
-// offsets goes through all pairs of pixels of r and others at one offset after the
-// other, computes the weights of each way and hands them on. The rectangle handed on is
-// that of the pixels whose other one lies in the picture.
-func (t *tile) offsets(ctx context.Context, r image.Rectangle, use func(k int, y *try, q image.Point, r image.Rectangle)) bool {
-	window := window
+// reach is how far the window goes.
+func (t *tile) reach() int {
 	if t.o.Quick {
-		window = near
+		return near
 	}
-	for v := -window; v <= window; v++ {
+	return window
+}
+
+// offsets goes through all pairs of pixels of r and others around them, a band of rows
+// and then a row of offsets after the other, and computes their weights into t.weights.
+// use is handed the pixels of the band whose others lie in rows of the picture, and how
+// many rows further down these are. What lies beside the picture has no weight.
+func (t *tile) offsets(ctx context.Context, r image.Rectangle, use func(r image.Rectangle, v int)) bool {
+	reach := t.reach()
+	for y := r.Min.Y; y < r.Max.Y; y += band {
 		if ctx.Err() != nil {
 			return false
 		}
-		for u := -window; u <= window; u++ {
-			q := image.Pt(u, v)
-			in := r.Intersect(t.picture.Sub(q))
+		rows := image.Rect(r.Min.X, y, r.Max.X, min(y+band, r.Max.Y))
+		for v := -reach; v <= reach; v++ {
+			in := rows.Intersect(t.picture.Sub(image.Pt(0, v)))
 			if in.Empty() {
 				continue
 			}
-			t.distances(in, q)
-			for k, w := range ways {
-				t.weigh(in, w)
-				use(k, &t.tries[k], q, in)
+			for u := -reach; u <= reach; u++ {
+				t.distances(in, image.Pt(u, v))
+				t.weigh(in, u)
 			}
+			use(in, v)
 		}
 	}
 	return true
@@ -134,44 +136,74 @@ func (t *tile) offsets(ctx context.Context, r image.Rectangle, use func(k int, y
 // distances computes how unlike the pixels of r and those at offset q from them are: by
 // the colours of either half, over a patch around each, and by guides.
 func (t *tile) distances(r image.Rectangle, q image.Point) {
-	wide := r.Inset(-patch)
-	n := wide.Dx()
-	for y := wide.Min.Y; y < wide.Max.Y; y++ {
-		i, j := t.at(wide.Min.X, y), t.at(wide.Min.X+q.X, y+q.Y)
-		da, db := t.rows[0][i:i+n], t.rows[1][i:i+n]
-		clear(da)
-		clear(db)
-		for c := range 3 {
-			unlikeRows(da, db, t.a[c][i:i+n], t.a[c][j:j+n], t.b[c][i:i+n], t.b[c][j:j+n], t.variance[c][i:i+n], t.variance[c][j:j+n])
+	n := r.Dx() + 2*patch
+	var c colours
+	for y := r.Min.Y - patch; y < r.Max.Y+patch; y++ {
+		i, j := t.at(r.Min.X-patch, y), t.at(r.Min.X-patch+q.X, y+q.Y)
+		for k := range 3 {
+			c.ap[k], c.bp[k], c.vp[k] = t.a[k][i:i+n], t.b[k][i:i+n], t.variance[k][i:i+n]
+			c.aq[k], c.bq[k], c.vq[k] = t.a[k][j:j+n], t.b[k][j:j+n], t.variance[k][j:j+n]
 		}
-		m := n - 2*patch
+		unlikeRow(t.row[0][:n], t.row[1][:n], &c)
+		at := (y - r.Min.Y + patch) * t.stride
 		for k := range 2 {
-			threeRow(t.sums[k][i+patch:i+patch+m], t.rows[k][i:i+m], t.rows[k][i+1:i+1+m], t.rows[k][i+2:i+2+m])
+			threeRow(t.across[k][at:at+n-2], t.row[k][:n-2], t.row[k][1:n-1], t.row[k][2:n])
 		}
 	}
 	n = r.Dx()
+	var g guides
 	for y := r.Min.Y; y < r.Max.Y; y++ {
 		i, j := t.at(r.Min.X, y), t.at(r.Min.X+q.X, y+q.Y)
-		far := t.far[i : i+n]
-		clear(far)
-		for k := range film.GuideValues {
-			apartRow(far, t.guide[k][i:i+n], t.guide[k][j:j+n], t.tight[k][i:i+n])
+		for k := range g.p {
+			g.p[k], g.q[k], g.tight[k] = t.guide[k][i:i+n], t.guide[k][j:j+n], t.tight[k][i:i+n]
 		}
+		at := (y - r.Min.Y) * t.stride
+		apartRow(t.far[at:at+n], &g)
 		for k := range 2 {
-			threeRow(t.rows[k][i:i+n], t.sums[k][i-t.stride:i-t.stride+n], t.sums[k][i:i+n], t.sums[k][i+t.stride:i+t.stride+n])
+			x := t.across[k][at:]
+			threeRow(t.unlike[k][at:at+n], x[:n], x[t.stride:t.stride+n], x[2*t.stride:2*t.stride+n])
 		}
 	}
 }
 
-// weigh turns distances into the weights of one way.
-func (t *tile) weigh(r image.Rectangle, w way) {
+// weigh turns distances into the weights of all ways, for offsets of u columns.
+func (t *tile) weigh(r image.Rectangle, u int) {
 	const values = 3 * (2*patch + 1) * (2*patch + 1)
-	colour, guide := 1/(w.colour*w.colour*values), 1/(w.guide*w.guide)
 	n := r.Dx()
+	// Columns whose others lie in the picture.
+	from := min(max(0, t.picture.Min.X-u-r.Min.X), n)
+	to := max(min(n, t.picture.Max.X-u-r.Min.X), from)
+	for k, w := range ways {
+		colour, guide := 1/(w.colour*w.colour*values), 1/(w.guide*w.guide)
+		for half := range 2 {
+			for y := range r.Dy() {
+				row := t.weights[k][half][t.place(u, y):][:n]
+				at := y * t.stride
+				weighRow(row[from:to], t.unlike[half][at+from:at+to], t.far[at+from:at+to], colour, guide)
+				clear(row[:from])
+				clear(row[to:])
+			}
+		}
+	}
+}
+
+// place is where the weights begin of offsets of u columns, in row y of a band: those of
+// one row of pixels lie together.
+func (t *tile) place(u, y int) int { return (y*(2*window+1) + u + t.reach()) * t.stride }
+
+// gather adds x, or one, of the pixels v rows down of r and all columns around, to sum by
+// the weights of a way that a half gave.
+func (t *tile) gather(sum, x plane, k, half int, r image.Rectangle, v int) {
+	n, reach := r.Dx(), t.reach()
+	count := 2*reach + 1
 	for y := r.Min.Y; y < r.Max.Y; y++ {
 		i := t.at(r.Min.X, y)
-		for k := range 2 {
-			weighRow(t.weight[k][i:i+n], t.rows[k][i:i+n], t.far[i:i+n], colour, guide)
+		w := t.weights[k][half][t.place(-reach, y-r.Min.Y):]
+		if x == nil {
+			addRow(sum[i:i+n], w, t.stride, count)
+			continue
 		}
+		j := t.at(r.Min.X-reach, y+v)
+		gatherRow(sum[i:i+n], w, x[j:j+n+count-1], t.stride, count)
 	}
 }
