@@ -246,7 +246,7 @@ func renderTicket(ctx context.Context, log io.Writer, sceneFile, ticketFile, out
 		Software: version, Renderer: trace.Revision, Fingerprint: r.Fingerprint(), Film: sh.Key, Sums: deliver.SumsOf(sh.Film), Started: started.UTC(), Finished: time.Now().UTC(),
 		Seconds: time.Since(started).Seconds(), Samples: g.Mean, Complete: true, Resolved: r,
 	}
-	films, err := pipeline.Films(ctx, sh.Film, &r.Ticket, sh.World.Elements(), threads, nil)
+	films, err := sh.Films(ctx, nil)
 	if err != nil {
 		return err
 	}

@@ -200,8 +200,8 @@ func (p *Plan) settle(ctx context.Context) error {
 // judge finds how much of the noise of tiles that still go, and of those around them, is
 // left where it is taken out.
 func (p *Plan) judge(ctx context.Context, quick bool) error {
-	if p.Judge == nil || p.Film.Tiles[0].Samples < 2 {
-		return nil
+	if p.Judge == nil || p.Film.Tiles[0].Samples < 2 || quick && p.Stop.Target <= 0 {
+		return nil // or nothing is decided by a first idea
 	}
 	asked := make([]bool, len(p.Film.Tiles))
 	for i := range p.Film.Tiles {

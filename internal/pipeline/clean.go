@@ -25,35 +25,109 @@ func CleanOrder(f *film.Film, t *job.Ticket, elements []string) *denoise.Order {
 	return o
 }
 
-// Films are what the passes of a ticket are read off: its film and, where it asks for
-// that, one with the noise taken out, which takes time. progress, if not nil, is told the
-// share that is done, by any goroutine. Cancelled, it returns the context's error.
-func Films(ctx context.Context, f *film.Film, t *job.Ticket, elements []string, workers int, progress func(float64)) (passes.Films, error) {
-	if !t.Quality.Denoise.On {
-		return passes.Of(f), nil
+// clean is a film with its noise taken out that grows with the film it is of.
+type clean struct {
+	film *film.Film
+	// of is how many samples a tile and those around it had together when it was made:
+	// as long as that is so, it still holds.
+	of []int
+}
+
+// around counts the samples of every tile and of those around it, which reach further
+// than denoising looks.
+func around(f *film.Film) []int {
+	n := f.Counts()
+	out := make([]int, len(n))
+	for i := range out {
+		x, y := i%f.Cols, i/f.Cols
+		for v := max(0, y-1); v <= min(f.Rows-1, y+1); v++ {
+			for u := max(0, x-1); u <= min(f.Cols-1, x+1); u++ {
+				out[i] += n[v*f.Cols+u]
+			}
+		}
 	}
-	o := CleanOrder(f, t, elements)
-	o.Workers = workers
-	clean, err := o.Run(ctx, progress)
-	return passes.Films{Film: f, Clean: clean, Amount: float32(t.Quality.Denoise.Amount / 100)}, err
+	return out
+}
+
+// take takes over the tiles that were made, of a film in a state.
+func (c *clean) take(made *film.Film, of []int) {
+	if c.film == nil {
+		c.film, c.of = made, make([]int, len(of))
+	}
+	for i := range made.Tiles {
+		if made.Tiles[i].Samples > 0 {
+			c.film.Tiles[i], c.of[i] = made.Tiles[i], of[i]
+		}
+	}
+}
+
+// stale tells which tiles no longer hold, and whether any.
+func (c *clean) stale(of []int) (tiles []bool, any bool) {
+	tiles = make([]bool, len(of))
+	for i := range of {
+		tiles[i] = c.film == nil || c.of[i] != of[i]
+		any = any || tiles[i]
+	}
+	return tiles, any
+}
+
+// Films are what the passes of the frame are read off: its film and, where its ticket
+// asks for that, one with the noise taken out. That takes time, less where tiles were
+// judged as they are now. progress, if not nil, is told the share that is done, by any
+// goroutine. Cancelled, it returns the context's error.
+func (sh *Shot) Films(ctx context.Context, progress func(float64)) (passes.Films, error) {
+	t := &sh.Resolved.Ticket
+	if !t.Quality.Denoise.On {
+		return passes.Of(sh.Film), nil
+	}
+	out := passes.Films{Film: sh.Film, Amount: float32(t.Quality.Denoise.Amount / 100)}
+	o := CleanOrder(sh.Film, t, sh.World.Elements())
+	o.Workers = sh.workers()
+	if o.Elements > 0 {
+		var err error
+		out.Clean, err = o.Run(ctx, progress)
+		return out, err
+	}
+	of := around(sh.Film)
+	var some bool
+	if o.Wanted, some = sh.clean.stale(of); some {
+		made, err := o.Run(ctx, progress)
+		if err != nil {
+			return out, err
+		}
+		sh.clean.take(made, of)
+	}
+	out.Clean = sh.clean.film
+	return out, nil
+}
+
+func (sh *Shot) workers() int {
+	if sh.Workers > 0 {
+		return sh.Workers
+	}
+	return runtime.GOMAXPROCS(0)
 }
 
 // judge takes the noise out of the beauty between two rounds and measures what is left
 // where all of it is taken out, whatever the amount that is delivered: so another amount
 // needs no other film.
 func (sh *Shot) judge(ctx context.Context, asked []bool, quick bool) ([]float64, error) {
-	o := denoise.Order{Film: sh.Film, Behind: -1, Workers: sh.Workers, Quick: quick, Wanted: asked}
-	if o.Workers == 0 {
-		o.Workers = runtime.GOMAXPROCS(0)
-	}
-	clean, err := o.Run(ctx, nil)
+	t := sh.Resolved.Ticket
+	t.Passes.Lights = false
+	o := CleanOrder(sh.Film, &t, sh.World.Elements())
+	o.Workers, o.Quick, o.Wanted = sh.workers(), quick, asked
+	of := around(sh.Film)
+	made, err := o.Run(ctx, nil)
 	if err != nil {
 		return nil, err
 	}
-	view := sh.Resolved.Ticket.NoiseView()
+	view := t.NoiseView()
 	out := make([]float64, len(asked))
 	for i := range out {
-		out[i] = view.OfDenoised(&sh.Film.Tiles[i], &clean.Tiles[i], 1)
+		out[i] = view.OfDenoised(&sh.Film.Tiles[i], &made.Tiles[i], 1)
+	}
+	if !quick {
+		sh.clean.take(made, of)
 	}
 	return out, nil
 }

@@ -46,6 +46,7 @@ type Shot struct {
 
 	plan   *render.Plan
 	keeper *film.Keeper
+	clean  clean
 }
 
 // Prepare makes a frame ready, after checking that it fits into memory, and

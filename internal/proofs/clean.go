@@ -90,7 +90,13 @@ func (s *Service) clean(ctx context.Context, k cleaned) (*film.Film, error) {
 	if s.busy() {
 		order.Workers = 1
 	}
-	clean, err := order.Run(ctx, nil)
+	var clean *film.Film
+	if p.ready != nil && rendered && p.Resolved.Ticket.Passes.Lights == k.elements {
+		films, err2 := p.ready(ctx, nil)
+		clean, err = films.Clean, err2
+	} else {
+		clean, err = order.Run(ctx, nil)
+	}
 	if err == nil && rendered {
 		err = keep(path, clean, state)
 	}

@@ -35,6 +35,7 @@ type Proof struct {
 	Passes   []passes.Pass
 	Renderer int // revision that made the film
 
+	ready    func(context.Context, func(float64)) (passes.Films, error) // of a frame that was just rendered
 	version  atomic.Int64
 	rendered atomic.Bool
 	worn     sync.Once
@@ -44,7 +45,7 @@ type Proof struct {
 
 // Of makes the proof of a frame that is ready to be rendered.
 func Of(run *store.Run, number int, v *scene.Scene, sh *pipeline.Shot) *Proof {
-	return &Proof{Run: run.ID, Job: run.Job, Frame: number, Resolved: &run.Resolved, Scene: v, Film: sh.Film, Elements: run.Elements, Passes: sh.Passes, Renderer: trace.Revision}
+	return &Proof{Run: run.ID, Job: run.Job, Frame: number, Resolved: &run.Resolved, Scene: v, Film: sh.Film, Elements: run.Elements, Passes: sh.Passes, Renderer: trace.Revision, ready: sh.Films}
 }
 
 // Version grows whenever the picture changes.
