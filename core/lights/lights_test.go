@@ -183,3 +183,16 @@ func TestLightDensitiesAgree(t *testing.T) {
 		}
 	}
 }
+
+func TestFaintLightsAreDrawnByChance(t *testing.T) {
+	once, often := Light{}, Light{Samples: 4}
+	for _, c := range []struct {
+		l           *Light
+		gives, much float32
+		want        float32
+	}{{&once, 3, 2, 1}, {&once, 2, 2, 1}, {&once, 0.5, 2, 0.25}, {&once, 0, 2, 0}, {&often, 0.5, 2, 4}, {&often, 0, 2, 0}} {
+		if got := c.l.Drawn(c.gives, c.much); got != c.want {
+			t.Errorf("%v of %v: drawn %v times, want %v", c.gives, c.much, got, c.want)
+		}
+	}
+}

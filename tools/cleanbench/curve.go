@@ -26,21 +26,22 @@ func (c *curve) how() string {
 }
 
 // timeTo is when a curve of errors reaches one, in processor seconds. Between points it
-// runs straight in logarithms; beyond them it goes on as noise does, which falls with
-// the square root of time, and told is false.
-func timeTo(curve []point, want float64) (seconds float64, told bool) {
+// runs straight in logarithms; after the last it goes on as noise does, which falls with
+// the square root of time. A picture that is better from the first point on took that
+// long at most. how says which of these it was, if not the first.
+func timeTo(curve []point, want float64) (seconds float64, how string) {
+	if curve[0].rms <= want {
+		return curve[0].seconds, "at most"
+	}
 	for i := 1; i < len(curve); i++ {
 		a, b := curve[i-1], curve[i]
 		if a.rms >= want && b.rms <= want && a.rms > b.rms {
 			t := math.Log(a.rms/want) / math.Log(a.rms/b.rms)
-			return a.seconds * math.Pow(b.seconds/a.seconds, t), true
+			return a.seconds * math.Pow(b.seconds/a.seconds, t), ""
 		}
 	}
 	end := curve[len(curve)-1]
-	if want > curve[0].rms {
-		end = curve[0]
-	}
-	return end.seconds * (end.rms / want) * (end.rms / want), false
+	return end.seconds * (end.rms / want) * (end.rms / want), "by the square root"
 }
 
 // geometric is the geometric mean.

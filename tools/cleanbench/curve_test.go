@@ -15,10 +15,10 @@ func TestTimeToAnError(t *testing.T) {
 	for _, s := range []float64{10, 20, 40, 80} {
 		curve = append(curve, point{seconds: s, rms: 4 * math.Sqrt(10/s)})
 	}
-	for want, seconds := range map[float64]float64{3: 10 * 16.0 / 9, 2: 40, 1: 160, 8: 2.5} {
-		got, told := timeTo(curve, want)
-		if math.Abs(got-seconds) > 1e-9*seconds || told != (want >= 4*math.Sqrt(10.0/80) && want <= 4) {
-			t.Errorf("to %v %%: %v s (told %v), want %v", want, got, told, seconds)
+	for want, seconds := range map[float64]float64{3: 10 * 16.0 / 9, 2: 40, 1: 160, 8: 10} {
+		got, how := timeTo(curve, want)
+		if math.Abs(got-seconds) > 1e-9*seconds || how != map[float64]string{1: "by the square root", 8: "at most"}[want] {
+			t.Errorf("to %v %%: %v s (%s), want %v", want, got, how, seconds)
 		}
 	}
 	if g := geometric([]float64{0.5, 2, 4}); math.Abs(g-math.Cbrt(4)) > 1e-12 {

@@ -115,10 +115,9 @@ func run(args []string, w io.Writer) error {
 			fmt.Fprintf(w, "  to %.0f %%:", goal)
 			last, _ := timeTo(got[len(got)-1].points, goal)
 			for _, c := range got {
-				t, told := timeTo(c.points, goal)
-				mark := ""
-				if !told {
-					mark = ", by the square root"
+				t, mark := timeTo(c.points, goal)
+				if mark != "" {
+					mark = ", " + mark
 				}
 				fmt.Fprintf(w, "  %.1f s (%s%s%s)", t, filepath.Base(o.bins[c.binary]), c.how(), mark)
 				if len(o.bins) == 2 && c.binary == 0 {

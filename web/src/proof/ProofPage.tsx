@@ -350,7 +350,7 @@ function Denoising({ run, amount, set }: { run: RunDetail; amount: number; set: 
         <span className="mono">{held} %</span>
       </div>
       {told && (
-        <p className="faint" data-testid="denoised">
+        <p className={`${styles.told} faint`} data-testid="denoised">
           Delivered at {told.amount.toFixed(0)} %:{" "}
           {told.noise === undefined ? "" : `noise ${told.noise.toFixed(1)} % left, `}
           {told.changedBeyondNoise.toFixed(1)} % of pixels changed beyond their noise.
