@@ -150,7 +150,7 @@ func (p *picture) twice(plain Pass) []Pass {
 		return []Pass{plain}
 	}
 	clean := plain
-	clean.Key, clean.Title, clean.Denoised = plain.Key+".denoised", plain.Title+", denoised", true
+	clean.Key, clean.Title, clean.Denoised = plain.Key+".denoised", plain.Title+" denoised", true
 	return []Pass{plain, clean}
 }
 

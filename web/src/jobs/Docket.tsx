@@ -77,7 +77,7 @@ const sections: Section[] = [
     title: "Quality",
     line: (t) => [
       presetWords[t.quality.preset],
-      `${t.quality.noise} % · ${t.quality.least}–${t.quality.most} samples${t.quality.clamp ? ` · clamp ${t.quality.clamp}` : ""}`,
+      `${t.quality.noise} % · ${t.quality.least}–${t.quality.most} samples${t.quality.clamp ? ` · clamp ${t.quality.clamp}` : ""}${t.quality.denoise.on ? " · denoised" : ""}`,
     ],
     body: () => <QualityBody />,
   },
