@@ -61,22 +61,20 @@ func Layout(elements int) film.Layout {
 // doubtful is the least doubt, as a share of the light, that anybody could see.
 const doubtful = 0.02
 
-// Doubt tells of a film that Order.Run returned how much of the picture was changed by more
-// than noise explains, and by how much at most, as shares.
-func Doubt(clean *film.Film) (most, share float64) {
+// Doubt tells of a film that Order.Run returned which share of the picture was changed by
+// more than noise explains.
+func Doubt(clean *film.Film) (share float64) {
 	at, _ := clean.Layout.Place(DoubtPlane)
 	n := 0
 	for i := range clean.Tiles {
 		t := clean.Tiles[i].Sums
 		for k := range t.Rect.Dx() * t.Rect.Dy() {
-			d := float64(t.Pixel(k)[at])
-			if n++; d > doubtful {
+			if n++; t.Pixel(k)[at] > doubtful {
 				share++
 			}
-			most = max(most, d)
 		}
 	}
-	return most, share / float64(max(1, n))
+	return share / float64(max(1, n))
 }
 
 // wants reports whether any of the film's tiles within r is wanted.

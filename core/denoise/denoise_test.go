@@ -276,7 +276,7 @@ func TestLanesAgree(t *testing.T) {
 // be given up, it is told.
 func TestChangesBeyondNoiseAreTold(t *testing.T) {
 	f := shoot(96, 96, 16, 0.5, even)
-	if _, share := Doubt(clean(t, f, 0, 2)); share > 0.01 {
+	if share := Doubt(clean(t, f, 0, 2)); share > 0.01 {
 		t.Errorf("%.3f of a picture of noise alone", share)
 	}
 	f = shoot(64, 64, 64, 0.1, engraved)
@@ -418,5 +418,17 @@ func TestOnlyWhatIsWantedIsMade(t *testing.T) {
 	}
 	if !slices.Equal(got.Tiles[7].Data, want.Tiles[7].Data) {
 		t.Error("it is another by itself")
+	}
+}
+
+// Pictures smaller than the window, and than a tile's margins.
+func TestTinyPictures(t *testing.T) {
+	for _, size := range []image.Point{{1, 1}, {2, 5}, {40, 1}} {
+		f := shoot(size.X, size.Y, 8, 0.3, even)
+		each(clean(t, f, 0, 2), func(x, y int, c geom.Vec3, px []float32) {
+			if !c.Finite() || c.X < 0.2 || c.X > 0.8 || px[film.Weight] != 1 {
+				t.Errorf("%v, pixel %d, %d: %v", size, x, y, c)
+			}
+		})
 	}
 }

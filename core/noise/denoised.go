@@ -13,7 +13,7 @@ const untold = 1. / 2
 
 // OfDenoised measures the error that is left in a tile of which an amount of the noise
 // was taken out, 0 to 1, in percent as OfTile does: clean are the sums of the tile that
-// denoise.Run made. Noise that was not taken out counts, and so does light that was
+// denoise.Order.Run made. Noise that was not taken out counts, and so does light that was
 // wrongly spread, as far as the halves tell it: half A of the clean picture is
 // independent of the noise of half B of the plain one, so the mean of (Fa-B)² is the
 // squared error of Fa and the variance of B, and that of (A-B)² twice that variance
@@ -62,7 +62,7 @@ func (v View) slope(lum, gain float32) float64 {
 }
 
 // OfDenoisedFrame is the 95th percentile over the tiles of a film and of the one that
-// denoise.Run made of it.
+// denoise.Order.Run made of it.
 func (v View) OfDenoisedFrame(plain, clean *film.Film, amount float64) float64 {
 	tiles := make([]float64, len(plain.Tiles))
 	for i := range tiles {

@@ -5,7 +5,7 @@ import "amberproof/core/film"
 // Films are what the passes of a picture are read off.
 type Films struct {
 	*film.Film
-	// Clean is the film that denoise.Run made of it, for denoised passes, and Amount
+	// Clean is the film that denoise.Order.Run made of it, for denoised passes, and Amount
 	// how much of what that took out is to be left out, 0 to 1.
 	Clean  *film.Film
 	Amount float32

@@ -58,7 +58,7 @@ type Pass struct {
 	Key   string `json:"key" doc:"Unique name, used in addresses and file names"`
 	Title string `json:"title" doc:"Name for people"`
 	Kind  Kind   `json:"kind" doc:"What it shows"`
-	// Denoised is set where the pass is read off the film that denoise.Run returns.
+	// Denoised is set where the pass is read off the film that denoise.Order.Run returns.
 	Denoised bool `json:"denoised" doc:"Its noise is taken out"`
 	shown    shown
 }

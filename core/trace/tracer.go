@@ -58,7 +58,7 @@ const manyLights = 12
 
 // faintShare is the share of all light expected at the first vertex below which a light
 // is sampled by chance: a fifth of the time goes into lights that hardly count there
-// (docs/rendering.md has what other shares measured).
+// (docs/decisions/0024 has what other shares measured).
 const faintShare = 0.15
 
 // meet finds the nearest surface of either layer.

@@ -2,6 +2,7 @@ package trace
 
 import (
 	"context"
+	"math"
 
 	"amberproof/core/film"
 	"amberproof/core/geom"
@@ -58,6 +59,9 @@ func (t *Tracer) sample(x, y, s int) *film.Sample {
 	alpha := t.path(ray)
 	if !t.beauty.Finite() {
 		t.beauty = geom.Vec3{}
+	}
+	if g := &t.guide; !g.Albedo.Finite() || !g.Normal.Finite() || !(g.Far < math.MaxFloat32) {
+		*g = film.Guide{} // one that is no number would spoil all around it
 	}
 	t.out = film.Sample{
 		Weight: weight, Even: s&1 == 0, Light: t.beauty, Alpha: alpha, Elements: t.light, Catch: t.caught.sums(),

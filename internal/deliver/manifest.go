@@ -62,8 +62,7 @@ func (m *Manifest) measure(f passes.Films) {
 	view := m.Resolved.Ticket.NoiseView()
 	m.Noise = finite(view.OfFilm(f.Film))
 	if f.Clean != nil {
-		_, share := denoise.Doubt(f.Clean)
-		m.Denoised = &Denoised{m.Resolved.Ticket.Quality.Denoise.Amount, finite(view.OfDenoisedFrame(f.Film, f.Clean, float64(f.Amount))), 100 * share}
+		m.Denoised = &Denoised{m.Resolved.Ticket.Quality.Denoise.Amount, finite(view.OfDenoisedFrame(f.Film, f.Clean, float64(f.Amount))), 100 * denoise.Doubt(f.Clean)}
 	}
 }
 
