@@ -15,12 +15,11 @@ import (
 	"amberproof/internal/pipeline"
 )
 
-// cleaned names a film with its noise taken out: that of a state of a frame, with or
-// without its elements, which take longer than the beauty.
+// cleaned names a film with its noise taken out: that of a state of a frame, with its
+// elements if it keeps them, as it is delivered: one film for all that look at it.
 type cleaned struct {
 	frame
-	version  int64
-	elements bool
+	version int64
 }
 
 // amount is how much noise to take out: as asked, or as the ticket says if that is less
@@ -40,7 +39,7 @@ func (s *Service) filmsOf(ctx context.Context, p *Proof, pass *passes.Pass) (pas
 	if s.going(frame{p.Run, p.Frame}) {
 		return passes.Films{}, fmt.Errorf("what is denoised is read when the run has ended: %w", fault.ErrState)
 	}
-	return s.Films(ctx, p, pass.Kind == passes.Light)
+	return s.Films(ctx, p)
 }
 
 // quickSide bounds the longer side of a denoised picture while its run goes on, so that
@@ -63,10 +62,10 @@ func (s *Service) seen(ctx context.Context, p *Proof, pass *passes.Pass, stride 
 	return passes.Films{Film: small, Clean: clean}, 1, err
 }
 
-// Films are what the denoised passes of a proof are read off, beside the others, with
-// or without its lights apart. Taking noise out takes time the first time.
-func (s *Service) Films(ctx context.Context, p *Proof, lights bool) (passes.Films, error) {
-	clean, err := s.cleans.Get(ctx, cleaned{frame{p.Run, p.Frame}, p.Version(), lights})
+// Films are what the denoised passes of a proof are read off, beside the others. Taking
+// noise out takes time the first time.
+func (s *Service) Films(ctx context.Context, p *Proof) (passes.Films, error) {
+	clean, err := s.cleans.Get(ctx, cleaned{frame{p.Run, p.Frame}, p.Version()})
 	return passes.Films{Film: p.Film, Clean: clean, Amount: p.amount(-1)}, err
 }
 
@@ -77,10 +76,8 @@ func (s *Service) clean(ctx context.Context, k cleaned) (*film.Film, error) {
 	if err != nil {
 		return nil, err
 	}
-	t := p.Resolved.Ticket
-	t.Passes.Lights = k.elements
-	path := s.files.Clean(k.run, k.number, k.elements)
-	order := pipeline.CleanOrder(p.Film, &t, p.Elements)
+	path := s.files.Clean(k.run, k.number)
+	order := pipeline.CleanOrder(p.Film, &p.Resolved.Ticket, p.Elements)
 	state := deliver.SumsOf(p.Film)
 	rendered := !s.going(k.frame)
 	if kept := order.Empty(); rendered && load(path, kept, state) {
@@ -91,7 +88,7 @@ func (s *Service) clean(ctx context.Context, k cleaned) (*film.Film, error) {
 		order.Workers = 1
 	}
 	var clean *film.Film
-	if p.ready != nil && rendered && p.Resolved.Ticket.Passes.Lights == k.elements {
+	if p.ready != nil && rendered {
 		films, err2 := p.ready(ctx, nil)
 		clean, err = films.Clean, err2
 	} else {

@@ -127,7 +127,7 @@ func (s *Service) write(ctx context.Context, run *store.Run, as *job.Resolved, p
 	}
 	films := passes.Of(p.Film)
 	if n := as.Ticket.Quality.Denoise; n.On {
-		if films, err = s.proofs.Films(ctx, p, as.Ticket.Passes.Lights); err != nil {
+		if films, err = s.proofs.Films(ctx, p); err != nil {
 			return 0, complete, err
 		}
 		films.Amount = float32(n.Amount / 100)

@@ -106,14 +106,8 @@ func (f *Files) Uploads() string { return filepath.Join(f.root, "uploads") }
 // Run is the folder of a run.
 func (f *Files) Run(run int64) string { return filepath.Join(f.root, "runs", fmt.Sprint(run)) }
 
-// Clean is the file of a frame's film with its noise taken out, without or with the
-// lights kept apart.
-func (f *Files) Clean(run int64, frame int, elements bool) string {
-	if elements {
-		return f.Film(run, frame) + "-clean-lights"
-	}
-	return f.Film(run, frame) + "-clean"
-}
+// Clean is the file of a frame's film with its noise taken out.
+func (f *Files) Clean(run int64, frame int) string { return f.Film(run, frame) + "-clean" }
 
 // Film is the file of a frame's film.
 func (f *Files) Film(run int64, frame int) string {

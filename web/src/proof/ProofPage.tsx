@@ -244,6 +244,7 @@ function Proof({ run }: { run: RunDetail }) {
 /** PassStrip shows every pass small, to choose one from: by click, or by the arrow keys, Home and End. */
 function PassStrip({ run, chosen, choose }: { run: RunDetail; chosen: string; choose: (key: string) => void }) {
   const strip = useRef<HTMLDivElement>(null);
+  const going = run.run.state === "running" || run.run.state === "stopping";
   const at = run.passes.findIndex((p) => p.key === chosen);
   const move = (e: React.KeyboardEvent) => {
     const last = run.passes.length - 1;
@@ -265,7 +266,8 @@ function PassStrip({ run, chosen, choose }: { run: RunDetail; chosen: string; ch
           className={p.key === chosen ? `${bits.kept} ${styles.pass} ${bits.chosen}` : `${bits.kept} ${styles.pass}`}
           onClick={() => choose(p.key)}
         >
-          <Thumb run={run.run} pass={p.key} />
+          {/* While a run goes on, denoising is left for the picture that is looked at. */}
+          <Thumb run={run.run} pass={going ? plainOf(p.key) : p.key} />
           <span className="mono">{p.title}</span>
         </button>
       ))}

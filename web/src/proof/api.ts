@@ -36,7 +36,7 @@ export const lookOf = (r: RunDetail): Look => ({
 export const amountOf = (r: RunDetail) => r.resolved.ticket.quality.denoise.amount;
 
 /** plainOf is the key of the pass that a denoised one is made of; its own where it is not denoised. */
-export const plainOf = (pass: string) => pass.replace(/\.denoised$/, "");
+export const plainOf = (pass: string) => pass.replace(/\.(denoised|doubt)$/, "");
 
 /** bestOf is the pass that shows best what a run is of: denoised, once that costs nothing any more. */
 export const bestOf = (r: RunDetail) =>
