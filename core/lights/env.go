@@ -12,6 +12,7 @@ import (
 // longitude whose centre lies towards -Z and whose top is +Y.
 type Env struct {
 	Mean   float32 // mean luminance over the sphere
+	spread moments
 	tone   geom.Vec3
 	w, h   int
 	pix    []float32
@@ -57,6 +58,12 @@ func Picture(w, h int, pix []float32, turn, gain float32) *Env {
 	}
 	rows := make([]float32, e.bh)
 	e.cols = make([]sampling.Table, e.bh)
+	around := make([]geom.Vec3, e.bw) // directions of the columns' middles, level
+	for x := range around {
+		su := (float32(x)+0.5)/float32(e.bw) - 0.5 - e.turn
+		sin, cos := geom.SinCosTurn(su - float32(math.Floor(float64(su))))
+		around[x] = geom.V(sin, 0, -cos)
+	}
 	line := make([]float32, w) // of the picture, by its share of a row of cells
 	var mean float64
 	for y := range e.bh {
@@ -68,6 +75,8 @@ func Picture(w, h int, pix []float32, turn, gain float32) *Env {
 			}
 		}
 		solid := e.heights[y] - e.heights[y+1] // of a cell of the row, over its turn
+		up := (e.heights[y] + e.heights[y+1]) / 2
+		flat := geom.Sqrt(1 - up*up)
 		row := make([]float32, e.bw)
 		for x := range row {
 			for _, s := range across[x] {
@@ -76,12 +85,38 @@ func Picture(w, h int, pix []float32, turn, gain float32) *Env {
 			row[x] *= solid
 			rows[y] += row[x]
 			mean += float64(row[x])
+			d := around[x].Scale(flat)
+			d.Y = up
+			e.spread.add(row[x]*gain*2*math.Pi/float32(e.bw), d)
 		}
 		e.cols[y] = sampling.NewTable(row)
 	}
 	e.rows = sampling.NewTable(rows)
 	e.Mean = float32(mean/(2*float64(e.bw))) * gain
 	return e
+}
+
+// moments are those of luminance over directions, of order 0, 1 and 2.
+type moments struct {
+	all        float32
+	to         geom.Vec3
+	xx, yy, zz float32
+	xy, yz, zx float32
+}
+
+// add takes up so much light from direction d.
+func (m *moments) add(l float32, d geom.Vec3) {
+	m.all += l
+	m.to = m.to.MulAdd(d, l)
+	m.xx, m.yy, m.zz = m.xx+l*d.X*d.X, m.yy+l*d.Y*d.Y, m.zz+l*d.Z*d.Z
+	m.xy, m.yz, m.zx = m.xy+l*d.X*d.Y, m.yz+l*d.Y*d.Z, m.zx+l*d.Z*d.X
+}
+
+// onto is about the irradiance of a surface of normal n: the cosine cut off at zero
+// is 1/4 + c/2 + 5/32 (3c^2 - 1) and little more (Ramamoorthi & Hanrahan 2001).
+func (m *moments) onto(n geom.Vec3) float32 {
+	square := m.xx*n.X*n.X + m.yy*n.Y*n.Y + m.zz*n.Z*n.Z + 2*(m.xy*n.X*n.Y+m.yz*n.Y*n.Z+m.zx*n.Z*n.X)
+	return m.all/4 + m.to.Dot(n)/2 + 5.0/32*(3*square-m.all)
 }
 
 // share is how much a pixel counts in a cell.

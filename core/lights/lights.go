@@ -151,39 +151,70 @@ func (s *Set) AddEnv(l Light, e *Env) {
 	s.Lights = append(s.Lights, l)
 }
 
-// Expect is a quick estimate of the irradiance that light i would give at p if
-// nothing were in the way: how lights are chosen.
-func (s *Set) Expect(i int, p geom.Vec3) float32 {
+// Receiver is a point that lights are weighed for. N is the unit normal of the side
+// that alone can be lit; zero where light counts from either.
+type Receiver struct{ P, N geom.Vec3 }
+
+// Expect is a quick estimate of the irradiance that light i would give at r if
+// nothing were in the way: how lights are chosen. It is nothing only where the light
+// gives none.
+func (s *Set) Expect(i int, r *Receiver) float32 {
 	l := &s.Lights[i]
-	d := p.Sub(l.P)
+	switch l.Kind {
+	case Environment:
+		if l.env.Even() {
+			return 0 // an even surround is met by scattered rays without noise
+		}
+		even := l.env.Mean * math.Pi
+		if r.N.IsZero() {
+			return even
+		}
+		return max(l.env.spread.onto(r.N), faintest*even)
+	case Sun:
+		return max(colour.Luminance(l.Colour), 1e-9) * slanted(-l.N.Dot(r.N), geom.Sqrt(l.OneMinusCos*(2-l.OneMinusCos)), 1, r)
+	}
+	d := r.P.Sub(l.P)
 	d2 := max(d.Len2(), 1e-12)
-	if reach := l.Range + l.extent(); l.Range > 0 && d2 > reach*reach {
+	extent := l.extent()
+	if reach := l.Range + extent; l.Range > 0 && d2 > reach*reach {
 		return 0
 	}
+	far := geom.Sqrt(d2)
+	gives := l.reference(d2)
+	if l.Roams {
+		return gives
+	}
 	switch l.Kind {
-	case Point, Sphere, Mesh:
-		return l.reference(d2)
 	case Spot:
-		if !l.Roams && d.Dot(l.N) < l.CosOuter*geom.Sqrt(d2) {
+		if d.Dot(l.N) < l.CosOuter*far {
 			return 0
 		}
-		return l.reference(d2)
-	case Sun:
-		return max(colour.Luminance(l.Colour), 1e-9)
 	case Rect:
-		side := d.Dot(l.N) / geom.Sqrt(d2)
-		if l.TwoSided || l.Roams {
+		side := d.Dot(l.N) / far
+		if l.TwoSided {
 			side = geom.Abs(side)
 		}
-		if side <= 0 && !l.Roams {
+		if side <= 0 {
 			return 0 // in its plane's shadow
 		}
-		return l.reference(d2) * max(side, 0.1)
+		gives *= max(side, faintest)
 	}
-	if l.env.Even() {
-		return 0 // an even surround is met by scattered rays without noise
+	return gives * slanted(-d.Dot(r.N), extent, far, r)
+}
+
+// faintest is the least that a slant is taken to leave of light.
+const faintest = 0.1
+
+// slanted is what a slant leaves, at most, of the light of something that stands so
+// high above the plane of the receiver, so far from it, and reaches up by its extent.
+func slanted(height, extent, far float32, r *Receiver) float32 {
+	switch {
+	case r.N.IsZero():
+		return 1
+	case height+extent <= 0:
+		return 0
 	}
-	return l.env.Mean * math.Pi
+	return min(1, max((height+extent)/far, faintest))
 }
 
 // Fade dims a light towards its reach by 1 - (d/r)^4, as the open glTF 2.0

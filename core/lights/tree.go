@@ -89,26 +89,26 @@ func (t *tree) grow(s *Set, lights []int32, parent int32) int32 {
 	return at
 }
 
-func (t *tree) weight(s *Set, n int32, p geom.Vec3) float32 {
+func (t *tree) weight(s *Set, n int32, r *Receiver) float32 {
 	b := &t.nodes[n]
 	if b.light >= 0 {
 		// Never nothing: another light below the same branch may be all there is,
 		// and a light with no share of its parent would make that a division by zero.
-		return max(s.Expect(int(b.light), p), 1e-6*b.power/max(b.centre.Sub(p).Len2(), 1e-12))
+		return max(s.Expect(int(b.light), r), 1e-6*b.power/max(b.centre.Sub(r.P).Len2(), 1e-12))
 	}
-	return b.power / max(b.centre.Sub(p).Len2(), b.radius*b.radius, 1e-12)
+	return b.power / max(b.centre.Sub(r.P).Len2(), b.radius*b.radius, 1e-12)
 }
 
-// Choose draws a light for a vertex at p with u in [0,1). chance is the
+// Choose draws a light for r with u in [0,1). chance is the
 // probability of having drawn it, rest is u stretched back to [0,1). ok is
 // false where no light is expected to give any.
-func (s *Set) Choose(p geom.Vec3, u float32) (i int, chance, rest float32, ok bool) {
+func (s *Set) Choose(r *Receiver, u float32) (i int, chance, rest float32, ok bool) {
 	if s.tree == nil {
 		var total float32
 		for i := range s.Lights {
-			total += s.Expect(i, p)
+			total += s.Expect(i, r)
 		}
-		return pick(len(s.Lights), total, u, func(i int) float32 { return s.Expect(i, p) })
+		return pick(len(s.Lights), total, u, func(i int) float32 { return s.Expect(i, r) })
 	}
 	t := s.tree
 	tops := len(t.remote)
@@ -117,9 +117,9 @@ func (s *Set) Choose(p geom.Vec3, u float32) (i int, chance, rest float32, ok bo
 	}
 	top := func(i int) float32 {
 		if i < len(t.remote) {
-			return s.Expect(int(t.remote[i]), p)
+			return s.Expect(int(t.remote[i]), r)
 		}
-		return t.weight(s, 0, p)
+		return t.weight(s, 0, r)
 	}
 	var total float32
 	for i := range tops {
@@ -134,13 +134,13 @@ func (s *Set) Choose(p geom.Vec3, u float32) (i int, chance, rest float32, ok bo
 	}
 	n := int32(0)
 	for t.nodes[n].light < 0 {
-		l, r := t.nodes[n].left, t.nodes[n].right
-		wl, wr := t.weight(s, l, p), t.weight(s, r, p)
+		left, right := t.nodes[n].left, t.nodes[n].right
+		wl, wr := t.weight(s, left, r), t.weight(s, right, r)
 		share := wl / (wl + wr)
 		if rest < share {
-			n, chance, rest = l, chance*share, rest/share
+			n, chance, rest = left, chance*share, rest/share
 		} else {
-			n, chance, rest = r, chance*(1-share), (rest-share)/(1-share)
+			n, chance, rest = right, chance*(1-share), (rest-share)/(1-share)
 		}
 		rest = min(max(rest, 0), almostOne)
 	}
@@ -170,37 +170,37 @@ func pick(n int, total, u float32, weight func(i int) float32) (i int, chance, r
 	return last, weight(last) / total, almostOne, true
 }
 
-// Chance is the probability with which Choose draws light i at p.
-func (s *Set) Chance(i int, p geom.Vec3) float32 {
+// Chance is the probability with which Choose draws light i for r.
+func (s *Set) Chance(i int, r *Receiver) float32 {
 	if s.tree == nil {
 		var total float32
 		for k := range s.Lights {
-			total += s.Expect(k, p)
+			total += s.Expect(k, r)
 		}
 		if !(total > 0) {
 			return 0
 		}
-		return s.Expect(i, p) / total
+		return s.Expect(i, r) / total
 	}
 	t := s.tree
 	var total float32
 	for _, k := range t.remote {
-		total += s.Expect(int(k), p)
+		total += s.Expect(int(k), r)
 	}
 	if len(t.nodes) > 0 {
-		total += t.weight(s, 0, p)
+		total += t.weight(s, 0, r)
 	}
 	if !(total > 0) {
 		return 0
 	}
 	n := t.leaf[i]
 	if n < 0 {
-		return s.Expect(i, p) / total
+		return s.Expect(i, r) / total
 	}
 	chance := float32(1)
 	for t.nodes[n].parent >= 0 {
 		up := t.nodes[n].parent
-		wl, wr := t.weight(s, t.nodes[up].left, p), t.weight(s, t.nodes[up].right, p)
+		wl, wr := t.weight(s, t.nodes[up].left, r), t.weight(s, t.nodes[up].right, r)
 		if n == t.nodes[up].left {
 			chance *= wl / (wl + wr)
 		} else {
@@ -208,5 +208,5 @@ func (s *Set) Chance(i int, p geom.Vec3) float32 {
 		}
 		n = up
 	}
-	return chance * t.weight(s, 0, p) / total
+	return chance * t.weight(s, 0, r) / total
 }

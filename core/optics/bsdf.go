@@ -202,6 +202,9 @@ func (b *BSDF) AllDelta() bool {
 	return b.coat == 0 && b.pSheen == 0 && (b.a.polished() || b.pSpec == 0 && b.pGlass == 0) && b.pDiffuse == 0
 }
 
+// LetsThrough reports whether light from the other side of the surface counts.
+func (b *BSDF) LetsThrough() bool { return b.pGlass > 0 }
+
 // Reflectance is about the share of light that the surface sends on, all lobes
 // together: what tells surfaces apart, not what light is computed by.
 func (b *BSDF) Reflectance() geom.Vec3 {

@@ -18,12 +18,13 @@ var joeKuo = [4]struct {
 	{3, 1, []uint32{1, 3, 1}},
 }
 
-// sobolBytes[d][k][b] is the contribution of byte k of the index, with value
-// b, to dimension d: the sequence is linear over GF(2), so four look-ups make
-// one coordinate.
+// sobolBytes[k][b][d] is the contribution of byte k of the index, with value b, to
+// dimension d: the sequence is linear over GF(2), so four look-ups make a point. Here
+// words are kept back to front, index and coordinates both: that is how the scramble
+// takes and leaves them.
 var sobolBytes = makeSobolBytes()
 
-func makeSobolBytes() (table [4][4][256]uint32) {
+func makeSobolBytes() (table [4][256][4]uint32) {
 	for d := range joeKuo {
 		var v [32]uint32
 		p := joeKuo[d]
@@ -47,7 +48,7 @@ func makeSobolBytes() (table [4][4][256]uint32) {
 			for b := 0; b < 256; b++ {
 				for j := 0; j < 8; j++ {
 					if b>>j&1 == 1 {
-						table[d][k][b] ^= v[k*8+j]
+						table[k][b][d] ^= bits.Reverse32(v[31-k*8-j])
 					}
 				}
 			}
@@ -56,21 +57,16 @@ func makeSobolBytes() (table [4][4][256]uint32) {
 	return table
 }
 
-func sobol(index uint32, d int) uint32 {
-	t := &sobolBytes[d]
-	return t[0][index&255] ^ t[1][index>>8&255] ^ t[2][index>>16&255] ^ t[3][index>>24]
-}
-
 // scramble is a nested uniform (Owen) scramble in base two by hashing (Burley
-// 2020, after Laine & Karras 2011, with Vegdahl's constants).
+// 2020, after Laine & Karras 2011, with Vegdahl's constants), of a word that is kept
+// back to front.
 func scramble(x, seed uint32) uint32 {
-	x = bits.Reverse32(x)
 	x ^= x * 0x3d20adea
 	x += seed
 	x *= (seed >> 16) | 1
 	x ^= x * 0x05526c56
 	x ^= x * 0x53a22864
-	return bits.Reverse32(x)
+	return x
 }
 
 // Hash mixes two words into one (the finaliser of splitmix, 32 bit).
@@ -87,7 +83,7 @@ func Hash(a, b uint32) uint32 {
 // Stream is the sequence of sample points of one camera sample. Dimensions
 // are taken in sets of four; each set is an independently shuffled and
 // scrambled Sobol sequence (padding, Burley 2020).
-type Stream struct{ index, seed uint32 }
+type Stream struct{ index, seed uint32 } // the index back to front
 
 // NewStream addresses sample i of pixel (x, y) under a frame seed.
 //
@@ -96,27 +92,39 @@ type Stream struct{ index, seed uint32 }
 // independent of each other and would make noise look smaller than it is.
 func NewStream(x, y, i int, frameSeed uint32) Stream {
 	seed := Hash(Hash(uint32(x), uint32(y)), Hash(frameSeed, uint32(i&1)))
-	return Stream{index: uint32(i >> 1), seed: seed}
+	return Stream{index: bits.Reverse32(uint32(i >> 1)), seed: seed}
 }
 
 const toUnit = 1.0 / (1 << 24)
+
+// unit turns two words that are kept back to front into numbers in [0, 1).
+func unit(a, b uint32) (x, y float32) {
+	both := bits.Reverse64(uint64(b)<<32 | uint64(a))
+	return float32(both>>40) * toUnit, float32(uint32(both)>>8) * toUnit
+}
 
 // Four returns the four coordinates of dimension set k, each in [0, 1).
 func (s Stream) Four(k uint32) (a, b, c, d float32) {
 	seed := Hash(s.seed, k)
 	i := scramble(s.index, seed)
-	a = float32(scramble(sobol(i, 0), Hash(seed, 1))>>8) * toUnit
-	b = float32(scramble(sobol(i, 1), Hash(seed, 2))>>8) * toUnit
-	c = float32(scramble(sobol(i, 2), Hash(seed, 3))>>8) * toUnit
-	d = float32(scramble(sobol(i, 3), Hash(seed, 4))>>8) * toUnit
-	return
+	p, q, r, o := &sobolBytes[0][i&255], &sobolBytes[1][i>>8&255], &sobolBytes[2][i>>16&255], &sobolBytes[3][i>>24]
+	a, b = unit(scramble(p[0]^q[0]^r[0]^o[0], Hash(seed, 1)), scramble(p[1]^q[1]^r[1]^o[1], Hash(seed, 2)))
+	c, d = unit(scramble(p[2]^q[2]^r[2]^o[2], Hash(seed, 3)), scramble(p[3]^q[3]^r[3]^o[3], Hash(seed, 4)))
+	return a, b, c, d
+}
+
+// One returns coordinate d of dimension set k alone.
+func (s Stream) One(k uint32, d int) float32 {
+	seed := Hash(s.seed, k)
+	i := scramble(s.index, seed)
+	x := sobolBytes[0][i&255][d] ^ sobolBytes[1][i>>8&255][d] ^ sobolBytes[2][i>>16&255][d] ^ sobolBytes[3][i>>24][d]
+	return float32(bits.Reverse32(scramble(x, Hash(seed, uint32(d+1))))>>8) * toUnit
 }
 
 // Two returns the first two coordinates of dimension set k.
 func (s Stream) Two(k uint32) (a, b float32) {
 	seed := Hash(s.seed, k)
 	i := scramble(s.index, seed)
-	a = float32(scramble(sobol(i, 0), Hash(seed, 1))>>8) * toUnit
-	b = float32(scramble(sobol(i, 1), Hash(seed, 2))>>8) * toUnit
-	return
+	p, q, r, o := &sobolBytes[0][i&255], &sobolBytes[1][i>>8&255], &sobolBytes[2][i>>16&255], &sobolBytes[3][i>>24]
+	return unit(scramble(p[0]^q[0]^r[0]^o[0], Hash(seed, 1)), scramble(p[1]^q[1]^r[1]^o[1], Hash(seed, 2)))
 }

@@ -6,6 +6,7 @@ import (
 	"amberproof/core/colour"
 	"amberproof/core/film"
 	"amberproof/core/geom"
+	"amberproof/core/lights"
 	"amberproof/core/sampling"
 )
 
@@ -36,7 +37,7 @@ func (t *Tracer) catch(k *walk, dim uint32) {
 	n := len(w.set.Lights)
 	if n > manyLights {
 		uc, u, v, _ := t.rng.Four(dim)
-		if i, chance, _, ok := w.set.Choose(pt.p, uc); ok {
+		if i, chance, _, ok := w.set.Choose(&lights.Receiver{P: pt.p, N: pt.ng}, uc); ok {
 			t.catchFrom(k, i, u, v, chance)
 		}
 	} else {
@@ -62,7 +63,7 @@ func (t *Tracer) catch(k *walk, dim uint32) {
 // catchFrom adds a sample of light i, one of so many.
 func (t *Tracer) catchFrom(k *walk, i int, u, v, draws float32) {
 	l := &t.w.set.Lights[i]
-	if t.w.set.Expect(i, t.pt.p) <= 0 {
+	if t.w.set.Expect(i, &lights.Receiver{P: t.pt.p, N: t.pt.ng}) <= 0 {
 		return
 	}
 	p, ok := t.sampleLight(i, t.pt.p, u, v)

@@ -14,7 +14,7 @@ import (
 // arrival remembers the last vertex at which lights were sampled: what a light
 // met later must be weighed against (multiple importance sampling, Veach 1995).
 type arrival struct {
-	p     geom.Vec3
+	lights.Receiver
 	pdf   float32 // density of the direction taken; infinite: lights were not sampled
 	chose bool    // one light was chosen there; else all were sampled, faint ones by chance
 	much  float32 // what a light must be expected to give there to be sampled for sure
@@ -29,9 +29,9 @@ func (t *Tracer) weight(a *arrival, i int, pl float32) float32 {
 	}
 	set := &t.w.set
 	if a.chose {
-		pl *= set.Chance(i, a.p)
+		pl *= set.Chance(i, &a.Receiver)
 	} else {
-		pl *= set.Lights[i].Drawn(set.Expect(i, a.p), a.much)
+		pl *= set.Lights[i].Drawn(set.Expect(i, &a.Receiver), a.much)
 	}
 	return sampling.Balance(a.pdf, pl)
 }
@@ -121,6 +121,9 @@ func (t *Tracer) follow(k *walk) float32 {
 	for ; ; k.vertex++ {
 		dim := dimVertex + k.vertex*vertexDims
 		hit := t.meet(&k.r, pt, k.wide)
+		if k.vertex == 0 {
+			t.opening, t.opened = *pt, hit
+		}
 		reach := k.r.TMax
 		if hit {
 			reach = pt.t
@@ -134,12 +137,11 @@ func (t *Tracer) follow(k *walk) float32 {
 		if k.in.n > 0 {
 			k.throughput = k.throughput.Mul(k.in.dim(pt.t - k.r.TMin))
 		}
-		ua, ur, ud, _ := t.rng.Four(dim + dimExtra)
 		if k.seen && w.parts[pt.part].catches {
 			t.catch(k, dim+dimLight)
 			return 0
 		}
-		if t.passes(k, ua) {
+		if t.passes(k, dim) {
 			// The ray goes on as if nothing were there.
 			if k.r.TMin = nextAfter(pt.t, pt.p); k.vertex > mostHoles {
 				return 1
@@ -156,7 +158,7 @@ func (t *Tracer) follow(k *walk) float32 {
 		s := w.surface(pt, k.in.around(pt.f, solid && pt.back))
 		if solid && pt.f.Dispersion > 0 {
 			if k.colour < 0 {
-				k.colour = min(int(ud*3), 2)
+				k.colour = min(int(t.rng.One(dim+dimExtra, extraColour)*3), 2)
 				k.throughput = only(k.throughput, k.colour)
 			}
 			s.IOR *= dispersed(&pt.f.Finish, k.colour)
@@ -191,7 +193,7 @@ func (t *Tracer) follow(k *walk) float32 {
 		// Roulette by what is left of the light (unbiased: the rest is scaled up).
 		if k.vertex >= 2 {
 			p := min(k.throughput.Max(), 0.95)
-			if !(ur < p) {
+			if !(t.rng.One(dim+dimExtra, extraRoulette) < p) {
 				return 1
 			}
 			k.throughput = k.throughput.Scale(1 / p)
@@ -201,12 +203,12 @@ func (t *Tracer) follow(k *walk) float32 {
 
 // passes reports whether the surface met is none for this path: a light hidden
 // from it, a hole, or a solid's side within one of higher priority.
-func (t *Tracer) passes(k *walk, ua float32) bool {
+func (t *Tracer) passes(k *walk, dim uint32) bool {
 	pt := &t.pt
 	if pt.light >= 0 && invisible(&t.w.set.Lights[pt.light], k.seen) {
 		return true
 	}
-	if pt.f.alpha && ua >= t.w.alphaAt(pt) {
+	if pt.f.alpha && t.rng.One(dim+dimExtra, extraHole) >= t.w.alphaAt(pt) {
 		return true
 	}
 	if pt.f.solid() && k.in.hidden(pt.f) {
@@ -227,10 +229,10 @@ func (t *Tracer) meetGlow(k *walk, c geom.Vec3) {
 	}
 	pl := float32(0)
 	if k.from.sampled() {
-		wi := pt.p.Sub(k.from.p)
+		wi := pt.p.Sub(k.from.P)
 		d2 := wi.Len2()
 		wi = wi.Unit()
-		pl = t.lightPDF(i, k.from.p, wi, pt.p, geom.Abs(wi.Dot(pt.ng)), int(pt.hit.Prim))
+		pl = t.lightPDF(i, k.from.P, wi, pt.p, geom.Abs(wi.Dot(pt.ng)), int(pt.hit.Prim))
 		c = c.Scale(w.set.Lights[i].Fade(d2))
 	}
 	t.met(k, i, c, pl, pt.t)
@@ -337,7 +339,10 @@ func dispersed(f *scene.Finish, channel int) float32 {
 // direct samples the lights at the vertex t.pt and returns how.
 func (t *Tracer) direct(k *walk, b *optics.BSDF, frame *geom.Frame, dim uint32) arrival {
 	w := t.w
-	at := arrival{p: t.pt.p}
+	at := arrival{Receiver: lights.Receiver{P: t.pt.p}}
+	if !b.LetsThrough() {
+		at.N = t.pt.nv
+	}
 	n := len(w.set.Lights)
 	// Where the camera looks, every light is sampled, but those that give little only
 	// by chance; further along a path, or among many lights, one chosen by what it is
@@ -345,16 +350,12 @@ func (t *Tracer) direct(k *walk, b *optics.BSDF, frame *geom.Frame, dim uint32) 
 	if n <= manyLights && k.scatters == 0 {
 		var gives [manyLights]float32
 		for i := range n {
-			gives[i] = w.set.Expect(i, at.p)
+			gives[i] = w.set.Expect(i, &at.Receiver)
 			at.much += gives[i] * faintShare
 		}
-		var by [4]float32
 		for i := range n {
-			if i&3 == 0 {
-				by[0], by[1], by[2], by[3] = t.rng.Four(dim + dimFaint - dimLight + uint32(i/4))
-			}
 			draws := w.set.Lights[i].Drawn(gives[i], at.much)
-			if by[i&3] >= draws {
+			if draws <= 0 || draws < 1 && t.rng.One(dim+dimFaint-dimLight+uint32(i/4), i&3) >= draws {
 				continue
 			}
 			u, v := t.rng.Two(dim + uint32(i))
@@ -368,7 +369,7 @@ func (t *Tracer) direct(k *walk, b *optics.BSDF, frame *geom.Frame, dim uint32) 
 	}
 	at.chose = true
 	uc, u, v, _ := t.rng.Four(dim)
-	if i, chance, _, ok := w.set.Choose(at.p, uc); ok {
+	if i, chance, _, ok := w.set.Choose(&at.Receiver, uc); ok {
 		t.fromLight(k, b, frame, i, u, v, chance)
 	}
 	return at
@@ -478,7 +479,7 @@ func (t *Tracer) meetSpheres(k *walk, reach float32) (ends bool) {
 		switch {
 		case !ok:
 		case k.from.sampled():
-			t.met(k, i, k.throughput.Mul(rad), t.lightPDF(i, k.from.p, k.r.D, geom.Vec3{}, 1, 0), at)
+			t.met(k, i, k.throughput.Mul(rad), t.lightPDF(i, k.from.P, k.r.D, geom.Vec3{}, 1, 0), at)
 		default:
 			q.TMax, first, firstRad = at, i, rad
 		}
@@ -513,7 +514,7 @@ func (t *Tracer) escape(k *walk) float32 {
 		}
 		pl := float32(0)
 		if k.from.sampled() {
-			pl = w.set.PDF(i, k.from.p, k.r.D, geom.Vec3{}, 1, 0)
+			pl = w.set.PDF(i, k.from.P, k.r.D, geom.Vec3{}, 1, 0)
 		}
 		t.met(k, i, k.throughput.Mul(rad), pl, k.r.TMax)
 	})

@@ -13,18 +13,22 @@ const maxWindows = 32
 // one or, looking through, the first that is not clear, along the refracted
 // view, so that the pass lies exactly over the beauty. The set of dimensions
 // decides where holes are, as on the path itself.
-// What catches shadows, and what is behind it, is not shown.
-func (t *Tracer) firstSeen(r geom.Ray, through bool, pt *point) bool {
-	return t.firstMet(r, through, pt) && !t.w.parts[pt.part].catches
+// What catches shadows, and what is behind it, is not shown. In pt is what the ray
+// meets first, if it does.
+func (t *Tracer) firstSeen(r geom.Ray, meets, through bool, pt *point) bool {
+	return t.firstMet(r, meets, through, pt) && !t.w.parts[pt.part].catches
 }
 
 // firstMet is firstSeen, but finds what catches shadows as well.
-func (t *Tracer) firstMet(r geom.Ray, through bool, pt *point) bool {
+func (t *Tracer) firstMet(r geom.Ray, meets, through bool, pt *point) bool {
 	w := t.w
 	var in media
 	wide := w.eye.cone()
 	for n := 0; n < maxWindows; n++ {
-		if !t.meet(&r, pt, wide) {
+		if n > 0 {
+			meets = t.meet(&r, pt, wide)
+		}
+		if !meets {
 			return false
 		}
 		if w.parts[pt.part].catches {
@@ -35,8 +39,7 @@ func (t *Tracer) firstMet(r geom.Ray, through bool, pt *point) bool {
 			continue
 		}
 		if pt.f.alpha {
-			ua, _, _, _ := t.rng.Four(uint32(dimVertex + n*vertexDims + dimExtra))
-			if ua >= w.alphaAt(pt) {
+			if t.rng.One(uint32(dimVertex+n*vertexDims+dimExtra), extraHole) >= w.alphaAt(pt) {
 				r.TMin = nextAfter(pt.t, pt.p)
 				continue
 			}

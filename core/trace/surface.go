@@ -53,7 +53,8 @@ func (t *Tracer) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray, wide cone) 
 	h.Prim = pr.tri
 	i := m.Indices[pr.tri*3 : pr.tri*3+3 : pr.tri*3+3]
 	b0 := 1 - h.U - h.V
-	a, b, c := p.world.Point(m.Positions[i[0]]), p.world.Point(m.Positions[i[1]]), p.world.Point(m.Positions[i[2]])
+	corners := [3]corner{p.corner(i[0]), p.corner(i[1]), p.corner(i[2])}
+	a, b, c := corners[0].p, corners[1].p, corners[2].p
 	pt.p = a.Scale(b0).Add(b.Scale(h.U)).Add(c.Scale(h.V))
 	across := b.Sub(a).Cross(c.Sub(a))
 	twiceArea := across.Len()
@@ -66,11 +67,7 @@ func (t *Tracer) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray, wide cone) 
 	}
 	pt.ns = pt.ng
 	if len(m.Normals) > 0 {
-		n := m.Normals[i[0]].Scale(b0).Add(m.Normals[i[1]].Scale(h.U)).Add(m.Normals[i[2]].Scale(h.V))
-		n = p.world.Normal(n)
-		if p.mirror {
-			n = n.Neg()
-		}
+		n := corners[0].n.Scale(b0).Add(corners[1].n.Scale(h.U)).Add(corners[2].n.Scale(h.V))
 		if n = n.Unit(); !n.IsZero() {
 			pt.ns = n
 		}
@@ -107,7 +104,7 @@ func (t *Tracer) fill(pt *point, h accel.Hit, pr *prim, r *geom.Ray, wide cone) 
 	pt.slack = slackOf(pt.p, a, b, c)
 	pt.lifted, pt.nv = pt.off(pt.ng), pt.ng
 	if len(m.Normals) > 0 {
-		pt.lift(p, [3]geom.Vec3{m.Normals[i[0]], m.Normals[i[1]], m.Normals[i[2]]}, [3]geom.Vec3{a, b, c}, [3]float32{b0, h.U, h.V}, smooth)
+		pt.lift(&corners, [3]float32{b0, h.U, h.V}, smooth)
 	}
 	// A shading normal that faces away from the viewer would make the surface
 	// black: it is bent back to just within sight.
@@ -156,15 +153,14 @@ func within(n, wo geom.Vec3) geom.Vec3 {
 // lift moves the start of rays out to the smooth surface that the triangle
 // stands for, where that bulges: else coarse smooth meshes shade themselves in
 // stairs along the edge of a shadow (Hanika 2021).
-func (pt *point) lift(p *part, normals, corners [3]geom.Vec3, weights [3]float32, smooth geom.Vec3) {
+func (pt *point) lift(corners *[3]corner, weights [3]float32, smooth geom.Vec3) {
 	var out geom.Vec3
-	for k, n := range normals {
-		n = p.world.Normal(n)
-		if p.mirror != pt.back {
+	for k := range corners {
+		n := corners[k].n
+		if pt.back {
 			n = n.Neg()
 		}
-		n = n.Unit()
-		if d := pt.p.Sub(corners[k]).Dot(n); d < 0 {
+		if d := pt.p.Sub(corners[k].p).Dot(n); d < 0 {
 			out = out.MulAdd(n, -d*weights[k])
 		}
 	}
@@ -236,7 +232,7 @@ func tangents(ns geom.Vec3, p *part, m *scene.Mesh, i []uint32, h accel.Hit, set
 		}
 		bitangent = ns.Cross(tangent).Scale(sign)
 	} else if uv := m.UV[set]; len(uv) > 0 {
-		a, b, c := p.world.Point(m.Positions[i[0]]), p.world.Point(m.Positions[i[1]]), p.world.Point(m.Positions[i[2]])
+		a, b, c := p.corner(i[0]).p, p.corner(i[1]).p, p.corner(i[2]).p
 		u1, v1 := uv[i[1]][0]-uv[i[0]][0], uv[i[1]][1]-uv[i[0]][1]
 		u2, v2 := uv[i[2]][0]-uv[i[0]][0], uv[i[2]][1]-uv[i[0]][1]
 		det := u1*v2 - u2*v1

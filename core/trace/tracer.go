@@ -28,6 +28,8 @@ type Tracer struct {
 	// branches are paths that split off and are still to be followed.
 	branches []walk
 	pt       point // the surface being scattered at
+	opening  point // what the camera's ray met first, if it did
+	opened   bool
 	tmp      point // surfaces passed by shadow rays
 }
 
@@ -50,6 +52,13 @@ const (
 	dimLight   = 2
 	dimFaint   = 24
 	vertexDims = 64
+)
+
+// Coordinates of dimExtra.
+const (
+	extraHole = iota
+	extraRoulette
+	extraColour
 )
 
 // manyLights is the number of lights above which even the first vertex samples

@@ -81,7 +81,10 @@ func (t *Tracer) look(ray geom.Ray) {
 	for _, through := range [...]bool{false, true} {
 		open, cover := asks&film.AskOpen != 0 && o.AOSeeThrough == through, covers && o.MaskSeeThrough == through
 		first := asks&(film.AskFirst|film.AskMotion) != 0 && !through
-		if !open && !cover && !first || !t.firstSeen(ray, through, pt) {
+		if !open && !cover && !first {
+			continue
+		}
+		if *pt = t.opening; !t.firstSeen(ray, t.opened, through, pt) {
 			continue
 		}
 		if first {
@@ -106,6 +109,7 @@ func (t *Tracer) At(x, y int, through bool) (part int, ok bool) {
 	t.open(0.5)
 	e := t.eye
 	e.lens = 0
-	ok = t.firstSeen(e.ray(float32(x)+0.5, float32(y)+0.5, 0, 0), through, &t.pt)
+	r := e.ray(float32(x)+0.5, float32(y)+0.5, 0, 0)
+	ok = t.firstSeen(r, t.meet(&r, &t.pt, e.cone()), through, &t.pt)
 	return int(t.pt.part), ok
 }

@@ -17,7 +17,7 @@ import (
 
 // Revision tells apart renderers that give different pixels for the same
 // ticket; raise it with every change that does.
-const Revision = 6
+const Revision = 7
 
 // World is a scene prepared for one picture. It is only read while tracing.
 type World struct {
@@ -48,6 +48,7 @@ const primBytes = 8
 type part struct {
 	mesh   *scene.Mesh
 	world  geom.Affine
+	laid   []corner      // its vertices in the world, if it stands still and is not held once for many
 	way    []geom.Affine // where it is while the shutter is open, if it moves
 	mirror bool          // the transform turns triangles inside out
 	finish int
@@ -81,13 +82,18 @@ func (w *World) Options() *Options { return &w.opt }
 
 // Bytes is the memory held for tracing, the film not counted.
 func (w *World) Bytes() int64 {
-	return w.solid.bytes() + w.passable.bytes()
+	n := w.solid.bytes() + w.passable.bytes()
+	for i := range w.parts {
+		n += int64(len(w.parts[i].laid)) * cornerBytes
+	}
+	return n
 }
 
 // Forecast is the memory in bytes that preparing and rendering will take,
 // known before any of it is done.
 func Forecast(s *scene.Scene, o *Options) int64 {
-	n := int64(heldTriangles(s, o)) * (36 + primBytes + accel.BuildBytesPerTriangle + accel.BytesPerTriangle) // corners, prim, hierarchy
+	triangles, corners := held(s, o)
+	n := triangles*(36+primBytes+accel.BuildBytesPerTriangle+accel.BytesPerTriangle) + corners*cornerBytes // places, prim, hierarchy
 	for i := range s.Meshes {
 		m := &s.Meshes[i]
 		n += int64(len(m.Positions)) * 48
@@ -108,8 +114,9 @@ func Forecast(s *scene.Scene, o *Options) int64 {
 // indices, with all that is needed while it is made.
 const shapingBytes = 430
 
-// heldTriangles counts the triangles that are laid out, those of shared meshes once.
-func heldTriangles(s *scene.Scene, o *Options) (n int) {
+// held counts the triangles that are laid out, those of shared meshes once, and the
+// corners of parts that are laid out each by itself.
+func held(s *scene.Scene, o *Options) (triangles, corners int64) {
 	prepared := make([]finish, len(o.Finishes))
 	for i, f := range o.Finishes {
 		prepared[i] = prepareFinish(f, o.StraightShadows)
@@ -121,16 +128,20 @@ func heldTriangles(s *scene.Scene, o *Options) (n int) {
 		if k == LeftOutOfPicture {
 			continue
 		}
-		f := &prepared[k]
+		f, m := &prepared[k], &s.Meshes[p.Mesh]
 		if !f.Glowing() && shared[layerOf(f.passable())][p.Mesh] {
 			if seen[p.Mesh] {
 				continue
 			}
 			seen[p.Mesh] = true
+		} else if m.Shaping.Levels > 0 {
+			corners += int64(m.Faces())
+		} else {
+			corners += int64(len(m.Positions))
 		}
-		n += s.Meshes[p.Mesh].Faces()
+		triangles += int64(m.Faces())
 	}
-	return n
+	return triangles, corners
 }
 
 // Prepare builds the hierarchy and the lights. It returns at once with the
@@ -244,8 +255,11 @@ func prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 			}
 			to.put(i, meshes[p.Mesh], world, way)
 		} else {
+			p := &w.parts[i]
+			p.lay()
 			for k := 0; k+2 < len(m.Indices); k += 3 {
-				to.add(triangle(m, k, &world), prim{part: uint32(i), tri: uint32(k / 3)})
+				v := m.Indices[k : k+3]
+				to.add(accel.Triangle{A: p.laid[v[0]].p, B: p.laid[v[1]].p, C: p.laid[v[2]].p}, prim{part: uint32(i), tri: uint32(k / 3)})
 			}
 		}
 		if f.Glowing() && !byChance && len(m.Indices) > 2 {
