@@ -19,6 +19,11 @@ type spherical struct {
 // it is even enough, and the formula by angles has lost its digits.
 const smallSolid = 0.01
 
+// A rectangle whose longer edge, squared, is less than this part of the square of how
+// near any of it may be is sampled by area too: what that adds to the noise is too little
+// to measure (docs/decisions/0025), and the angles take as long as a ray.
+const farOff = 0.5
+
 func (l *Light) seenFrom(p geom.Vec3) spherical {
 	c := l.P.Sub(l.S.Scale(l.W / 2)).Sub(l.T.Scale(l.H / 2)).Sub(p)
 	s := spherical{x0: float64(c.Dot(l.S)), y0: float64(c.Dot(l.T)), z0: -math.Abs(float64(c.Dot(l.N)))}
@@ -38,10 +43,10 @@ func (l *Light) seenFrom(p geom.Vec3) spherical {
 }
 
 // seenBig also tells whether the rectangle is to be sampled by solid angle; the
-// angles of one that is surely too small for that are not worked out.
+// angles of one that is far off are not worked out.
 func (l *Light) seenBig(p geom.Vec3) (s spherical, big bool) {
 	d := max(0, l.P.Sub(p).Len()-0.5*geom.Sqrt(l.W*l.W+l.H*l.H))
-	if l.W*l.H < smallSolid*d*d {
+	if long := max(l.W, l.H); long*long < farOff*d*d {
 		return s, false
 	}
 	s = l.seenFrom(p)
