@@ -18,7 +18,7 @@ type Env struct {
 	pix    []float32
 	turn   float32 // in turns, counter-clockwise seen from above
 	gain   float32
-	bw, bh int // of the sampling grid
+	bw, bh int // of the grid it is sampled by
 	rows   sampling.Table
 	cols   []sampling.Table
 	// heights are the cosines at the upper edges of the rows of cells, and at the
@@ -36,9 +36,10 @@ const (
 // grid is how many cells an axis is sampled by.
 func grid(pixels, fine, most int) int { return min(2*pixels, max(fine, min(pixels, most))) }
 
-// PictureBytes is the memory of the tables by which a picture is sampled.
+// PictureBytes is the memory of the tables by which a picture is sampled, and of what
+// they are made from.
 func PictureBytes(w, h int) int64 {
-	return 8 * int64(grid(w, fineWidth, mostWidth)) * int64(grid(h, fineWidth/2, mostWidth/2))
+	return 12 * int64(grid(w, fineWidth, mostWidth)) * int64(grid(h, fineWidth/2, mostWidth/2))
 }
 
 // EvenTone is an environment of one radiance.
@@ -49,51 +50,122 @@ func EvenTone(c geom.Vec3) *Env { return &Env{tone: c, Mean: colour.Luminance(c)
 func Picture(w, h int, pix []float32, turn, gain float32) *Env {
 	e := &Env{w: w, h: h, pix: pix, gain: gain, turn: turn / (2 * math.Pi)}
 	e.bw, e.bh = grid(w, fineWidth, mostWidth), grid(h, fineWidth/2, mostWidth/2)
-	// What a cell weighs is the integral over it of what Radiance returns: a dark
-	// pixel beside a bright one shows light, and so must be sampled for it.
-	across, down := shares(w, e.bw, true), shares(h, e.bh, false)
-	e.heights = make([]float32, e.bh+1)
-	for y := range e.heights {
-		e.heights[y] = float32(math.Cos(math.Pi * float64(y) / float64(e.bh)))
+	fine := e.light()
+	e.total(fine)
+	cells := fine
+	for step := 2; e.bw%2 == 0 && e.bh%2 == 0; step *= 2 {
+		wider := halved(cells, e.bw, e.bh)
+		if unlike(fine, wider, e.bw/2, e.bh/2, step) > mostUnlike {
+			break
+		}
+		cells, e.bw, e.bh = wider, e.bw/2, e.bh/2
 	}
-	rows := make([]float32, e.bh)
-	e.cols = make([]sampling.Table, e.bh)
-	around := make([]geom.Vec3, e.bw) // directions of the columns' middles, level
-	for x := range around {
-		su := (float32(x)+0.5)/float32(e.bw) - 0.5 - e.turn
-		sin, cos := geom.SinCosTurn(su - float32(math.Floor(float64(su))))
-		around[x] = geom.V(sin, 0, -cos)
+	e.tabulate(cells)
+	return e
+}
+
+// total takes the mean and the moments of the light of cells.
+func (e *Env) total(cells []float32) {
+	var all float64
+	for y := range e.bh {
+		each := ofSphere(y, e.bh) / float32(e.bw)
+		up := height(2*y+1, 2*e.bh)
+		flat := geom.Sqrt(1 - up*up)
+		for x := range e.bw {
+			l := cells[y*e.bw+x] * each * e.gain
+			all += float64(l)
+			su := (float32(x)+0.5)/float32(e.bw) - 0.5 - e.turn
+			sin, cos := geom.SinCosTurn(su - float32(math.Floor(float64(su))))
+			e.spread.add(4*math.Pi*l, geom.V(flat*sin, up, -flat*cos))
+		}
 	}
-	line := make([]float32, w) // of the picture, by its share of a row of cells
-	var mean float64
+	e.Mean = float32(all)
+}
+
+// height is the cosine at the upper edge of row y of n.
+func height(y, n int) float32 { return float32(math.Cos(math.Pi * float64(y) / float64(n))) }
+
+// light is the mean luminance of every cell, row by row, of what Radiance returns: a
+// dark pixel beside a bright one shows light, and so must be sampled for it.
+func (e *Env) light() []float32 {
+	across, down := shares(e.w, e.bw, true), shares(e.h, e.bh, false)
+	cells := make([]float32, e.bw*e.bh)
+	line := make([]float32, e.w) // of the picture, by its share of a row of cells
 	for y := range e.bh {
 		clear(line)
 		for _, s := range down[y] {
 			for x := range line {
-				p := pix[(s.pixel*w+x)*3:]
+				p := e.pix[(s.pixel*e.w+x)*3:]
 				line[x] += s.weight * colour.Luminance(geom.V(p[0], p[1], p[2]))
 			}
 		}
-		solid := e.heights[y] - e.heights[y+1] // of a cell of the row, over its turn
-		up := (e.heights[y] + e.heights[y+1]) / 2
-		flat := geom.Sqrt(1 - up*up)
-		row := make([]float32, e.bw)
-		for x := range row {
+		for x := range e.bw {
 			for _, s := range across[x] {
-				row[x] += s.weight * line[s.pixel]
+				cells[y*e.bw+x] += s.weight * line[s.pixel]
 			}
-			row[x] *= solid
-			rows[y] += row[x]
-			mean += float64(row[x])
-			d := around[x].Scale(flat)
-			d.Y = up
-			e.spread.add(row[x]*gain*2*math.Pi/float32(e.bw), d)
+		}
+	}
+	return cells
+}
+
+// mostUnlike is how large the variance of what is drawn from a cell may be, over the
+// square of its mean: far below that of the angle at which it falls onto a surface,
+// while small tables stay in the processor's cache.
+const mostUnlike = 0.02
+
+// halved is the mean luminance of cells twice as wide and high.
+func halved(cells []float32, w, h int) []float32 {
+	out := make([]float32, w/2*(h/2))
+	for y := range h / 2 {
+		upper, lower := ofSphere(2*y, h), ofSphere(2*y+1, h)
+		both := upper + lower
+		for x := range w / 2 {
+			i := 2*y*w + 2*x
+			out[y*(w/2)+x] = ((cells[i]+cells[i+1])*upper + (cells[i+w]+cells[i+w+1])*lower) / (2 * both)
+		}
+	}
+	return out
+}
+
+// ofSphere is the share of a row in the sphere.
+func ofSphere(y, h int) float32 { return (height(y, h) - height(y+1, h)) / 2 }
+
+// unlike is the variance of luminance over its density, of which the square of the mean
+// is one, if it is drawn by w x h cells, each of step x step fine ones.
+func unlike(fine, cells []float32, w, h, step int) float32 {
+	var square, all float64
+	for y := range h * step {
+		solid := float64(ofSphere(y, h*step))
+		for x := range w * step {
+			l, of := float64(fine[y*w*step+x]), float64(cells[y/step*w+x/step])
+			all += l * solid
+			if of > 0 {
+				square += l * l / of * solid
+			}
+		}
+	}
+	if !(all > 0) {
+		return 0
+	}
+	return float32(square/all - 1)
+}
+
+// tabulate makes the tables of cells of a mean luminance.
+func (e *Env) tabulate(cells []float32) {
+	e.heights = make([]float32, e.bh+1)
+	for y := range e.heights {
+		e.heights[y] = height(y, e.bh)
+	}
+	rows := make([]float32, e.bh)
+	e.cols = make([]sampling.Table, e.bh)
+	for y := range rows {
+		row := cells[y*e.bw : (y+1)*e.bw]
+		for _, l := range row {
+			rows[y] += l * (e.heights[y] - e.heights[y+1])
 		}
 		e.cols[y] = sampling.NewTable(row)
 	}
 	e.rows = sampling.NewTable(rows)
-	e.Mean = float32(mean/(2*float64(e.bw))) * gain
-	return e
 }
 
 // moments are those of luminance over directions, of order 0, 1 and 2.
@@ -165,7 +237,11 @@ func (e *Env) Radiance(d geom.Vec3) geom.Vec3 {
 	if e.Even() {
 		return e.tone
 	}
-	u, v := e.toUV(d)
+	return e.shown(e.toUV(d))
+}
+
+// shown is what the picture shows at a place in it.
+func (e *Env) shown(u, v float32) geom.Vec3 {
 	x, y := u*float32(e.w)-0.5, v*float32(e.h)-0.5
 	fx0, fy0 := float32(math.Floor(float64(x))), float32(math.Floor(float64(y)))
 	tx, ty := x-fx0, y-fy0
@@ -197,19 +273,21 @@ func (e *Env) toUV(d geom.Vec3) (u, v float32) {
 	return u, geom.Acos(d.Y) * (1 / math.Pi)
 }
 
-func (e *Env) sample(u, v float32) (geom.Vec3, float32) {
+// sample draws a direction and returns what comes from it, and its density.
+func (e *Env) sample(u, v float32) (d, radiance geom.Vec3, pdf float32) {
 	if e.Even() {
-		return sampling.Sphere(u, v), 1 / (4 * math.Pi)
+		return sampling.Sphere(u, v), e.tone, 1 / (4 * math.Pi)
 	}
 	y, py, ry := e.rows.Draw(v)
 	x, px, rx := e.cols[y].Draw(u)
-	su := (float32(x)+rx)/float32(e.bw) - 0.5 - e.turn
+	across := (float32(x) + rx) / float32(e.bw)
+	su := across - 0.5 - e.turn
 	su -= float32(math.Floor(float64(su)))
 	// Even in height is even in solid angle.
 	cos := e.heights[y] + (e.heights[y+1]-e.heights[y])*ry
 	sin := geom.Sqrt(max(0, 1-cos*cos))
 	s, c := geom.SinCosTurn(su)
-	return geom.V(sin*s, cos, -sin*c), e.density(px*py, y)
+	return geom.V(sin*s, cos, -sin*c), e.shown(across, geom.Acos(cos)*(1/math.Pi)), e.density(px*py, y)
 }
 
 // density is that of a direction in a cell of a row, per solid angle.
@@ -217,9 +295,14 @@ func (e *Env) density(p float32, row int) float32 {
 	return p * float32(e.bw) / (2 * math.Pi * (e.heights[row] - e.heights[row+1]))
 }
 
-func (e *Env) pdf(d geom.Vec3) float32 {
+// met is what comes from direction d, and the density with which sample draws it.
+func (e *Env) met(d geom.Vec3) (radiance geom.Vec3, pdf float32) {
+	if e.Even() {
+		return e.tone, 0 // light sampling leaves it to scattered rays
+	}
 	u, v := e.toUV(d)
-	x := min(int(u*float32(e.bw)), e.bw-1)
-	y := min(int(v*float32(e.bh)), e.bh-1)
-	return e.density(e.rows.P(y)*e.cols[y].P(x), y)
+	// The bounds hold for any direction, even none.
+	x := min(max(int(u*float32(e.bw)), 0), e.bw-1)
+	y := min(max(int(v*float32(e.bh)), 0), e.bh-1)
+	return e.shown(u, v), e.density(e.rows.P(y)*e.cols[y].P(x), y)
 }

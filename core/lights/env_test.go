@@ -37,7 +37,27 @@ func TestAPictureWrapsRound(t *testing.T) {
 		}
 	}
 	nan := float32(math.NaN())
-	e.Radiance(geom.V(nan, nan, nan))
+	e.met(geom.V(nan, nan, nan))
+}
+
+// Small tables stay in the processor's cache, but what is drawn from a wide cell must be
+// nearly even within it.
+func TestTheGridIsAsWideAsNoiseAllows(t *testing.T) {
+	grid := func(at func(x, y int) float32) *Env {
+		const w, h = 256, 128
+		var pix []float32
+		for i := range w * h {
+			v := at(i%w, i/w)
+			pix = append(pix, v, v, v)
+		}
+		return Picture(w, h, pix, 0, 1)
+	}
+	flat := grid(func(int, int) float32 { return 3 })
+	slow := grid(func(x, y int) float32 { return 2 + float32(math.Sin(float64(x)*2*math.Pi/64)) })
+	fine := grid(func(x, y int) float32 { return float32(1 + 1000*(x*y%17/16)) })
+	if !(flat.bw < 8 && slow.bw > 16 && slow.bw <= 64 && fine.bw > 256) {
+		t.Errorf("an even picture is drawn by %d cells across, a slow wave by %d, sparks by %d", flat.bw, slow.bw, fine.bw)
+	}
 }
 
 // One bright pixel in the dark lights the directions around it too, since the
@@ -56,8 +76,8 @@ func TestABrightPixelIsSampledByWhatItLights(t *testing.T) {
 		const n = 100000
 		var sum, sq, most float64
 		for range n {
-			d, p := e.sample(rng.Float32(), rng.Float32())
-			v := float64(e.Radiance(d).X) / float64(p)
+			_, rad, p := e.sample(rng.Float32(), rng.Float32())
+			v := float64(rad.X) / float64(p)
 			sum += v / n
 			sq += v * v / n
 			most = max(most, v)

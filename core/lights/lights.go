@@ -266,8 +266,7 @@ func (s *Set) Sample(i int, p geom.Vec3, u, v float32) (k Picked, ok bool) {
 		}
 		f := geom.NewFrame(k.Wi)
 		k.Wi = f.ToWorld(sampling.Cone(u, v, l.OneMinusCos))
-		k.PDF = 1 / (2 * math.Pi * l.OneMinusCos)
-		k.Radiance = l.sunRadiance()
+		k.PDF, k.Radiance = l.sunPDF(), l.sunRadiance()
 	case Rect:
 		if !l.faces(p) {
 			return k, false
@@ -302,26 +301,21 @@ func (s *Set) Sample(i int, p geom.Vec3, u, v float32) (k Picked, ok bool) {
 		}
 		k.PDF = pj / area * d2 / cos
 	case Environment:
-		k.Wi, k.PDF = l.env.sample(u, v)
+		k.Wi, k.Radiance, k.PDF = l.env.sample(u, v)
 		k.Dist = inf
-		k.Radiance = l.env.Radiance(k.Wi)
 	}
 	return k, k.PDF > 0
 }
 
-// PDF is the density with which Sample would have drawn the direction wi from
-// p, given that wi meets light i at the point q (Rect, Mesh; cos is of the
-// angle there, tri the triangle's place in the mesh).
-func (s *Set) PDF(i int, p, wi, q geom.Vec3, cos float32, tri int) float32 {
+// PDF is the density with which Sample would have drawn the direction from p to
+// the point q where it meets light i, a sphere or a surface; cos is of the angle there,
+// tri the triangle's place in a mesh. For lights without a place see Escaped.
+func (s *Set) PDF(i int, p, q geom.Vec3, cos float32, tri int) float32 {
 	l := &s.Lights[i]
 	switch l.Kind {
 	case Sphere:
 		if omc := coneOf(l.Radius, l.P.Sub(p).Len2()); omc > 0 {
 			return 1 / (2 * math.Pi * omc)
-		}
-	case Sun:
-		if l.OneMinusCos > 0 {
-			return 1 / (2 * math.Pi * l.OneMinusCos)
 		}
 	case Rect:
 		if l.faces(p) {
@@ -332,10 +326,6 @@ func (s *Set) PDF(i int, p, wi, q geom.Vec3, cos float32, tri int) float32 {
 		area := t.B.Sub(t.A).Cross(t.C.Sub(t.A)).Len() / 2
 		if area > 0 && cos > 0 {
 			return l.table.P(tri) / area * q.Sub(p).Len2() / cos
-		}
-	case Environment:
-		if !l.env.Even() {
-			return l.env.pdf(wi)
 		}
 	}
 	return 0
@@ -380,6 +370,9 @@ func (l *Light) sunRadiance() geom.Vec3 {
 	return l.Colour.Scale(1 / (math.Pi * sin2))
 }
 
+// sunPDF is the density of a direction within the disc.
+func (l *Light) sunPDF() float32 { return 1 / (2 * math.Pi * l.OneMinusCos) }
+
 // HitSphere returns the distance at which a ray meets sphere light i from outside.
 func (s *Set) HitSphere(i int, r *geom.Ray) (t float32, radiance geom.Vec3, ok bool) {
 	l := &s.Lights[i]
@@ -407,16 +400,18 @@ func (s *Set) Even() (radiance geom.Vec3, ok bool) {
 	return radiance, false
 }
 
-// Escaped calls f for every light that a ray leaving the scene along d meets.
-func (s *Set) Escaped(d geom.Vec3, f func(i int, radiance geom.Vec3)) {
+// Escaped calls f for every light that a ray leaving the scene along d meets, with the
+// density with which Sample would have drawn d.
+func (s *Set) Escaped(d geom.Vec3, f func(i int, radiance geom.Vec3, pdf float32)) {
 	for i := range s.Lights {
 		l := &s.Lights[i]
 		switch l.Kind {
 		case Environment:
-			f(i, l.env.Radiance(d))
+			radiance, pdf := l.env.met(d)
+			f(i, radiance, pdf)
 		case Sun:
 			if l.OneMinusCos > 0 && 1+d.Dot(l.N) <= l.OneMinusCos {
-				f(i, l.sunRadiance())
+				f(i, l.sunRadiance(), l.sunPDF())
 			}
 		}
 	}

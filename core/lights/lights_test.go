@@ -158,8 +158,12 @@ func TestEnvironmentSamplingIsUnbiasedAndItsDensityAgrees(t *testing.T) {
 	expect(t, "irradiance under the picture", got, want, bar+0.002*want)
 	for i := 0; i < 200; i++ {
 		u, v := sampling.NewStream(4, 4, i, 1).Two(1)
-		d, p := e.sample(u, v)
-		if q := e.pdf(d); math.Abs(float64(p-q)) > 1e-3*float64(p) && i%16 != 0 {
+		d, rad, p := e.sample(u, v)
+		seen, q := e.met(d)
+		if rad.Sub(seen).Len() > 0.01*seen.Len() {
+			t.Fatalf("%v comes from %v, and %v is seen there", rad, d, seen)
+		}
+		if math.Abs(float64(p-q)) > 1e-3*float64(p) && i%16 != 0 {
 			// A sample on a cell's border may be read back in the next cell.
 			x, y := e.toUV(d)
 			if fx := x * float32(e.bw); fx-float32(int(fx)) > 1e-3 && fx-float32(int(fx)) < 0.999 {
@@ -178,7 +182,7 @@ func TestLightDensitiesAgree(t *testing.T) {
 	for i := range s.Lights {
 		k, _ := s.Sample(i, p, 0.3, 0.6)
 		q := p.MulAdd(k.Wi, k.Dist)
-		if g := s.PDF(i, p, k.Wi, q, 1, 0); geom.Abs(g-k.PDF) > 1e-4*g {
+		if g := s.PDF(i, p, q, 1, 0); geom.Abs(g-k.PDF) > 1e-4*g {
 			t.Errorf("light %d: %v against %v", i, k.PDF, g)
 		}
 	}

@@ -103,7 +103,7 @@ func (w *World) backing(d geom.Vec3) (c geom.Vec3, alpha float32) {
 	case BackTone:
 		return w.opt.BackingTone, 1
 	}
-	w.set.Escaped(d, func(i int, rad geom.Vec3) {
+	w.set.Escaped(d, func(i int, rad geom.Vec3, _ float32) {
 		if w.shownBehind(i) {
 			c = c.Add(rad)
 		}

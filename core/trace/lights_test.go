@@ -217,7 +217,7 @@ func TestSky(t *testing.T) {
 			}
 		}
 		at := func(d geom.Vec3) (v float32) {
-			w.set.Escaped(d, func(i int, c geom.Vec3) {
+			w.set.Escaped(d, func(i int, c geom.Vec3, _ float32) {
 				if &w.set.Lights[i] == env {
 					v = c.Y
 				}

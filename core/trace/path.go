@@ -232,7 +232,7 @@ func (t *Tracer) meetGlow(k *walk, c geom.Vec3) {
 		wi := pt.p.Sub(k.from.P)
 		d2 := wi.Len2()
 		wi = wi.Unit()
-		pl = t.lightPDF(i, k.from.P, wi, pt.p, geom.Abs(wi.Dot(pt.ng)), int(pt.hit.Prim))
+		pl = t.lightPDF(i, k.from.P, pt.p, geom.Abs(wi.Dot(pt.ng)), int(pt.hit.Prim))
 		c = c.Scale(w.set.Lights[i].Fade(d2))
 	}
 	t.met(k, i, c, pl, pt.t)
@@ -479,7 +479,7 @@ func (t *Tracer) meetSpheres(k *walk, reach float32) (ends bool) {
 		switch {
 		case !ok:
 		case k.from.sampled():
-			t.met(k, i, k.throughput.Mul(rad), t.lightPDF(i, k.from.P, k.r.D, geom.Vec3{}, 1, 0), at)
+			t.met(k, i, k.throughput.Mul(rad), t.lightPDF(i, k.from.P, geom.Vec3{}, 1, 0), at)
 		default:
 			q.TMax, first, firstRad = at, i, rad
 		}
@@ -507,14 +507,10 @@ func (t *Tracer) escape(k *walk) float32 {
 		t.record(k, w.backer, 0, k.throughput.Mul(w.opt.BackingTone))
 		return 1
 	}
-	w.set.Escaped(k.r.D, func(i int, rad geom.Vec3) {
+	w.set.Escaped(k.r.D, func(i int, rad geom.Vec3, pl float32) {
 		l := &w.set.Lights[i]
 		if k.seen && !w.shownBehind(i) || invisible(l, k.seen) {
 			return
-		}
-		pl := float32(0)
-		if k.from.sampled() {
-			pl = w.set.PDF(i, k.from.P, k.r.D, geom.Vec3{}, 1, 0)
 		}
 		t.met(k, i, k.throughput.Mul(rad), pl, k.r.TMax)
 	})

@@ -175,11 +175,11 @@ func (t *Tracer) sampleLight(i int, p geom.Vec3, u, v float32) (lights.Picked, b
 
 // lightPDF is the density with which sampleLight would have drawn what meets a
 // light at q; see lights.Set.PDF.
-func (t *Tracer) lightPDF(i int, p, wi, q geom.Vec3, cos float32, tri int) float32 {
+func (t *Tracer) lightPDF(i int, p, q geom.Vec3, cos float32, tri int) float32 {
 	if d := t.drift(i); d != nil {
-		p, wi, q = d.there.Point(p), d.there.Vector(wi), d.there.Point(q)
+		p, q = d.there.Point(p), d.there.Point(q)
 	}
-	return t.w.set.PDF(i, p, wi, q, cos, tri)
+	return t.w.set.PDF(i, p, q, cos, tri)
 }
 
 // hitSphere is where a ray meets a sphere light.
