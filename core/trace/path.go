@@ -80,6 +80,7 @@ type walk struct {
 	scatters   int         // its turns; passages that shadow rays make too are not counted
 	first      optics.Kind // of turn
 	splits     int
+	whole      float32 // throughput that roulette takes for all there is: that where the path split off
 	guided     bool    // it has met what guides show
 	far        float32 // length of the way behind, while it has not
 }
@@ -102,7 +103,7 @@ func (t *Tracer) path(r geom.Ray) (alpha float32) {
 	}
 	t.beauty, t.caught, t.paths, t.guide = geom.Vec3{}, caught{}, t.paths[:0], film.Guide{}
 	t.branches = append(t.branches[:0], walk{
-		r: r, throughput: geom.Splat(1), share: 1, from: unsampled, wide: t.w.eye.cone(), colour: -1, seen: true,
+		r: r, throughput: geom.Splat(1), whole: 1, share: 1, from: unsampled, wide: t.w.eye.cone(), colour: -1, seen: true,
 	})
 	for len(t.branches) > 0 {
 		k := t.branches[len(t.branches)-1]
@@ -190,9 +191,11 @@ func (t *Tracer) follow(k *walk) float32 {
 		if !t.depart(k, &smp, &frame, next, s.Roughness) {
 			return 1
 		}
-		// Roulette by what is left of the light (unbiased: the rest is scaled up).
+		// Roulette by what is left of the light (unbiased: the rest is scaled up). What a
+		// path split off with is not held against it: a flame seen twice mirrored is faint by
+		// its glass, not by chance.
 		if k.vertex >= 2 {
-			p := min(k.throughput.Max(), 0.95)
+			p := min(k.throughput.Max()/k.whole, 0.95)
 			if !(t.rng.One(dim+dimExtra, extraRoulette) < p) {
 				return 1
 			}
@@ -249,6 +252,7 @@ func (t *Tracer) scatter(k *walk, b *optics.BSDF, frame *geom.Frame, rough float
 			k.share *= 1 - reflected
 			if t.depart(&m, &mirror, frame, arrival{}, rough) {
 				m.vertex++
+				m.whole = m.throughput.Max()
 				t.branches = append(t.branches, m)
 			}
 			return through, true

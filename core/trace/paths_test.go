@@ -45,3 +45,20 @@ func TestLightIsToldByItsWay(t *testing.T) {
 		t.Errorf("half A has %v of what is looked at, and weighs %v", px[byDepth+depths], px[film.WeightA])
 	}
 }
+
+// What the far face of a pane mirrors leaves it by the near one and is seen in every
+// sample, not brightly in a few: both faces together mirror 2R/(1+R) (Stokes 1862).
+func TestWhatAPaneMirrorsInsideIsNotLeftToChance(t *testing.T) {
+	b := newBench(32, 32)
+	b.cube(geom.V(-1, -1, -0.1), geom.V(2, 2, 0.1), b.finish(glass(0)))
+	b.part("wall", quad(geom.V(-9, -9, -1), geom.V(18, 0, 0), geom.V(0, 18, 0)), b.finish(matte(0)))
+	b.opt.Surround = Surround{On: true, Tone: geom.Splat(1), Strength: 1}
+	b.camera(geom.V(0, 0, 5), geom.Vec3{}, 0.05)
+	f := b.render(t, 1)
+	got, bar := meanOf(f, film.Beauty)
+	const r = 0.04
+	expect(t, "mirrored by a pane before black", got, 2*r/(1+r), 0.003)
+	if spread := bar / 4 * 32; spread > 0.4*got {
+		t.Errorf("single samples spread by %.2f of their mean", spread/got)
+	}
+}
