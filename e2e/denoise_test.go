@@ -1,9 +1,12 @@
 package e2e
 
 import (
+	"sync/atomic"
 	"testing"
 
+	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 )
 
 // A proof is shown denoised, held against itself by wipe, and at less by a slider; the
@@ -26,8 +29,30 @@ func TestADenoisedProof(t *testing.T) {
 	p.find(".Desk_frame img[src*='beauty.denoised.png'][src*='amount=95']")
 	p.press(p.see("button", "As the ticket says: 100 %"))
 	p.find(".Desk_frame img[src*='beauty.denoised.png'][src*='amount=100']")
+	// What takes long, or cannot be had, is told meanwhile.
+	answer := make(chan struct{})
+	var asked atomic.Int32
+	hold := p.HijackRequests()
+	hold.MustAdd("*side=0&*", func(h *rod.Hijack) {
+		if asked.Add(1) == 1 {
+			<-answer
+			h.Response.Fail(proto.NetworkErrorReasonConnectionReset)
+			return
+		}
+		h.ContinueRequest(&proto.FetchContinueRequest{})
+	})
+	go hold.Run()
+	p.press(p.see("[role=tab]", "Beyond noise"))
+	p.see(".RunPicture_note", "Noise is being taken out")
+	close(answer)
+	p.see(".RunPicture_note", "could not be had")
+	p.press(p.see("[role=tab]", "Beauty denoised"))
 	p.press(p.see("[role=tab]", "Beyond noise"))
 	p.find(".Desk_frame img[src*='beauty.doubt.png']")
+	hold.MustStop()
+	if p.MustHas(".RunPicture_note") {
+		t.Error("the picture is there, and words for its want still are")
+	}
 	p.press(p.see("a", "bench"))
 	p.press(p.see(".Docket_head", "Quality"))
 	p.press(p.find("button[aria-label='Denoise']"))

@@ -376,9 +376,13 @@ function Denoising({ run, amount, set }: { run: RunDetail; amount: number; set: 
 
 /** Sheet is one pass of one run, at the size that is needed. */
 function Sheet({ run, pass, seen, big }: { run: RunDetail; pass: string; seen: Seen; big: boolean }) {
-  const url = usePicture(run, pass, big ? 0 : 1400, seen);
-  if (!url) return <NotYet run={run} />;
-  return <img src={url} alt={`${run.slug}, ${pass}`} style={placed(run)} draggable={false} />;
+  const { shown, lost } = usePicture(run, pass, big ? 0 : 1400, seen);
+  return (
+    <>
+      {shown && <img src={shown.url} alt={`${run.slug}, ${shown.pass}`} style={placed(run)} draggable={false} />}
+      <NotYet run={run} pass={pass} shown={shown} lost={lost} />
+    </>
+  );
 }
 
 function WipeHandle({ at, set }: { at: number; set: (v: number) => void }) {

@@ -2,7 +2,7 @@ import { scenePicture } from "../scenes/api";
 import { stateWords } from "../shared/words";
 import { bestOf, type RunDetail } from "./api";
 import { Desk } from "./Desk";
-import { usePicture } from "./usePicture";
+import { usePicture, type Shown } from "./usePicture";
 import styles from "./RunPicture.module.css";
 
 /**
@@ -10,22 +10,25 @@ import styles from "./RunPicture.module.css";
  * note is laid over it.
  */
 export function RunPicture({ run, note }: { run: RunDetail; note?: string }) {
-  const url = usePicture(run, bestOf(run), 1400);
+  const pass = bestOf(run);
+  const { shown, lost } = usePicture(run, pass, 1400);
   return (
     <Desk width={run.run.width} height={run.run.height}>
-      {url ? (
-        <img src={url} alt={run.slug} style={placed(run)} draggable={false} data-testid="picture" />
-      ) : (
-        <NotYet run={run} />
-      )}
+      {shown && <img src={shown.url} alt={run.slug} style={placed(run)} draggable={false} data-testid="picture" />}
+      <NotYet run={run} pass={pass} shown={shown} lost={lost} />
       {note && <div className={styles.note}>{note}</div>}
     </Desk>
   );
 }
 
-/** NotYet is the shape of a run's scene in the run's frame, until the run has samples. */
-export function NotYet({ run }: { run: RunDetail }) {
-  if (run.run.samples > 0) return null;
+type NotYetProps = { run: RunDetail; pass: string; shown: Shown | null; lost: boolean };
+
+/** NotYet stands in a run's frame while its picture is not there: why, and until there are samples the scene's shape. */
+export function NotYet({ run, pass, shown, lost }: NotYetProps) {
+  if (run.run.samples > 0) {
+    if (!lost && shown?.run === run.run.id && shown.pass === pass) return null;
+    return <div className={`${styles.note} ${styles.late}`}>{lost ? lostWords : waitWords(run, pass)}</div>;
+  }
   return (
     <>
       <img className={styles.shape} src={scenePicture(run.run.scene, run.run.view)} alt="" draggable={false} />
@@ -35,6 +38,14 @@ export function NotYet({ run }: { run: RunDetail }) {
     </>
   );
 }
+
+const lostWords = "The picture could not be had; load the page again";
+
+/** waitWords tells what a picture of a pass waits for. */
+const waitWords = (run: RunDetail, pass: string) =>
+  run.passes.find((p) => p.key === pass)?.denoised
+    ? "Noise is being taken out of the picture"
+    : "The picture is on its way";
 
 /** placed puts the computed part where it lies in the frame. */
 export function placed(run: RunDetail): React.CSSProperties {

@@ -1,0 +1,57 @@
+package demo_test
+
+import (
+	"testing"
+
+	"amberproof/core/film"
+	"amberproof/core/imageio"
+	"amberproof/core/importer"
+	"amberproof/core/trace"
+	"amberproof/demo"
+	"amberproof/internal/job"
+)
+
+// BenchmarkSamples tells how many camera samples a second one core traces of the demo's
+// pictures.
+func BenchmarkSamples(b *testing.B) {
+	glb, err := demo.Scene()
+	if err != nil {
+		b.Fatal(err)
+	}
+	s, err := importer.Import(b.Context(), importer.Bundle{demo.SceneFile: glb}, importer.DefaultLimits)
+	if err != nil {
+		b.Fatal(err)
+	}
+	surround, err := imageio.ReadSurround(demo.Surround(), imageio.DefaultLimits)
+	if err != nil {
+		b.Fatal(err)
+	}
+	views := job.ViewsOf(s)
+	for _, ready := range demo.Tickets(views) {
+		t := ready.Ticket
+		t.View.Width, t.View.Height, t.View.Scale = 192, 192, 100
+		t.Passes.Occlusion.On, t.Passes.FinishMasks, t.Passes.Lights = false, false, false
+		r, faults := job.Resolve(t, job.SceneRef{Name: demo.SceneFile}, s, views)
+		if len(faults) > 0 {
+			b.Fatal(faults)
+		}
+		st := r.Staged(s)
+		w, err := trace.Prepare(b.Context(), st, r.Options(st, surround))
+		if err != nil {
+			b.Fatal(err)
+		}
+		f := film.New(w.Options().Window, w.Options().Layout)
+		b.Run(ready.Name, func(b *testing.B) {
+			tracer, samples := w.NewTracer(), 0
+			for b.Loop() {
+				for i := range f.Tiles {
+					if _, err := tracer.Render(b.Context(), f, trace.Unit{Tile: i, From: 0, To: 4}); err != nil {
+						b.Fatal(err)
+					}
+					samples += 4 * f.Rect(i).Dx() * f.Rect(i).Dy()
+				}
+			}
+			b.ReportMetric(float64(samples)/b.Elapsed().Seconds()/1000, "ksamples/s")
+		})
+	}
+}
