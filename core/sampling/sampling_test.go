@@ -46,6 +46,22 @@ func TestEveryCoordinateIsStratifiedAndInRange(t *testing.T) {
 	}
 }
 
+// Coordinates asked for alone are those of the whole point.
+func TestOneAndTwoAreOfTheSamePointAsFour(t *testing.T) {
+	for i := range 1000 {
+		s, k := NewStream(i%37, i/37, i*i, 9), uint32(i*7)
+		a, b, c, d := s.Four(k)
+		for j, want := range []float32{a, b, c, d} {
+			if got := s.One(k, j); got != want {
+				t.Fatalf("sample %d, coordinate %d: %v alone, %v with the others", i, j, got, want)
+			}
+		}
+		if x, y := s.Two(k); x != a || y != b {
+			t.Fatalf("sample %d: %v, %v as two, %v, %v of four", i, x, y, a, b)
+		}
+	}
+}
+
 // The two halves must err independently: the mean of the product of their
 // errors over many pixels must be near zero against the mean square error.
 func TestHalvesErrIndependently(t *testing.T) {
