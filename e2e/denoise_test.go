@@ -43,14 +43,14 @@ func TestADenoisedProof(t *testing.T) {
 	})
 	go hold.Run()
 	p.press(p.see("[role=tab]", "Beyond noise"))
-	p.see(".RunPicture_note", "Noise is being taken out")
+	p.see(".Sheet_note", "Noise is being taken out")
 	close(answer)
-	p.see(".RunPicture_note", "could not be had")
+	p.see(".Sheet_note", "could not be had")
 	p.press(p.see("[role=tab]", "Beauty denoised"))
 	p.press(p.see("[role=tab]", "Beyond noise"))
 	p.find(".Desk_frame img[src*='beauty.doubt.png']")
 	hold.MustStop()
-	if p.MustHas(".RunPicture_note") {
+	if p.MustHas(".Sheet_note") {
 		t.Error("the picture is there, and words for its want still are")
 	}
 	p.press(p.see("a", "bench"))

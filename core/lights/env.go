@@ -39,7 +39,7 @@ func grid(pixels, fine, most int) int { return min(2*pixels, max(fine, min(pixel
 // PictureBytes is the memory of the tables by which a picture is sampled, and of what
 // they are made from.
 func PictureBytes(w, h int) int64 {
-	return 12 * int64(grid(w, fineWidth, mostWidth)) * int64(grid(h, fineWidth/2, mostWidth/2))
+	return 16 * int64(grid(w, fineWidth, mostWidth)) * int64(grid(h, fineWidth/2, mostWidth/2))
 }
 
 // EvenTone is an environment of one radiance.
@@ -50,15 +50,18 @@ func EvenTone(c geom.Vec3) *Env { return &Env{tone: c, Mean: colour.Luminance(c)
 func Picture(w, h int, pix []float32, turn, gain float32) *Env {
 	e := &Env{w: w, h: h, pix: pix, gain: gain, turn: turn / (2 * math.Pi)}
 	e.bw, e.bh = grid(w, fineWidth, mostWidth), grid(h, fineWidth/2, mostWidth/2)
-	fine := e.light()
-	e.total(fine)
-	cells := fine
-	for step := 2; e.bw%2 == 0 && e.bh%2 == 0; step *= 2 {
-		wider := halved(cells, e.bw, e.bh)
-		if unlike(fine, wider, e.bw/2, e.bh/2, step) > mostUnlike {
+	cells := e.light()
+	e.total(cells)
+	squares := make([]float32, len(cells))
+	for i, l := range cells {
+		squares[i] = l * l
+	}
+	for e.bw%2 == 0 && e.bh%2 == 0 {
+		wider, square := halved(cells, e.bw, e.bh), halved(squares, e.bw, e.bh)
+		if unlike(wider, square, e.bw/2, e.bh/2) > mostUnlike {
 			break
 		}
-		cells, e.bw, e.bh = wider, e.bw/2, e.bh/2
+		cells, squares, e.bw, e.bh = wider, square, e.bw/2, e.bh/2
 	}
 	e.tabulate(cells)
 	return e
@@ -66,6 +69,11 @@ func Picture(w, h int, pix []float32, turn, gain float32) *Env {
 
 // total takes the mean and the moments of the light of cells.
 func (e *Env) total(cells []float32) {
+	around := make([][2]float32, e.bw) // sine and cosine of the turn of each column's middle
+	for x := range around {
+		su := (float32(x)+0.5)/float32(e.bw) - 0.5 - e.turn
+		around[x][0], around[x][1] = geom.SinCosTurn(su - float32(math.Floor(float64(su))))
+	}
 	var all float64
 	for y := range e.bh {
 		each := ofSphere(y, e.bh) / float32(e.bw)
@@ -74,9 +82,7 @@ func (e *Env) total(cells []float32) {
 		for x := range e.bw {
 			l := cells[y*e.bw+x] * each * e.gain
 			all += float64(l)
-			su := (float32(x)+0.5)/float32(e.bw) - 0.5 - e.turn
-			sin, cos := geom.SinCosTurn(su - float32(math.Floor(float64(su))))
-			e.spread.add(4*math.Pi*l, geom.V(flat*sin, up, -flat*cos))
+			e.spread.add(4*math.Pi*l, geom.V(flat*around[x][0], up, -flat*around[x][1]))
 		}
 	}
 	e.Mean = float32(all)
@@ -85,7 +91,7 @@ func (e *Env) total(cells []float32) {
 // height is the cosine at the upper edge of row y of n.
 func height(y, n int) float32 { return float32(math.Cos(math.Pi * float64(y) / float64(n))) }
 
-// light is the mean luminance of every cell, row by row, of what Radiance returns: a
+// light is the mean luminance of every cell, row by row, of what is shown: a
 // dark pixel beside a bright one shows light, and so must be sampled for it.
 func (e *Env) light() []float32 {
 	across, down := shares(e.w, e.bw, true), shares(e.h, e.bh, false)
@@ -113,7 +119,7 @@ func (e *Env) light() []float32 {
 // while small tables stay in the processor's cache.
 const mostUnlike = 0.02
 
-// halved is the mean luminance of cells twice as wide and high.
+// halved is the mean of what cells hold over cells twice as wide and high.
 func halved(cells []float32, w, h int) []float32 {
 	out := make([]float32, w/2*(h/2))
 	for y := range h / 2 {
@@ -131,16 +137,15 @@ func halved(cells []float32, w, h int) []float32 {
 func ofSphere(y, h int) float32 { return (height(y, h) - height(y+1, h)) / 2 }
 
 // unlike is the variance of luminance over its density, of which the square of the mean
-// is one, if it is drawn by w x h cells, each of step x step fine ones.
-func unlike(fine, cells []float32, w, h, step int) float32 {
+// is one, if it is drawn by w x h cells of a mean luminance and a mean of its square.
+func unlike(cells, squares []float32, w, h int) float32 {
 	var square, all float64
-	for y := range h * step {
-		solid := float64(ofSphere(y, h*step))
-		for x := range w * step {
-			l, of := float64(fine[y*w*step+x]), float64(cells[y/step*w+x/step])
-			all += l * solid
-			if of > 0 {
-				square += l * l / of * solid
+	for y := range h {
+		solid := float64(ofSphere(y, h))
+		for i := y * w; i < (y+1)*w; i++ {
+			all += float64(cells[i]) * solid
+			if cells[i] > 0 {
+				square += float64(squares[i]) / float64(cells[i]) * solid
 			}
 		}
 	}
@@ -232,15 +237,7 @@ func shares(n, cells int, wraps bool) [][]share {
 // Even reports whether the environment is one tone, which needs no sampling.
 func (e *Env) Even() bool { return e.pix == nil }
 
-// Radiance is what comes from direction d, bilinear between pixels.
-func (e *Env) Radiance(d geom.Vec3) geom.Vec3 {
-	if e.Even() {
-		return e.tone
-	}
-	return e.shown(e.toUV(d))
-}
-
-// shown is what the picture shows at a place in it.
+// shown is what the picture shows at a place in it, bilinear between pixels.
 func (e *Env) shown(u, v float32) geom.Vec3 {
 	x, y := u*float32(e.w)-0.5, v*float32(e.h)-0.5
 	fx0, fy0 := float32(math.Floor(float64(x))), float32(math.Floor(float64(y)))

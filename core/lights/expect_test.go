@@ -40,7 +40,7 @@ func receivers(n int) []Receiver {
 }
 
 // A light is expected to give nothing only where it gives none: else what it gives
-// would be missing. And it is expected to where it is wholly below the surface.
+// would be missing. Of one that is wholly below the surface nothing is expected.
 func TestNothingIsExpectedOnlyWhereNothingComes(t *testing.T) {
 	for name, s := range oneOfEach() {
 		none := 0

@@ -394,7 +394,7 @@ func (s *Set) HitSphere(i int, r *geom.Ray) (t float32, radiance geom.Vec3, ok b
 func (s *Set) Even() (radiance geom.Vec3, ok bool) {
 	for i := range s.Lights {
 		if l := &s.Lights[i]; l.Kind == Environment && l.env.Even() {
-			return l.env.Radiance(geom.V(0, 1, 0)), true
+			return l.env.tone, true
 		}
 	}
 	return radiance, false

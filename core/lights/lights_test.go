@@ -152,16 +152,16 @@ func TestEnvironmentSamplingIsUnbiasedAndItsDensityAgrees(t *testing.T) {
 	for i := 0; i < g; i++ {
 		for j := 0; j < g; j++ {
 			d := sampling.Sphere((float32(i)+0.5)/g, (float32(j)+0.5)/g)
-			want += float64(e.Radiance(d).X) * math.Max(0, float64(d.Dot(n))) * 4 * math.Pi / (g * g)
+			want += float64(seen(e, d)) * math.Max(0, float64(d.Dot(n))) * 4 * math.Pi / (g * g)
 		}
 	}
 	expect(t, "irradiance under the picture", got, want, bar+0.002*want)
 	for i := 0; i < 200; i++ {
 		u, v := sampling.NewStream(4, 4, i, 1).Two(1)
 		d, rad, p := e.sample(u, v)
-		seen, q := e.met(d)
-		if rad.Sub(seen).Len() > 0.01*seen.Len() {
-			t.Fatalf("%v comes from %v, and %v is seen there", rad, d, seen)
+		met, q := e.met(d)
+		if rad.Sub(met).Len() > 0.01*met.Len() {
+			t.Fatalf("%v comes from %v, and %v is met there", rad, d, met)
 		}
 		if math.Abs(float64(p-q)) > 1e-3*float64(p) && i%16 != 0 {
 			// A sample on a cell's border may be read back in the next cell.

@@ -5,23 +5,11 @@ import type { Schemas } from "../api/http";
 import { Where } from "../app/Frame";
 import { bytes, commonStart } from "../shared/words";
 import { walls } from "../app/theme";
-import {
-  amountOf,
-  bestOf,
-  lookOf,
-  plainOf,
-  readPixel,
-  useRun,
-  useRuns,
-  type Look,
-  type RunDetail,
-  type Seen,
-} from "./api";
+import { amountOf, bestOf, lookOf, plainOf, readPixel, useRun, useRuns, type Look, type RunDetail } from "./api";
 import { Desk } from "./Desk";
 import { RunLine } from "./RunLine";
-import { NotYet, placed } from "./RunPicture";
+import { Sheet } from "./Sheet";
 import { Thumb } from "./Thumb";
-import { usePicture } from "./usePicture";
 import bits from "../shared/bits.module.css";
 import styles from "./ProofPage.module.css";
 
@@ -45,6 +33,7 @@ function Proof({ run }: { run: RunDetail }) {
   const [look, setLook] = useState<Look>(own);
   const [wall, setWall] = useState<keyof typeof walls>("mid");
   const [scale, setScale] = useState(1);
+  const side = scale > 0.9 ? 0 : 1400; // of the whole picture, or one pixel for another
   const [command, setCommand] = useState({ kind: "fit" as "fit" | "pixels", n: 0 });
   const [wipe, setWipe] = useState(50);
   const [flipped, setFlipped] = useState(false);
@@ -167,7 +156,7 @@ function Proof({ run }: { run: RunDetail }) {
           onZoom={setScale}
           command={command}
         >
-          <Sheet run={run} pass={pass.key} seen={{ look, amount }} big={scale > 0.9} />
+          <Sheet run={run} pass={pass.key} seen={{ look, amount }} side={side} />
           {other && otherPass && mode !== "one" && (
             <div
               className={styles.over}
@@ -176,7 +165,7 @@ function Proof({ run }: { run: RunDetail }) {
                 mode === "wipe" ? { clipPath: `inset(0 0 0 ${wipe}%)` } : { visibility: flipped ? "visible" : "hidden" }
               }
             >
-              <Sheet run={other} pass={otherPass.key} seen={{ look, amount }} big={scale > 0.9} />
+              <Sheet run={other} pass={otherPass.key} seen={{ look, amount }} side={side} />
             </div>
           )}
           {mode === "wipe" && other && <WipeHandle at={wipe} set={setWipe} />}
@@ -370,17 +359,6 @@ function Denoising({ run, amount, set }: { run: RunDetail; amount: number; set: 
       >
         As the ticket says: {own} %
       </Button>
-    </>
-  );
-}
-
-/** Sheet is one pass of one run, at the size that is needed. */
-function Sheet({ run, pass, seen, big }: { run: RunDetail; pass: string; seen: Seen; big: boolean }) {
-  const { shown, lost } = usePicture(run, pass, big ? 0 : 1400, seen);
-  return (
-    <>
-      {shown && <img src={shown.url} alt={`${run.slug}, ${shown.pass}`} style={placed(run)} draggable={false} />}
-      <NotYet run={run} pass={pass} shown={shown} lost={lost} />
     </>
   );
 }

@@ -23,7 +23,7 @@ export function usePicture(
   const has = run.run.samples > 0 || (live?.picture ?? 0) > 0;
   const want = has ? pictureURL(id, pass, side, version, seen) : null;
   const [shown, setShown] = useState<Shown | null>(null);
-  const [lost, setLost] = useState(false);
+  const [lost, setLost] = useState<string | null>(null);
   const coming = useRef<Shown | null>(null);
   const next = useRef<Shown | null>(null);
   const still = useRef(true);
@@ -47,12 +47,12 @@ export function usePicture(
         coming.current = null;
         const came = typeof e !== "string" && e.type === "load";
         if (came) setShown(one);
-        setLost(!came);
+        else setLost(one.url);
         if (next.current?.url !== one.url) fetchNext();
       };
       img.src = one.url;
     };
     fetchNext();
   }, [want, id, pass]);
-  return { shown, lost };
+  return { shown, lost: want !== null && lost === want && shown?.url !== want };
 }
