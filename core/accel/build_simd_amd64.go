@@ -6,6 +6,30 @@ import "simd/archsimd"
 
 func (s *span) load() archsimd.Float32x8 { return archsimd.LoadFloat32x8((*[8]float32)(s)) }
 
+// around is what lies around some triangles.
+func around(refs []span) region {
+	if !useSIMD {
+		return aroundPortable(refs)
+	}
+	r := emptyRegion()
+	r.n = len(refs)
+	box, centres := r.box.load(), r.centres.load()
+	for i := range refs {
+		v := refs[i].load()
+		box, centres = box.Max(v), centres.Max(centre(v))
+	}
+	box.Store((*[8]float32)(&r.box))
+	centres.Store((*[8]float32)(&r.centres))
+	archsimd.ClearAVXUpperBits()
+	return r
+}
+
+// centre is the point at double the centre of a span, as a span.
+func centre(v archsimd.Float32x8) archsimd.Float32x8 {
+	lo, hi := v.GetLo(), v.GetHi()
+	return v.SetLo(lo.Sub(hi)).SetHi(hi.Sub(lo))
+}
+
 // sort adds the triangles to their bins; the numbers are those of sortPortable.
 func (g *grid) sort(refs []span, b *binned) {
 	if !useSIMD {
@@ -13,17 +37,33 @@ func (g *grid) sort(refs []span, b *binned) {
 		return
 	}
 	lo, scale := archsimd.LoadFloat32x4(&g.lo), archsimd.LoadFloat32x4(&g.scale)
-	most, least := archsimd.BroadcastInt32x4(bins-1), archsimd.BroadcastInt32x4(0)
+	most, least := archsimd.BroadcastInt32x4(int32(g.bins-1)), archsimd.BroadcastInt32x4(0)
 	var at [4]int32
 	for i := range refs {
 		v := refs[i].load()
 		v.GetHi().Sub(v.GetLo()).Sub(lo).Mul(scale).ConvertToInt32().Min(most).Max(least).Store(&at)
 		for k := range 3 {
-			j := at[k] & (bins - 1)
+			j := at[k] & (mostBins - 1)
 			box := (*[8]float32)(&b.box[k][j])
 			archsimd.LoadFloat32x8(box).Max(v).Store(box)
 			b.count[k][j]++
 		}
+	}
+	archsimd.ClearAVXUpperBits()
+}
+
+// sweep finds the extents of the boxes of all bins up to each, and from each on.
+func (b *binned) sweep(k, bins int, left, right *[mostBins]extent) {
+	if !useSIMD {
+		b.sweepPortable(k, bins, left, right)
+		return
+	}
+	l, r := nowhere.load(), nowhere.load()
+	for i := range bins {
+		j := bins - 1 - i
+		l, r = l.Max(b.box[k][i].load()), r.Max(b.box[k][j].load())
+		l.GetHi().Add(l.GetLo()).Store((*[4]float32)(&left[i]))
+		r.GetHi().Add(r.GetLo()).Store((*[4]float32)(&right[j]))
 	}
 	archsimd.ClearAVXUpperBits()
 }
@@ -33,30 +73,23 @@ func partition(refs []span, g *grid, axis, bin int) (left, right region) {
 	if !useSIMD {
 		return partitionPortable(refs, g, axis, bin)
 	}
-	left, right = emptyRegion(), emptyRegion()
-	lb, rb := left.box.load(), right.box.load()
-	ll, lh := archsimd.LoadFloat32x4(&left.lo), archsimd.LoadFloat32x4(&left.hi)
-	rl, rh := ll, lh
-	i, j := 0, len(refs)-1
-	for i <= j {
-		v := refs[i].load()
-		c := v.GetHi().Sub(v.GetLo())
-		if g.bin(&refs[i], axis) <= bin {
-			lb, ll, lh = lb.Max(v), ll.Min(c), lh.Max(c)
-			i++
-		} else {
-			rb, rl, rh = rb.Max(v), rl.Min(c), rh.Max(c)
-			refs[i], refs[j] = refs[j], refs[i]
-			j--
-		}
+	sides := [2]region{emptyRegion(), emptyRegion()}
+	lo, scale := archsimd.LoadFloat32x4(&g.lo), archsimd.LoadFloat32x4(&g.scale)
+	end := archsimd.BroadcastFloat32x4(float32(bin + 1))
+	mid := 0
+	for i := range refs {
+		at, to := &refs[i], &refs[mid]
+		v := at.load()
+		to.load().Store((*[8]float32)(at))
+		v.Store((*[8]float32)(to))
+		c := centre(v)
+		first := int(c.GetHi().Sub(lo).Mul(scale).Less(end).ToBits()>>axis) & 1
+		mid += first
+		side := &sides[first]
+		side.box.load().Max(v).Store((*[8]float32)(&side.box))
+		side.centres.load().Max(c).Store((*[8]float32)(&side.centres))
 	}
-	lb.Store((*[8]float32)(&left.box))
-	rb.Store((*[8]float32)(&right.box))
-	ll.Store(&left.lo)
-	lh.Store(&left.hi)
-	rl.Store(&right.lo)
-	rh.Store(&right.hi)
 	archsimd.ClearAVXUpperBits()
-	left.n, right.n = i, len(refs)-i
-	return left, right
+	sides[1].n, sides[0].n = mid, len(refs)-mid
+	return sides[1], sides[0]
 }

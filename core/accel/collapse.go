@@ -20,6 +20,7 @@ type collapse struct {
 	nodes  int
 	unit   int32 // refs that a unit of a leaf holds
 	units  int
+	leaves []int32 // the subtrees that became leaves; left is where their units begin
 }
 
 const (
@@ -29,16 +30,15 @@ const (
 	asFewer int8 = -2
 )
 
-func newCollapse(two []binary, unit int32) *collapse {
-	c := &collapse{two: two, unit: unit, cost: make([][mostRoots]float32, len(two)), choice: make([][mostRoots]int8, len(two)), spread: make([]int8, len(two))}
-	c.weigh(0)
-	c.count(0)
-	return c
+// newCollapse makes room for so many nodes.
+func newCollapse(nodes int, unit int32) *collapse {
+	return &collapse{two: make([]binary, nodes), unit: unit, cost: make([][mostRoots]float32, nodes), choice: make([][mostRoots]int8, nodes), spread: make([]int8, nodes)}
 }
 
 // unitsOf is how many units n refs take.
 func (c *collapse) unitsOf(n int32) int32 { return (n + c.unit - 1) / c.unit }
 
+// weigh decides what becomes of a subtree whose sides are weighed.
 func (c *collapse) weigh(i int32) {
 	nd := &c.two[i]
 	area := nd.box.halfArea()
@@ -53,8 +53,6 @@ func (c *collapse) weigh(i int32) {
 		}
 		return
 	}
-	c.weigh(nd.left)
-	c.weigh(nd.right)
 	l, r := &c.cost[nd.left], &c.cost[nd.right]
 	// parted is the least cost with exactly up to k roots shared by both sides.
 	parted := func(k int) (float32, int8) {
@@ -121,6 +119,7 @@ func (c *collapse) count(i int32) {
 // the leaves' units will lie; it returns the depth.
 func (c *collapse) layOut(nodes []node) (_ []node, depth int) {
 	nodes = append(nodes, node{})
+	c.leaves = make([]int32, 0, c.units)
 	next := int32(0)
 	depth = c.lay(&nodes, 0, 0, &next)
 	return nodes, depth
@@ -145,7 +144,8 @@ func (c *collapse) lay(nodes *[]node, i int32, at int, next *int32) int {
 			if c.choice[kids[k]][0] == asLeaf {
 				n := c.unitsOf(nd.n)
 				r = leafBit | uint32(n-1)<<blockBits | uint32(*next)
-				nd.left = *next // the two-way tree is no longer needed: where fill finds its place
+				nd.left = *next // the two-way tree is no longer needed
+				c.leaves = append(c.leaves, kids[k])
 				*next += n
 			} else {
 				r = uint32(inner)
@@ -168,29 +168,10 @@ func (c *collapse) lay(nodes *[]node, i int32, at int, next *int32) int {
 	return depth
 }
 
-// leaves lists the subtrees that became leaves; left is where their units begin.
-func (c *collapse) leaves() []int32 {
-	leaves := make([]int32, 0, c.units)
-	var gather func(i int32)
-	gather = func(i int32) {
-		var room [wide]int32
-		for _, k := range c.children(&room, i) {
-			if c.choice[k][0] == asLeaf {
-				leaves = append(leaves, k)
-			} else {
-				gather(k)
-			}
-		}
-	}
-	gather(0)
-	return leaves
-}
-
 // fill writes the triangles into their blocks, on all cores.
 func (c *collapse) fill(b *BVH, tris []Triangle, refs []span) {
-	leaves := c.leaves()
-	chunks(len(leaves), func(_, from, to int) {
-		for _, k := range leaves[from:to] {
+	chunks(len(c.leaves), func(_, from, to int) {
+		for _, k := range c.leaves[from:to] {
 			nd := &c.two[k]
 			for j := int32(0); j < nd.n; j += wide {
 				b.blocks[nd.left+j/wide].fill(tris, refs[nd.first+j:nd.first+min(nd.n, j+wide)])

@@ -77,7 +77,7 @@ func NewGroup(all []Instance) *Group {
 	g.nodes, depth = c.layOut(nil)
 	g.tops = depth*wide + wide
 	g.places = make([]place, len(refs))
-	for _, k := range c.leaves() {
+	for _, k := range c.leaves {
 		nd := &c.two[k]
 		for j := range nd.n {
 			i := refs[nd.first+j].prim()
