@@ -38,7 +38,7 @@ type Order struct {
 }
 
 // usualSide is the side of a tile: large, as its margins are computed twice.
-const usualSide = 4 * film.TileSize
+const usualSide = 6 * film.TileSize
 
 // DoubtPlane keeps by how much more a pixel was changed than its noise explains, as a
 // share of its light: the root of what the mean square of the changes around it has over

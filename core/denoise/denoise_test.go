@@ -245,24 +245,35 @@ func TestLanesAgree(t *testing.T) {
 		}
 		return x
 	}
-	a, b, c, d, e, f := row(), row(), row(), row(), row(), row()
-	long, many := append(row(), row()...), append(row(), row()...)
-	lit := &colours{[3][]float32{a, b, c}, [3][]float32{b, c, d}, [3][]float32{c, d, e}, [3][]float32{d, e, f}, [3][]float32{e, f, a}, [3][]float32{f, a, b}}
-	led := &guides{}
-	for k := range led.p {
-		led.p[k], led.q[k], led.tight[k] = row(), row(), row()
+	const plane = 40 // of which a row is read
+	planes := func(many int) (x []float32) {
+		for range many * plane {
+			x = append(x, r.Float32()*3-1)
+		}
+		return x
+	}
+	a, b, c, d, e := row(), row(), row(), row(), row()
+	long, many := planes(3), planes(3)
+	lit, by := planes(colours), planes(colours)
+	led, held, tight := planes(film.GuideValues), planes(film.GuideValues), planes(film.GuideValues)
+	across := [2][]float32{planes(3), planes(3)}
+	into := func(x, y []float32) *[len(ways)][2][]float32 {
+		return &[len(ways)][2][]float32{{x, y}, {x[n:], y[n:]}, {x[2*n:], y[2*n:]}}
 	}
 	pairs := map[string][2]func(x, y []float32){
-		"unlike": {func(x, y []float32) { unlikeRow(x, y, lit) }, func(x, y []float32) { unlikeFrom(0, x, y, lit) }},
-		"apart":  {func(x, _ []float32) { apartRow(x, led) }, func(x, _ []float32) { apartFrom(0, x, led) }},
-		"three":  {func(x, _ []float32) { threeRow(x, a, b, c) }, func(x, _ []float32) { threeFrom(0, x, a, b, c) }},
-		"weigh":  {func(x, _ []float32) { weighRow(x, a, b, 1.5, 0.7) }, func(x, _ []float32) { weighFrom(0, x, a, b, 1.5, 0.7) }},
-		"add":    {func(x, _ []float32) { addRow(x, many, 18, 3) }, func(x, _ []float32) { addFrom(0, x, many, 18, 3) }},
-		"gather": {func(x, _ []float32) { gatherRow(x, many, long, 18, 3) }, func(x, _ []float32) { gatherFrom(0, x, many, long, 18, 3) }},
-		"blend":  {func(x, _ []float32) { blendRow(x, a, b, c, d, e) }, func(x, _ []float32) { blendFrom(0, x, a, b, c, d, e) }},
+		"unlike": {func(x, y []float32) { unlikeRow(n, x, y, lit, by, plane) }, func(x, y []float32) { unlikeFrom(0, n, x, y, lit, by, plane) }},
+		"tight":  {func(x, _ []float32) { tightRow(n, x, long[1:], plane) }, func(x, _ []float32) { tightFrom(0, n, x, long[1:], plane) }},
+		"three":  {func(x, _ []float32) { threeRow(n, x, long) }, func(x, _ []float32) { threeFrom(0, n, x, long) }},
+		"weigh": {
+			func(x, y []float32) { weighRow(n, into(x, y), &across, plane, led, held, tight, plane) },
+			func(x, y []float32) { weighFrom(0, n, into(x, y), &across, plane, led, held, tight, plane) },
+		},
+		"add":    {func(x, _ []float32) { addRow(n, x, many, 18, 3) }, func(x, _ []float32) { addFrom(0, n, x, many, 18, 3) }},
+		"gather": {func(x, _ []float32) { gatherRow(n, x, long, plane, many, 18, 3) }, func(x, _ []float32) { gatherFrom(0, n, x, long, plane, many, 18, 3) }},
+		"blend":  {func(x, _ []float32) { blendRow(n, x, a, b, c, d, e) }, func(x, _ []float32) { blendFrom(0, n, x, a, b, c, d, e) }},
 	}
 	for what, p := range pairs {
-		x, y := row(), row()
+		x, y := planes(3), planes(3)
 		u, v := slices.Clone(x), slices.Clone(y)
 		p[0](x, y)
 		p[1](u, v)
@@ -296,6 +307,7 @@ func TestChangesBeyondNoiseAreTold(t *testing.T) {
 	for i := range w.doubt {
 		w.choose[0][i], w.choose[1][i], w.choose[2][i], w.choose[3][i] = 1, 0, 0, 0
 	}
+	w.look()
 	w.doubts(w.r)
 	got, n := 0., 0
 	for y := w.r.Min.Y + 3; y < w.r.Max.Y-3; y++ {

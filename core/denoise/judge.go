@@ -16,10 +16,10 @@ func (t *tile) judge() {
 	inner := t.r.Inset(-blended - doubted).Intersect(t.picture)
 	chosen := t.r.Inset(-doubted).Intersect(t.picture)
 	keep := t.choose[len(ways)]
+	t.look()
 	for k := range len(t.tries) + 1 {
-		for y := t.area.Min.Y; y < t.area.Max.Y; y++ {
-			for x := t.area.Min.X; x < t.area.Max.X; x++ {
-				i := t.at(x, y)
+		t.rows(t.area, func(from, to int) {
+			for i := from; i < to; i++ {
 				var e float32
 				for c := range 3 {
 					a, b := t.a[c][i], t.b[c][i]
@@ -30,20 +30,20 @@ func (t *tile) judge() {
 					fa, fb := t.tries[k].a[c][i], t.tries[k].b[c][i]
 					e += ((fa-b)*(fa-b)+(fb-a)*(fb-a)-(a-b)*(a-b))/2 - (fa-fb)*(fa-fb)/4
 				}
-				t.tmp[1][i] = e * t.eye(i)
+				t.tmp[1][i] = e * t.eye[i]
 			}
-		}
+		})
 		to := keep
 		if k < len(t.tries) {
 			to = t.tries[k].err
 		}
 		t.box(to, t.tmp[1], inner, t.area, judged)
 	}
-	for y := inner.Min.Y; y < inner.Max.Y; y++ {
-		for x := inner.Min.X; x < inner.Max.X; x++ {
-			t.share(t.at(x, y))
+	t.rows(inner, func(from, to int) {
+		for i := from; i < to; i++ {
+			t.share(i)
 		}
-	}
+	})
 	for k := range t.choose {
 		copy(t.tmp[1], t.choose[k])
 		t.box(t.choose[k], t.tmp[1], chosen, inner, blended)
@@ -51,13 +51,17 @@ func (t *tile) judge() {
 	t.doubts(chosen)
 }
 
-// eye is how much a squared error counts at a place: errors are seen as shares of the
-// light there, but not where it is dark. The light is that of a try, since a bright speck
-// would make little of its own error.
-func (t *tile) eye(i int) float32 {
+// look finds how much a squared error counts at each place: errors are seen as shares of
+// the light there, but not where it is dark. The light is that of a try, since a bright
+// speck would make little of its own error.
+func (t *tile) look() {
 	y := &t.tries[len(ways)/2]
-	l := max(0, (y.a[0][i]+y.b[0][i]+y.a[1][i]+y.b[1][i]+y.a[2][i]+y.b[2][i])/6)
-	return 1 / (l*l + 0.01)
+	t.rows(t.area, func(from, to int) {
+		for i := from; i < to; i++ {
+			l := max(0, (y.a[0][i]+y.b[0][i]+y.a[1][i]+y.b[1][i]+y.a[2][i]+y.b[2][i])/6)
+			t.eye[i] = 1 / (l*l + 0.01)
+		}
+	})
 }
 
 // share divides a pixel among the tries, by the fourth power of how near each seems to
@@ -85,26 +89,24 @@ func (t *tile) share(i int) {
 // doubts finds where more was changed than noise explains.
 func (t *tile) doubts(chosen image.Rectangle) {
 	change, noise := t.tries[0].err, t.tries[1].err // done with
-	for y := chosen.Min.Y; y < chosen.Max.Y; y++ {
-		for x := chosen.Min.X; x < chosen.Max.X; x++ {
-			i := t.at(x, y)
+	t.rows(chosen, func(from, to int) {
+		for i := from; i < to; i++ {
 			change[i], noise[i] = 0, 0
 			for c := range 3 {
 				made, _ := t.mixed(c, i)
 				d, v := made-t.all[c][i], t.a[c][i]-t.b[c][i]
-				change[i] += d * d * t.eye(i)
-				noise[i] += v * v / 4 * t.eye(i)
+				change[i] += d * d * t.eye[i]
+				noise[i] += v * v / 4 * t.eye[i]
 			}
 		}
-	}
+	})
 	t.box(t.tmp[1], noise, t.r, chosen, doubted)
 	t.box(t.doubt, change, t.r, chosen, doubted)
-	for y := t.r.Min.Y; y < t.r.Max.Y; y++ {
-		for x := t.r.Min.X; x < t.r.Max.X; x++ {
-			i := t.at(x, y)
+	t.rows(t.r, func(from, to int) {
+		for i := from; i < to; i++ {
 			t.doubt[i] = geom.Sqrt(max(0, t.doubt[i]-enough*t.tmp[1][i]) / 3)
 		}
-	}
+	})
 }
 
 // spend averages the elements by the weights that the beauty was averaged by.
@@ -118,21 +120,18 @@ func (t *tile) spend(ctx context.Context) bool {
 	}
 	for k := range t.tries {
 		y := &t.tries[k]
-		for v := t.r.Min.Y; v < t.r.Max.Y; v++ {
-			for x := t.r.Min.X; x < t.r.Max.X; x++ {
-				i := t.at(x, v)
+		t.rows(t.r, func(from, to int) {
+			for i := from; i < to; i++ {
 				y.sumA[i], y.sumB[i] = t.choose[k][i]/y.sumA[i], t.choose[k][i]/y.sumB[i]
 			}
-		}
+		})
 	}
 	return t.offsets(ctx, t.r, func(r image.Rectangle, v int) {
 		t.blend(r)
 		for m := range t.elements {
 			e := &t.elements[m]
-			for c := range 3 {
-				t.gather(e.outA[c], e.a[c], 0, 1, r, v)
-				t.gather(e.outB[c], e.b[c], 0, 0, r, v)
-			}
+			t.gather(&e.outA, &e.a, 0, 1, r, v)
+			t.gather(&e.outB, &e.b, 0, 0, r, v)
 		}
 	})
 }
@@ -140,7 +139,7 @@ func (t *tile) spend(ctx context.Context) bool {
 // blend makes one of the weights of all ways, each by its share of their sum as far as it
 // was chosen.
 func (t *tile) blend(r image.Rectangle) {
-	n, reach := r.Dx(), t.reach()
+	n, reach := r.Dx(), t.reach
 	for half := range 2 {
 		var by [len(ways)]plane
 		for k := range by {
@@ -153,7 +152,7 @@ func (t *tile) blend(r image.Rectangle) {
 			i := t.at(r.Min.X, y)
 			for u := -reach; u <= reach; u++ {
 				at := t.place(u, y-r.Min.Y)
-				blendRow(t.weights[0][half][at:at+n], t.weights[1][half][at:at+n], t.weights[2][half][at:at+n], by[0][i:i+n], by[1][i:i+n], by[2][i:i+n])
+				blendRow(n, t.weights[0][half][at:], t.weights[1][half][at:], t.weights[2][half][at:], by[0][i:], by[1][i:], by[2][i:])
 			}
 		}
 	}

@@ -2,12 +2,14 @@
 
 package denoise
 
-func unlikeRow(da, db []float32, c *colours) { unlikeFrom(0, da, db, c) }
-func apartRow(far []float32, g *guides)      { apartFrom(0, far, g) }
-func threeRow(sum, x, y, z []float32)        { threeFrom(0, sum, x, y, z) }
-func weighRow(w, colour, guide []float32, perColour, perGuide float32) {
-	weighFrom(0, w, colour, guide, perColour, perGuide)
+func tightRow(n int, half, g []float32, stride int)      { tightFrom(0, n, half, g, stride) }
+func unlikeRow(n int, da, db, p, q []float32, plane int) { unlikeFrom(0, n, da, db, p, q, plane) }
+func threeRow(n int, sum, x []float32)                   { threeFrom(0, n, sum, x) }
+func weighRow(n int, w *[len(ways)][2][]float32, across *[2][]float32, stride int, p, q, tight []float32, plane int) {
+	weighFrom(0, n, w, across, stride, p, q, tight, plane)
 }
-func addRow(sum, w []float32, stride, count int)       { addFrom(0, sum, w, stride, count) }
-func gatherRow(sum, w, x []float32, stride, count int) { gatherFrom(0, sum, w, x, stride, count) }
-func blendRow(w, v, u, fw, fv, fu []float32)           { blendFrom(0, w, v, u, fw, fv, fu) }
+func addRow(n int, sum, x []float32, stride, count int) { addFrom(0, n, sum, x, stride, count) }
+func gatherRow(n int, sum, x []float32, plane int, w []float32, stride, count int) {
+	gatherFrom(0, n, sum, x, plane, w, stride, count)
+}
+func blendRow(n int, w, v, u, fw, fv, fu []float32) { blendFrom(0, n, w, v, u, fw, fv, fu) }

@@ -17,21 +17,24 @@ const (
 	blended = 3                          // around a pixel whose choice of weights is softened
 	doubted = 2                          // around a pixel whose change is held against its noise
 	choice  = judged + blended + doubted // that weights are computed beyond the tile
-	margin  = choice + window + patch + steady
+	margin  = choice + patch + steady    // and as far as is looked
 )
 
 // band is how many rows are computed together, so that what is computed of them stays in
 // the cache; bandRows is how many rows of scratch that takes.
 const (
 	band     = 8
-	bandRows = band + 2*(1+band+2*patch+band) + 2*len(ways)*band*(2*window+1)
+	bandRows = 2*(1+band+2*patch) + 2*len(ways)*band*(2*window+1)
 )
 
 // plane is one value of every pixel of a tile and its margins.
 type plane []float32
 
-// rgb is three planes.
+// rgb is three planes that lie one after the other.
 type rgb [3]plane
+
+// run is all three.
+func (c *rgb) run() []float32 { return c[0][:3*len(c[0])] }
 
 // tile is the scratch of one worker. Its planes reach over the pixels loaded; beyond the
 // edges of the picture the nearest pixel is repeated.
@@ -41,25 +44,28 @@ type tile struct {
 	r       image.Rectangle // pixels to make
 	ext     image.Rectangle // pixels loaded
 	area    image.Rectangle // pixels that weights are computed for
+	reach   int             // how far the window goes
 	stride  int
+	plane   int       // values of one
 	room    []float32 // of all planes
 
-	all, a, b rgb   // light: of all samples, and of either half
-	alpha     plane // or less than nothing where there are no samples
-	variance  rgb   // of a half
-	guide     [film.GuideValues]plane
-	tight     [film.GuideValues]plane // one over the square of what a guide may differ by
-	elements  []element
+	alpha    plane // or less than nothing where there are no samples
+	all      rgb   // light of all samples
+	a, b     rgb   // and of either half; in one piece with
+	variance rgb   // that of a half
+	guide    [film.GuideValues]plane
+	tight    [film.GuideValues]plane // one over the square of what a guide may differ by
+	elements []element
 
 	tries  [len(ways)]try
+	eye    plane // how much a squared error counts
 	doubt  plane
 	choose [len(ways) + 1]plane // how much of each try, and of the picture as it is
 	tmp    [2]plane
-	// Of the pairs at one offset, over a band: distances by guides, and by colour of
-	// either half, before and after these are summed over patches.
-	far                 []float32
-	row, across, unlike [2][]float32
-	weights             [len(ways)][2][]float32 // of a row of offsets, by place
+	// Of the pairs at one offset, over a band: how unlike the colours of either half are,
+	// before and after that is summed across patches.
+	row, across [2][]float32
+	weights     [len(ways)][2][]float32 // of a row of offsets, by place
 }
 
 // element is the light of one element, by halves, and what becomes of it.
@@ -74,21 +80,28 @@ type try struct {
 
 // ScratchBytes is the memory that a worker takes.
 func ScratchBytes(elements int) int64 {
-	const planes = 3 + 4*3 + 2*film.GuideValues + len(ways)*10 + 2
-	n := int64(usualSide + 2*margin)
+	const planes = 3 + 4*3 + 2*film.GuideValues + len(ways)*10 + 3
+	n := int64(usualSide + 2*(margin+window))
 	return 4 * (n*n*int64(planes+15*elements) + n*int64(bandRows))
 }
 
 func newTile(o *Order, side int) *tile {
-	t := &tile{o: o, picture: o.Film.Window, stride: side + 2*margin}
-	n := t.stride * t.stride
-	all := []*plane{&t.alpha, &t.doubt, &t.choose[len(ways)]}
+	t := &tile{o: o, picture: o.Film.Window, reach: window}
+	if o.Quick {
+		t.reach = near
+	}
+	t.stride = side + 2*(margin+t.reach)
+	t.plane = t.stride * t.stride
+	all := []*plane{&t.alpha, &t.eye, &t.doubt, &t.choose[len(ways)]}
 	three := func(c *rgb) { all = append(all, &c[0], &c[1], &c[2]) }
 	for _, c := range []*rgb{&t.all, &t.a, &t.b, &t.variance} {
 		three(c)
 	}
 	for k := range t.guide {
-		all = append(all, &t.guide[k], &t.tight[k])
+		all = append(all, &t.guide[k])
+	}
+	for k := range t.tight {
+		all = append(all, &t.tight[k])
 	}
 	t.elements = make([]element, o.Elements)
 	for i := range t.elements {
@@ -106,18 +119,17 @@ func newTile(o *Order, side int) *tile {
 	for k := range 2 {
 		all = append(all, &t.tmp[k])
 	}
-	t.room = make([]float32, n*len(all)+t.stride*bandRows)
+	t.room = make([]float32, t.plane*len(all)+t.stride*bandRows)
 	left := t.room
 	take := func(n int) (p []float32) {
-		p, left = left[:n:n], left[n:]
+		p, left = left[:n], left[n:] // its capacity reaches over those that follow
 		return p
 	}
 	for _, p := range all {
-		*p = take(n)
+		*p = take(t.plane)
 	}
-	t.far = take(band * t.stride)
 	for k := range 2 {
-		t.row[k], t.across[k], t.unlike[k] = take(t.stride), take((band+2*patch)*t.stride), take(band*t.stride)
+		t.row[k], t.across[k] = take(t.stride), take((band+2*patch)*t.stride)
 		for i := range t.weights {
 			t.weights[i][k] = take(band * (2*window + 1) * t.stride)
 		}
@@ -128,9 +140,16 @@ func newTile(o *Order, side int) *tile {
 // at is the place of a pixel of the frame in the planes.
 func (t *tile) at(x, y int) int { return (y-t.ext.Min.Y)*t.stride + x - t.ext.Min.X }
 
+// rows goes through the rows of r: the places of their pixels.
+func (t *tile) rows(r image.Rectangle, do func(from, to int)) {
+	for y := r.Min.Y; y < r.Max.Y; y++ {
+		do(t.at(r.Min.X, y), t.at(r.Max.X, y))
+	}
+}
+
 // load reads the pixels of r and its margins off the film.
 func (t *tile) load(r image.Rectangle) {
-	t.r, t.ext, t.area = r, r.Inset(-margin), r.Inset(-choice).Intersect(t.picture)
+	t.r, t.ext, t.area = r, r.Inset(-margin-t.reach), r.Inset(-choice).Intersect(t.picture)
 	f := t.o.Film
 	at, _ := f.Layout.Place(film.GuidePlane.Name)
 	places := make([]int, len(t.elements))
@@ -241,25 +260,35 @@ func (t *tile) repeatEdges(in image.Rectangle) {
 func (t *tile) box(out, in plane, r, within image.Rectangle, n int) {
 	tall := r
 	tall.Min.Y, tall.Max.Y = max(r.Min.Y-n, within.Min.Y), min(r.Max.Y+n, within.Max.Y)
+	// Columns around which nothing is cut off; none may be so.
+	begin, end := max(r.Min.X, within.Min.X+n), min(r.Max.X, within.Max.X-n)
+	wide := func(x int) (from, to int) { return max(x-n, within.Min.X), min(x+n+1, within.Max.X) }
 	tmp := t.tmp[0]
 	for y := tall.Min.Y; y < tall.Max.Y; y++ {
-		for x := tall.Min.X; x < tall.Max.X; x++ {
-			var s float32
-			for k := max(x-n, within.Min.X); k <= min(x+n, within.Max.X-1); k++ {
-				s += in[t.at(k, y)]
+		sum := tmp[t.at(r.Min.X, y):][:r.Dx()]
+		clear(sum)
+		if begin < end {
+			addRow(end-begin, sum[begin-r.Min.X:], in[t.at(begin-n, y):], 1, 2*n+1)
+		}
+		for x := r.Min.X; x < r.Max.X; x++ {
+			if begin <= x && x < end {
+				x = end - 1
+				continue
 			}
-			tmp[t.at(x, y)] = s
+			from, to := wide(x)
+			for _, v := range in[t.at(from, y):t.at(to, y)] {
+				sum[x-r.Min.X] += v
+			}
 		}
 	}
 	for y := r.Min.Y; y < r.Max.Y; y++ {
-		from, to := max(y-n, within.Min.Y), min(y+n, within.Max.Y-1)
-		for x := r.Min.X; x < r.Max.X; x++ {
-			var s float32
-			for k := from; k <= to; k++ {
-				s += tmp[t.at(x, k)]
-			}
-			wide := min(x+n, within.Max.X-1) - max(x-n, within.Min.X) + 1
-			out[t.at(x, y)] = s / float32(wide*(to-from+1))
+		from, to := max(y-n, within.Min.Y), min(y+n+1, within.Max.Y)
+		mean := out[t.at(r.Min.X, y):][:r.Dx()]
+		clear(mean)
+		addRow(r.Dx(), mean, tmp[t.at(r.Min.X, from):], t.stride, to-from)
+		for i := range mean {
+			left, right := wide(r.Min.X + i)
+			mean[i] /= float32((right - left) * (to - from))
 		}
 	}
 }

@@ -3,6 +3,8 @@ package denoise
 import (
 	"context"
 	"image"
+
+	"amberproof/core/film"
 )
 
 // way is how strictly two pixels are held against each other: they count as alike while
@@ -12,6 +14,15 @@ type way struct{ colour, guide float32 }
 
 // ways are the strictnesses tried, from the strictest on.
 var ways = [...]way{{0.45, 0.7}, {0.7, 1.5}, {1, 2}}
+
+// What distances are multiplied by, each way.
+var perColour, perGuide = func() (c, g [len(ways)]float32) {
+	const values = 3 * (2*patch + 1) * (2*patch + 1)
+	for k, w := range ways {
+		c[k], g[k] = 1/(w.colour*w.colour*values), 1/(w.guide*w.guide)
+	}
+	return c, g
+}()
 
 const (
 	leastVariance = 1e-6 // of a colour, over its square: pixels without noise are alike only if equal
@@ -32,12 +43,10 @@ func (t *tile) work(ctx context.Context) bool {
 	ok := t.offsets(ctx, t.area, func(r image.Rectangle, v int) {
 		for k := range t.tries {
 			y := &t.tries[k]
-			t.gather(y.sumA, nil, k, 1, r, v)
-			t.gather(y.sumB, nil, k, 0, r, v)
-			for c := range 3 {
-				t.gather(y.a[c], t.a[c], k, 1, r, v)
-				t.gather(y.b[c], t.b[c], k, 0, r, v)
-			}
+			t.count(y.sumA, k, 1, r)
+			t.count(y.sumB, k, 0, r)
+			t.gather(&y.a, &t.a, k, 1, r, v)
+			t.gather(&y.b, &t.b, k, 0, r, v)
 		}
 	})
 	if !ok {
@@ -52,15 +61,14 @@ func (t *tile) work(ctx context.Context) bool {
 
 // divide makes means of sums.
 func (y *try) divide(t *tile) {
-	for v := t.area.Min.Y; v < t.area.Max.Y; v++ {
-		for x := t.area.Min.X; x < t.area.Max.X; x++ {
-			i := t.at(x, v)
+	t.rows(t.area, func(from, to int) {
+		for i := from; i < to; i++ {
 			for c := range 3 {
 				y.a[c][i] /= y.sumA[i]
 				y.b[c][i] /= y.sumB[i]
 			}
 		}
-	}
+	})
 }
 
 // spread estimates the variance of a half from how the halves differ around a pixel.
@@ -87,32 +95,20 @@ func (t *tile) tolerate() {
 		}
 		t.box(half, t.tmp[1], inner, t.ext, 1)
 		for y := inner.Min.Y; y < inner.Max.Y; y++ {
-			for x := inner.Min.X; x < inner.Max.X; x++ {
-				i := t.at(x, y)
-				dx := min(abs(g[i]-g[i-1]), abs(g[i+1]-g[i]))
-				dy := min(abs(g[i]-g[i-t.stride]), abs(g[i+t.stride]-g[i]))
-				half[i] = 1 / max(half[i], dx*dx+dy*dy, leastGuide)
-			}
+			i := t.at(inner.Min.X, y)
+			tightRow(inner.Dx(), half[i:], g[i-t.stride:], t.stride)
 		}
 	}
 }
 
 func abs(x float32) float32 { return max(x, -x) }
 
-// reach is how far the window goes.
-func (t *tile) reach() int {
-	if t.o.Quick {
-		return near
-	}
-	return window
-}
-
 // offsets goes through all pairs of pixels of r and others around them, a band of rows
 // and then a row of offsets after the other, and computes their weights into t.weights.
 // use is handed the pixels of the band whose others lie in rows of the picture, and how
 // many rows further down these are. What lies beside the picture has no weight.
 func (t *tile) offsets(ctx context.Context, r image.Rectangle, use func(r image.Rectangle, v int)) bool {
-	reach := t.reach()
+	reach := t.reach
 	for y := r.Min.Y; y < r.Max.Y; y += band {
 		if ctx.Err() != nil {
 			return false
@@ -124,8 +120,7 @@ func (t *tile) offsets(ctx context.Context, r image.Rectangle, use func(r image.
 				continue
 			}
 			for u := -reach; u <= reach; u++ {
-				t.distances(in, image.Pt(u, v))
-				t.weigh(in, u)
+				t.weigh(in, image.Pt(u, v))
 			}
 			use(in, v)
 		}
@@ -133,55 +128,39 @@ func (t *tile) offsets(ctx context.Context, r image.Rectangle, use func(r image.
 	return true
 }
 
-// distances computes how unlike the pixels of r and those at offset q from them are: by
-// the colours of either half, over a patch around each, and by guides.
-func (t *tile) distances(r image.Rectangle, q image.Point) {
+// weigh computes the weights of the pixels at offset q from those of r, by all ways: from
+// how unlike the colours of either half are, over a patch around each, and the guides.
+func (t *tile) weigh(r image.Rectangle, q image.Point) {
 	n := r.Dx() + 2*patch
-	var c colours
+	lit, led := t.a[0][:colours*t.plane], t.guide[0][:film.GuideValues*t.plane]
+	tight := t.tight[0][:film.GuideValues*t.plane]
 	for y := r.Min.Y - patch; y < r.Max.Y+patch; y++ {
 		i, j := t.at(r.Min.X-patch, y), t.at(r.Min.X-patch+q.X, y+q.Y)
-		for k := range 3 {
-			c.ap[k], c.bp[k], c.vp[k] = t.a[k][i:i+n], t.b[k][i:i+n], t.variance[k][i:i+n]
-			c.aq[k], c.bq[k], c.vq[k] = t.a[k][j:j+n], t.b[k][j:j+n], t.variance[k][j:j+n]
-		}
-		unlikeRow(t.row[0][:n], t.row[1][:n], &c)
+		unlikeRow(n, t.row[0], t.row[1], lit[i:], lit[j:], t.plane)
 		at := (y - r.Min.Y + patch) * t.stride
 		for k := range 2 {
-			threeRow(t.across[k][at:at+n-2], t.row[k][:n-2], t.row[k][1:n-1], t.row[k][2:n])
+			threeRow(r.Dx(), t.across[k][at:], t.row[k])
 		}
 	}
 	n = r.Dx()
-	var g guides
-	for y := r.Min.Y; y < r.Max.Y; y++ {
-		i, j := t.at(r.Min.X, y), t.at(r.Min.X+q.X, y+q.Y)
-		for k := range g.p {
-			g.p[k], g.q[k], g.tight[k] = t.guide[k][i:i+n], t.guide[k][j:j+n], t.tight[k][i:i+n]
-		}
-		at := (y - r.Min.Y) * t.stride
-		apartRow(t.far[at:at+n], &g)
-		for k := range 2 {
-			x := t.across[k][at:]
-			threeRow(t.unlike[k][at:at+n], x[:n], x[t.stride:t.stride+n], x[2*t.stride:2*t.stride+n])
-		}
-	}
-}
-
-// weigh turns distances into the weights of all ways, for offsets of u columns.
-func (t *tile) weigh(r image.Rectangle, u int) {
-	const values = 3 * (2*patch + 1) * (2*patch + 1)
-	n := r.Dx()
 	// Columns whose others lie in the picture.
-	from := min(max(0, t.picture.Min.X-u-r.Min.X), n)
-	to := max(min(n, t.picture.Max.X-u-r.Min.X), from)
-	for k, w := range ways {
-		colour, guide := 1/(w.colour*w.colour*values), 1/(w.guide*w.guide)
-		for half := range 2 {
-			for y := range r.Dy() {
-				row := t.weights[k][half][t.place(u, y):][:n]
-				at := y * t.stride
-				weighRow(row[from:to], t.unlike[half][at+from:at+to], t.far[at+from:at+to], colour, guide)
-				clear(row[:from])
-				clear(row[to:])
+	from := min(max(0, t.picture.Min.X-q.X-r.Min.X), n)
+	to := max(min(n, t.picture.Max.X-q.X-r.Min.X), from)
+	for y := range r.Dy() {
+		i, j := t.at(r.Min.X, r.Min.Y+y), t.at(r.Min.X+q.X, r.Min.Y+y+q.Y)
+		var w [len(ways)][2][]float32
+		at := t.place(q.X, y)
+		for k := range w {
+			for half := range w[k] {
+				w[k][half] = t.weights[k][half][at : at+n]
+			}
+		}
+		across := [2][]float32{t.across[0][y*t.stride:], t.across[1][y*t.stride:]}
+		weighRow(n, &w, &across, t.stride, led[i:], led[j:], tight[i:], t.plane)
+		for k := range w {
+			for half := range w[k] {
+				clear(w[k][half][:from])
+				clear(w[k][half][to:])
 			}
 		}
 	}
@@ -189,21 +168,22 @@ func (t *tile) weigh(r image.Rectangle, u int) {
 
 // place is where the weights begin of offsets of u columns, in row y of a band: those of
 // one row of pixels lie together.
-func (t *tile) place(u, y int) int { return (y*(2*window+1) + u + t.reach()) * t.stride }
+func (t *tile) place(u, y int) int { return (y*(2*t.reach+1) + u + t.reach) * t.stride }
 
-// gather adds x, or one, of the pixels v rows down of r and all columns around, to sum by
-// the weights of a way that a half gave.
-func (t *tile) gather(sum, x plane, k, half int, r image.Rectangle, v int) {
-	n, reach := r.Dx(), t.reach()
-	count := 2*reach + 1
+// gather adds light x of the pixels v rows down of r and all
+// columns around, to sum by the weights of a way that a half gave.
+func (t *tile) gather(sum, x *rgb, k, half int, r image.Rectangle, v int) {
+	reach := t.reach
 	for y := r.Min.Y; y < r.Max.Y; y++ {
-		i := t.at(r.Min.X, y)
 		w := t.weights[k][half][t.place(-reach, y-r.Min.Y):]
-		if x == nil {
-			addRow(sum[i:i+n], w, t.stride, count)
-			continue
-		}
-		j := t.at(r.Min.X-reach, y+v)
-		gatherRow(sum[i:i+n], w, x[j:j+n+count-1], t.stride, count)
+		gatherRow(r.Dx(), sum.run()[t.at(r.Min.X, y):], x.run()[t.at(r.Min.X-reach, y+v):], t.plane, w, t.stride, 2*reach+1)
+	}
+}
+
+// count adds those weights to sum.
+func (t *tile) count(sum plane, k, half int, r image.Rectangle) {
+	reach := t.reach
+	for y := r.Min.Y; y < r.Max.Y; y++ {
+		addRow(r.Dx(), sum[t.at(r.Min.X, y):], t.weights[k][half][t.place(-reach, y-r.Min.Y):], t.stride, 2*reach+1)
 	}
 }
