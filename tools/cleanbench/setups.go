@@ -73,7 +73,8 @@ const (
 
 // ticket is the set-up's ticket as a binary understands it, for square pictures of a
 // side, a fixed number of samples and a seed. It is made of the binary's own defaults, so that
-// an older one can be held against a newer.
+// an older one can be held against a newer. Nothing is clamped: what a clamp takes depends on
+// how light is sampled.
 func (s *setup) ticket(bin, dir string, side, samples, seed int) ([]byte, error) {
 	var raw []byte
 	var err error
@@ -97,7 +98,7 @@ func (s *setup) ticket(bin, dir string, side, samples, seed int) ([]byte, error)
 		return nil, fmt.Errorf("the ticket of %s: %w", bin, err)
 	}
 	all := map[string]any{
-		"view.width": side, "view.height": side, "view.scale": 100, "quality.least": samples, "quality.most": samples, "quality.noise": 0, "quality.seed": seed,
+		"view.width": side, "view.height": side, "view.scale": 100, "quality.least": samples, "quality.most": samples, "quality.noise": 0, "quality.clamp": 0, "quality.seed": seed,
 		"passes.lights": false, "passes.finishMasks": false, "passes.occlusion.on": false,
 		"output.layers": "one", "output.depth": "float", "output.png": "none", "output.compression": "none", "output.name": "{pass}",
 	}
