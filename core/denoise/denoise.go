@@ -37,7 +37,7 @@ type Order struct {
 	side   int // of tiles, a multiple of film.TileSize; 0 is the usual
 }
 
-// usualSide is the side of a tile: large, as its margins are computed twice.
+// usualSide is the side of a tile at most: large, as its margins are computed twice.
 const usualSide = 6 * film.TileSize
 
 // DoubtPlane keeps by how much more a pixel was changed than its noise explains, as a
@@ -90,7 +90,8 @@ func (o *Order) wants(r image.Rectangle) bool {
 	return false
 }
 
-// usual is the side of tiles: smaller where few of the film's are wanted.
+// usual is the side of tiles: smaller where few of the film's are wanted, and so that the
+// last are not much smaller than the others.
 func (o *Order) usual() int {
 	n := 0
 	for _, w := range o.Wanted {
@@ -101,7 +102,9 @@ func (o *Order) usual() int {
 	if o.Wanted != nil && n < len(o.Wanted)/3 {
 		return 2 * film.TileSize
 	}
-	return usualSide
+	long := max(o.Film.Window.Dx(), o.Film.Window.Dy())
+	many := max(1, (long+usualSide-1)/usualSide)
+	return ((long+many-1)/many + film.TileSize - 1) / film.TileSize * film.TileSize
 }
 
 // Empty is a film as Run returns it, without light.

@@ -210,7 +210,7 @@ func TestReducedFilmsAreMeans(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	small := f.Reduced(4)
+	small := f.Reduced(4, func(string) bool { return true })
 	if small.Window != image.Rect(0, 0, 13, 9) {
 		t.Fatalf("window %v", small.Window)
 	}
@@ -229,6 +229,20 @@ func TestReducedFilmsAreMeans(t *testing.T) {
 			if d := float64(v) - want[k]; d > 1e-4 || d < -1e-4 {
 				t.Fatalf("%v, sum %d: %v, want %v", at, k, v, want[k])
 			}
+		}
+	}
+	// With some planes only, the same is found under their names.
+	for _, p := range full.planes {
+		one := f.Reduced(4, func(plane string) bool { return plane == p.Name })
+		if len(one.Layout.planes) != 1 {
+			t.Fatalf("%d planes are kept for %s", len(one.Layout.planes), p.Name)
+		}
+		from, _ := small.Layout.Place(p.Name)
+		to, _ := one.Layout.Place(p.Name)
+		a, i := small.At(7, 5)
+		b, j := one.At(7, 5)
+		if !slices.Equal(a.Pixel(i)[:basic], b.Pixel(j)[:basic]) || !slices.Equal(a.Pixel(i)[from:from+p.size()], b.Pixel(j)[to:]) {
+			t.Errorf("%s alone differs", p.Name)
 		}
 	}
 }

@@ -42,9 +42,17 @@ func (s *Service) filmsOf(ctx context.Context, p *Proof, pass *passes.Pass) (pas
 	return s.Films(ctx, p)
 }
 
-// quickSide bounds the longer side of a denoised picture while its run goes on, so that
-// it is there at once.
-const quickSide = 400
+// quickPixels is how many pixels a denoised picture has at most while its run goes on, so
+// that it is there at once: a square of 450, or 600 x 337.
+const quickPixels = 450 * 450
+
+// quickStride is the least step between pixels that keeps to that.
+func quickStride(f *film.Film) int {
+	n := 1
+	for size := f.Window.Size(); ((size.X+n-1)/n)*((size.Y+n-1)/n) > quickPixels; n++ {
+	}
+	return n
+}
 
 // seen are the films that a pass is looked at by, and the step between the pixels that
 // are looked at. While a run goes on, its noise is taken out of a small picture.
@@ -55,7 +63,9 @@ func (s *Service) seen(ctx context.Context, p *Proof, pass *passes.Pass, stride 
 	}
 	t := p.Resolved.Ticket
 	t.Passes.Lights = pass.Kind == passes.Light
-	small := p.Film.Reduced(max(stride, passes.Stride(p.Film, quickSide)))
+	small := p.Film.Reduced(max(stride, quickStride(p.Film)), func(plane string) bool {
+		return t.Passes.Lights || plane == film.GuidePlane.Name || plane == film.CaughtPlane.Name
+	})
 	o := pipeline.CleanOrder(small, &t, p.Elements)
 	o.Workers, o.Quick = runtime.GOMAXPROCS(0), true
 	clean, err := o.Run(ctx, nil)
@@ -87,12 +97,16 @@ func (s *Service) clean(ctx context.Context, k cleaned) (*film.Film, error) {
 	if s.busy() {
 		order.Workers = 1
 	}
+	var progress func(float64)
+	if rendered {
+		progress = func(share float64) { s.cleaning(k.run, share) }
+	}
 	var clean *film.Film
 	if p.ready != nil && rendered {
-		films, err2 := p.ready(ctx, nil)
+		films, err2 := p.ready(ctx, progress)
 		clean, err = films.Clean, err2
 	} else {
-		clean, err = order.Run(ctx, nil)
+		clean, err = order.Run(ctx, progress)
 	}
 	if err == nil && rendered {
 		err = keep(path, clean, state)

@@ -30,6 +30,7 @@ type Service struct {
 	cleans   *cache.Cache[cleaned, *film.Film]
 	turn     chan struct{} // held while a picture is made
 	waiting  atomic.Int64
+	cleaning func(run int64, share float64) // see OnCleaning
 
 	mu   sync.Mutex
 	live *Proof // of the frame that is rendered now
@@ -46,12 +47,16 @@ const pictureBytes = 96 << 20
 
 // New makes a service that keeps films of at most so many bytes open.
 func New(st *store.Store, files *store.Files, policy identity.Policy, sc *scenes.Service, memory int64) *Service {
-	s := &Service{store: st, files: files, policy: policy, scenes: sc, memory: memory, turn: make(chan struct{}, 1)}
+	s := &Service{store: st, files: files, policy: policy, scenes: sc, memory: memory, turn: make(chan struct{}, 1), cleaning: func(int64, float64) {}}
 	s.films = cache.New(memory, func(p *Proof) int64 { return film.Bytes(p.Film.Window, p.Film.Layout) }, s.load)
 	s.cleans = cache.New(memory/2, func(f *film.Film) int64 { return film.Bytes(f.Window, f.Layout) }, s.clean)
 	s.pictures = cache.New(pictureBytes, func(b []byte) int64 { return int64(len(b)) + 200 }, s.make)
 	return s
 }
+
+// OnCleaning has f told what share of a run's rendered frame has its noise taken out, by any
+// goroutine. It is set before the service is used.
+func (s *Service) OnCleaning(f func(run int64, share float64)) { s.cleaning = f }
 
 // Live shows a frame while it is rendered, until Ended.
 func (s *Service) Live(p *Proof) {

@@ -123,3 +123,46 @@ func BenchmarkReadersBesideARun(b *testing.B) {
 		b.Fatal(err)
 	}
 }
+
+// How long whoever looks at a run waits for a denoised picture of what is there so far,
+// of a screen's size, while the run takes all cores.
+//
+//	go test ./internal/runs -run xxx -bench DenoisedLook
+func BenchmarkDenoisedLookBesideARun(b *testing.B) {
+	a, j := testkit.App(b)
+	j, err := a.Jobs.SaveTicket(ctx, me, j.ID, j.Version, func() job.Ticket {
+		t := j.Ticket
+		t.View.Width, t.View.Height, t.Quality.Most, t.Quality.Noise = 1600, 1200, 60000, 0
+		return t
+	}())
+	if err != nil {
+		b.Fatal(err)
+	}
+	work, stop := context.WithCancel(ctx)
+	done := make(chan error, 1)
+	go func() { done <- a.Runs.Work(work) }()
+	r, err := a.Runs.Start(ctx, me, j.ID, j.Version)
+	if err != nil {
+		b.Fatal(err)
+	}
+	for newest(b, a, r.ID).Samples < 1 {
+		time.Sleep(20 * time.Millisecond)
+	}
+	p, err := a.Proofs.Open(ctx, me, r.ID, 0)
+	if err != nil {
+		b.Fatal(err)
+	}
+	for b.Loop() {
+		b.StopTimer()
+		p.Changed()
+		time.Sleep(8 * time.Second) // until it is this one's turn
+		b.StartTimer()
+		if _, err := a.Proofs.PNG(ctx, p, "beauty.denoised", p.Resolved.Ticket.Look(), 1400, -1); err != nil {
+			b.Fatal(err)
+		}
+	}
+	stop()
+	if err := <-done; err != nil {
+		b.Fatal(err)
+	}
+}

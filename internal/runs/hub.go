@@ -117,6 +117,21 @@ func (s *Subscription) Take() []Event {
 func (h *Hub) publish(e Event) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
+	h.tell(e)
+}
+
+// amend publishes the newest event of a run that is going anew as f changes it, if f
+// returns true.
+func (h *Hub) amend(run int64, f func(*Event) bool) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if e, ok := h.last[run]; ok && f(&e) {
+		h.tell(e)
+	}
+}
+
+// tell is publish, with the lock held.
+func (h *Hub) tell(e Event) {
 	if e.State.Going() {
 		h.last[e.Run] = e
 	} else {

@@ -56,3 +56,25 @@ func TestClock(t *testing.T) {
 		}
 	}
 }
+
+// What goes on while a run's files are made is told as far as it is; of one that renders,
+// or is over, nothing is.
+func TestTheTakingOutOfNoiseIsTold(t *testing.T) {
+	s := &Service{hub: newHub()}
+	s.hub.publish(Event{Run: 1, State: job.Delivering, Samples: 7})
+	s.hub.publish(Event{Run: 2, State: job.Running})
+	for share, want := range map[float64]string{0: "taking out the noise, 0 %", 0.43: "taking out the noise, 40 %", 0.999: "taking out the noise, 95 %", 1: "writing the files"} {
+		for run := range int64(3) {
+			s.cleaning(run+1, share)
+		}
+		if e, _ := s.hub.Last(1); e.Note != want || e.Samples != 7 {
+			t.Errorf("%v: %+v", share, e)
+		}
+	}
+	if e, _ := s.hub.Last(2); e.Note != "" {
+		t.Errorf("one that renders: %q", e.Note)
+	}
+	if _, ok := s.hub.Last(3); ok {
+		t.Error("news of a run that is not going")
+	}
+}

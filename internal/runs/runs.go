@@ -5,7 +5,9 @@ package runs
 
 import (
 	"context"
+	"fmt"
 	"log/slog"
+	"math"
 	"sync"
 	"time"
 
@@ -57,6 +59,7 @@ func New(o Options) *Service {
 		hub: newHub(), watch: o.Watch,
 	}
 	s.runner = newRunner(s, o.Open)
+	s.proofs.OnCleaning(s.cleaning)
 	return s
 }
 
@@ -225,6 +228,21 @@ func (s *Service) tell(ctx context.Context, id int64) (Run, error) {
 		s.hub.publish(e)
 	}
 	return s.runOf(&r), nil
+}
+
+// cleaning tells of a run that is delivered how far the taking out of its noise is.
+func (s *Service) cleaning(run int64, share float64) {
+	s.hub.amend(run, func(e *Event) bool {
+		note := fmt.Sprintf("taking out the noise, %.0f %%", math.Floor(share*20)*5)
+		if share >= 1 {
+			note = "writing the files"
+		}
+		if e.State != job.Delivering || e.Note == note {
+			return false
+		}
+		e.Note = note
+		return true
+	})
 }
 
 // Ask wants something of a run: to stop for later, to keep what it has, to throw

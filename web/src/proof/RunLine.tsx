@@ -1,7 +1,7 @@
 import { App, Button, Popconfirm, Progress } from "antd";
 import { Link } from "react-router";
 import { useChange } from "../api/http";
-import { isGoing, useLive } from "../api/live";
+import { isGoing, useLive, type Event } from "../api/live";
 import { clock, left, noise, percent, stateWords } from "../shared/words";
 import { askRun, removeRun, staleRuns, type Intent, type Run } from "./api";
 import bits from "../shared/bits.module.css";
@@ -17,6 +17,18 @@ const slugOf = (r: Run) =>
     r.samples > 0 && `${r.samples.toFixed(0)} samples`,
     r.noise != null && `noise ${r.noise.toFixed(1)} %`,
     r.seconds > 0 && clock(r.seconds),
+  ]
+    .filter(Boolean)
+    .join(" · ");
+
+/** progressOf says how far a run that goes is. Tiles are told of once one is clean: before the least samples are in, none can be. */
+const progressOf = (e: Event) =>
+  [
+    `${e.samples.toFixed(1)} samples`,
+    noise(e.noise),
+    e.settled > 0 && `${e.settled} of ${e.tiles} tiles clean`,
+    `${Math.round(e.seconds)} s used`,
+    e.left != null && `${left(e.left)} left`,
   ]
     .filter(Boolean)
     .join(" · ");
@@ -53,9 +65,7 @@ export function RunLine({ run, slug, link = true, flat }: Props) {
   return (
     <div className={flat ? `${styles.line} ${styles.flat}` : styles.line} data-testid="run-line">
       <div className={flat ? "mono" : `${bits.slug} ${styles.words} mono`} data-testid="slug">
-        {live
-          ? `${run.jobName} ${run.number} · ${live.note || `${live.samples.toFixed(1)} samples · ${noise(live.noise)} · ${live.settled} of ${live.tiles} tiles clean · ${Math.round(live.seconds)} s used${live.left == null ? "" : ` · ${left(live.left)} left`}`}`
-          : (slug ?? slugOf(run))}
+        {live ? `${run.jobName} ${run.number} · ${live.note || progressOf(live)}` : (slug ?? slugOf(run))}
       </div>
       {(isGoing(state) || (state !== "done" && share > 0)) && (
         <Progress
