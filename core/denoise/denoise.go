@@ -7,7 +7,8 @@
 // (albedo, normal, length of the way: film.Guide) against how much of it changes next
 // door (Rousselle et al. 2013). This is done with weights of several strictnesses; which
 // of them is nearest to the truth, or whether the picture is best left as it is, is
-// estimated from the halves too, pixel by pixel.
+// estimated from the halves too, pixel by pixel. Sparks that one half alone has seen are
+// brought down before (spark.go).
 //
 // The weights come from the beauty and are the same for every element, so elements add
 // up to the beauty after as they did before, to float rounding. All is computed tile by
@@ -51,7 +52,8 @@ const enough = 2.5
 
 // Layout is that of the film which Order.Run returns for a number of elements.
 func Layout(elements int) film.Layout {
-	planes := []film.Plane{{Name: DoubtPlane, Values: 1, Add: func([]float32, *film.Sample) {}}}
+	no := func([]float32, *film.Sample) {} // samples are added to none of these
+	planes := []film.Plane{{Name: DoubtPlane, Values: 1, Add: no}, {Name: film.KeptPlane, Values: 2, Add: no}}
 	for i := range elements {
 		planes = append(planes, film.ElementPlane(i, false))
 	}

@@ -49,10 +49,12 @@ type tile struct {
 	plane   int       // values of one
 	room    []float32 // of all planes
 
-	alpha    plane // or less than nothing where there are no samples
-	all      rgb   // light of all samples
-	a, b     rgb   // and of either half; in one piece with
-	variance rgb   // that of a half
+	alpha    plane    // or less than nothing where there are no samples
+	evens    plane    // share of the weight that half A has
+	kept     [2]plane // share of the light of either half that is no spark
+	all      rgb      // light of all samples
+	a, b     rgb      // and of either half; in one piece with
+	variance rgb      // that of a half
 	guide    [film.GuideValues]plane
 	tight    [film.GuideValues]plane // one over the square of what a guide may differ by
 	elements []element
@@ -80,7 +82,7 @@ type try struct {
 
 // ScratchBytes is the memory that a worker takes.
 func ScratchBytes(elements int) int64 {
-	const planes = 3 + 4*3 + 2*film.GuideValues + len(ways)*10 + 3
+	const planes = 3 + 4*3 + 2*film.GuideValues + len(ways)*10 + 6
 	n := int64(usualSide + 2*(margin+window))
 	return 4 * (n*n*int64(planes+15*elements) + n*int64(bandRows))
 }
@@ -92,7 +94,7 @@ func newTile(o *Order, side int) *tile {
 	}
 	t.stride = side + 2*(margin+t.reach)
 	t.plane = t.stride * t.stride
-	all := []*plane{&t.alpha, &t.eye, &t.doubt, &t.choose[len(ways)]}
+	all := []*plane{&t.alpha, &t.evens, &t.kept[0], &t.kept[1], &t.eye, &t.doubt, &t.choose[len(ways)]}
 	three := func(c *rgb) { all = append(all, &c[0], &c[1], &c[2]) }
 	for _, c := range []*rgb{&t.all, &t.a, &t.b, &t.variance} {
 		three(c)
@@ -165,6 +167,7 @@ func (t *tile) load(r image.Rectangle) {
 			}
 		}
 	})
+	t.limit(in)
 	t.repeatEdges(in)
 }
 
@@ -184,6 +187,10 @@ func (t *tile) read(s *film.Sums, i, j, guide int, elements []int) {
 	}
 	px := s.Pixel(i)
 	whole, wa := px[film.Weight], px[film.WeightA]
+	t.evens[j] = 0.5
+	if ok {
+		t.evens[j] = wa / whole
+	}
 	over := func(v, w float32) float32 {
 		if w > 0 {
 			return v / w
@@ -312,6 +319,7 @@ func (t *tile) store(out *film.Film) {
 		places[i], _ = out.Layout.Place(film.ElementName(i))
 	}
 	doubt, _ := out.Layout.Place(DoubtPlane)
+	kept, _ := out.Layout.Place(film.KeptPlane)
 	keep := t.choose[len(ways)]
 	for y := t.r.Min.Y; y < t.r.Max.Y; y++ {
 		for x := t.r.Min.X; x < t.r.Max.X; x++ {
@@ -322,6 +330,7 @@ func (t *tile) store(out *film.Film) {
 			}
 			px[film.Weight], px[film.WeightA], px[film.Alpha] = 1, 0.5, t.alpha[j]
 			px[doubt] = t.doubt[j]
+			px[kept], px[kept+1] = t.kept[0][j], t.kept[1][j]
 			for c := range 3 {
 				var half float32
 				px[film.Beauty+c], half = t.mixed(c, j)

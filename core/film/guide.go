@@ -28,3 +28,7 @@ var GuidePlane = Plane{Name: "guide", Values: GuideValues, Halves: true, Asks: A
 	AddRGB(sum[GuideNormal:], g.Normal, s.Weight)
 	sum[GuideFar] += g.Far * s.Weight
 }}
+
+// KeptPlane is the plane of a film with its noise taken out that tells which share of the
+// light of either half was taken for more than a spark.
+const KeptPlane = "kept"

@@ -31,6 +31,7 @@ func (v View) OfDenoised(plain, clean *film.Tile, amount float64) float64 {
 		return math.NaN()
 	}
 	gain := v.gain()
+	kept, sparks := clean.Layout.Place(film.KeptPlane)
 	t := float32(amount)
 	var left, spread float64
 	n := 0
@@ -40,7 +41,12 @@ func (v View) OfDenoised(plain, clean *film.Tile, amount float64) float64 {
 		if !ok || !ok2 {
 			continue
 		}
+		// Sparks that are not in the picture are not in what it is held against either.
 		a, b := colour.Luminance(pa), colour.Luminance(pb)
+		if sparks {
+			px := clean.Pixel(i)
+			a, b = a*px[kept], b*px[kept+1]
+		}
 		fa, fb := colour.Luminance(pa.Lerp(ca, t)), colour.Luminance(pb.Lerp(cb, t))
 		slope := v.slope((fa+fb)/2, gain)
 		square := func(x float32) float64 { return float64(x) * float64(x) * slope * slope }
