@@ -6,6 +6,7 @@ import (
 	"amberproof/core/film"
 	"amberproof/core/imageio"
 	"amberproof/core/importer"
+	"amberproof/core/scene"
 	"amberproof/core/trace"
 	"amberproof/demo"
 	"amberproof/internal/job"
@@ -14,18 +15,7 @@ import (
 // BenchmarkSamples tells how many camera samples a second one core traces of the demo's
 // pictures.
 func BenchmarkSamples(b *testing.B) {
-	glb, err := demo.Scene()
-	if err != nil {
-		b.Fatal(err)
-	}
-	s, err := importer.Import(b.Context(), importer.Bundle{demo.SceneFile: glb}, importer.DefaultLimits)
-	if err != nil {
-		b.Fatal(err)
-	}
-	surround, err := imageio.ReadSurround(demo.Surround(), imageio.DefaultLimits)
-	if err != nil {
-		b.Fatal(err)
-	}
+	s, surround := lantern(b)
 	views := job.ViewsOf(s)
 	for _, ready := range demo.Tickets(views) {
 		t := ready.Ticket
@@ -54,4 +44,22 @@ func BenchmarkSamples(b *testing.B) {
 			b.ReportMetric(float64(samples)/b.Elapsed().Seconds()/1000, "ksamples/s")
 		})
 	}
+}
+
+// lantern reads the demo's scene and surround.
+func lantern(b *testing.B) (*scene.Scene, *imageio.HDR) {
+	b.Helper()
+	glb, err := demo.Scene()
+	if err != nil {
+		b.Fatal(err)
+	}
+	s, err := importer.Import(b.Context(), importer.Bundle{demo.SceneFile: glb}, importer.DefaultLimits)
+	if err != nil {
+		b.Fatal(err)
+	}
+	surround, err := imageio.ReadSurround(demo.Surround(), imageio.DefaultLimits)
+	if err != nil {
+		b.Fatal(err)
+	}
+	return s, surround
 }

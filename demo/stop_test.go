@@ -7,8 +7,6 @@ import (
 
 	"amberproof/core/film"
 	"amberproof/core/geom"
-	"amberproof/core/imageio"
-	"amberproof/core/importer"
 	"amberproof/demo"
 	"amberproof/internal/farm"
 	"amberproof/internal/job"
@@ -20,18 +18,7 @@ import (
 // tile as good; and of how many pairs of strips that lie side by side the grain differs by more than 1.25,
 // where tiles meet and in their middles: edges of tiles are seen where these differ.
 func BenchmarkStop(b *testing.B) {
-	glb, err := demo.Scene()
-	if err != nil {
-		b.Fatal(err)
-	}
-	s, err := importer.Import(b.Context(), importer.Bundle{demo.SceneFile: glb}, importer.DefaultLimits)
-	if err != nil {
-		b.Fatal(err)
-	}
-	surround, err := imageio.ReadSurround(demo.Surround(), imageio.DefaultLimits)
-	if err != nil {
-		b.Fatal(err)
-	}
+	s, surround := lantern(b)
 	views := job.ViewsOf(s)
 	for _, denoised := range []bool{false, true} {
 		b.Run(fmt.Sprintf("denoised=%v", denoised), func(b *testing.B) {

@@ -9,6 +9,7 @@ import (
 
 	"amberproof/core/colour"
 	"amberproof/core/imageio"
+	"amberproof/internal/app"
 	"amberproof/internal/job"
 	"amberproof/internal/jobs"
 	"amberproof/internal/runs"
@@ -58,26 +59,8 @@ func BenchmarkListsBesideTenThousandRuns(b *testing.B) {
 //
 //	go test ./internal/runs -run xxx -bench Readers
 func BenchmarkReadersBesideARun(b *testing.B) {
-	a, j := testkit.App(b)
-	j, err := a.Jobs.SaveTicket(ctx, me, j.ID, j.Version, func() job.Ticket {
-		t := j.Ticket
-		t.View.Width, t.View.Height, t.Quality.Most = 1600, 1200, 60000
-		return t
-	}())
-	if err != nil {
-		b.Fatal(err)
-	}
-	work, stop := context.WithCancel(ctx)
-	done := make(chan error, 1)
-	go func() { done <- a.Runs.Work(work) }()
-	r, err := a.Runs.Start(ctx, me, j.ID, j.Version)
-	if err != nil {
-		b.Fatal(err)
-	}
-	samples := func() float64 { return newest(b, a, r.ID).Samples }
-	for samples() < 0.5 {
-		time.Sleep(20 * time.Millisecond)
-	}
+	a, run, end := largeRun(b)
+	samples := func() float64 { return newest(b, a, run).Samples }
 	var reading atomic.Bool
 	var readers sync.WaitGroup
 	read, enough := context.WithCancel(ctx)
@@ -89,7 +72,7 @@ func BenchmarkReadersBesideARun(b *testing.B) {
 					time.Sleep(5 * time.Millisecond)
 					continue
 				}
-				p, err := a.Proofs.Open(read, me, r.ID, 0)
+				p, err := a.Proofs.Open(read, me, run, 0)
 				if err != nil {
 					continue
 				}
@@ -118,10 +101,7 @@ func BenchmarkReadersBesideARun(b *testing.B) {
 	b.ReportMetric(float64(pictures.Load()), "pictures")
 	enough()
 	readers.Wait()
-	stop()
-	if err := <-done; err != nil {
-		b.Fatal(err)
-	}
+	end()
 }
 
 // How long whoever looks at a run waits for a denoised picture of what is there so far,
@@ -129,6 +109,27 @@ func BenchmarkReadersBesideARun(b *testing.B) {
 //
 //	go test ./internal/runs -run xxx -bench DenoisedLook
 func BenchmarkDenoisedLookBesideARun(b *testing.B) {
+	a, run, end := largeRun(b)
+	p, err := a.Proofs.Open(ctx, me, run, 0)
+	if err != nil {
+		b.Fatal(err)
+	}
+	for b.Loop() {
+		b.StopTimer()
+		p.Changed()
+		time.Sleep(8 * time.Second) // until it is this one's turn
+		b.StartTimer()
+		if _, err := a.Proofs.PNG(ctx, p, "beauty.denoised", p.Resolved.Ticket.Look(), 1400, -1); err != nil {
+			b.Fatal(err)
+		}
+	}
+	end()
+}
+
+// largeRun starts one of 1600 x 1200 pixels that does not end by itself, and waits until it
+// has samples. end ends the work on it.
+func largeRun(b *testing.B) (a *app.App, run int64, end func()) {
+	b.Helper()
 	a, j := testkit.App(b)
 	j, err := a.Jobs.SaveTicket(ctx, me, j.ID, j.Version, func() job.Ticket {
 		t := j.Ticket
@@ -148,21 +149,10 @@ func BenchmarkDenoisedLookBesideARun(b *testing.B) {
 	for newest(b, a, r.ID).Samples < 1 {
 		time.Sleep(20 * time.Millisecond)
 	}
-	p, err := a.Proofs.Open(ctx, me, r.ID, 0)
-	if err != nil {
-		b.Fatal(err)
-	}
-	for b.Loop() {
-		b.StopTimer()
-		p.Changed()
-		time.Sleep(8 * time.Second) // until it is this one's turn
-		b.StartTimer()
-		if _, err := a.Proofs.PNG(ctx, p, "beauty.denoised", p.Resolved.Ticket.Look(), 1400, -1); err != nil {
+	return a, r.ID, func() {
+		stop()
+		if err := <-done; err != nil {
 			b.Fatal(err)
 		}
-	}
-	stop()
-	if err := <-done; err != nil {
-		b.Fatal(err)
 	}
 }
