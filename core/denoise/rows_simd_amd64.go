@@ -18,7 +18,7 @@ type lanes = archsimd.Float32x8
 // takes a third of the time of checking every eight.
 func row(x []float32, many int) unsafe.Pointer { return unsafe.Pointer(unsafe.SliceData(x[:many])) }
 
-// on is the place i values further.
+// on is the place i values further, which must be there: no pointer may lead past the end.
 func on(p unsafe.Pointer, i int) unsafe.Pointer { return unsafe.Add(p, 4*i) }
 
 func lane(p unsafe.Pointer, i int) lanes {
@@ -63,17 +63,15 @@ func unlikeRow(n int, da, db, p, q []float32, plane int) {
 	one, least, small, zero := same(1), same(leastVariance), same(smallLight), same(0)
 	for i := 0; i < m; i += 8 {
 		sa, sb := zero, zero
-		p, q := on(pp, i), on(qq, i)
-		for range 3 {
-			a, b := lane(p, 0), lane(p, ofB*plane)
-			v, u := lane(p, ofNoise*plane), lane(q, ofNoise*plane)
-			ea, eb := a.Sub(lane(q, 0)), b.Sub(lane(q, ofB*plane))
+		for k := i; k < 3*plane; k += plane {
+			a, b := lane(pp, k), lane(pp, k+ofB*plane)
+			v, u := lane(pp, k+ofNoise*plane), lane(qq, k+ofNoise*plane)
+			ea, eb := a.Sub(lane(qq, k)), b.Sub(lane(qq, k+ofB*plane))
 			noise := v.Add(v.Min(u))
 			m := a.Add(b)
 			over := one.Div(least.Mul(small.Add(m.Mul(m))).Add(v).Add(u))
 			sa = sa.Add(ea.Mul(ea).Sub(noise).Mul(over))
 			sb = sb.Add(eb.Mul(eb).Sub(noise).Mul(over))
-			p, q = on(p, plane), on(q, plane)
 		}
 		store(sa, a, i)
 		store(sb, b, i)
@@ -105,11 +103,9 @@ func weighRow(n int, w *[len(ways)][2][]float32, across *[2][]float32, stride in
 	zero, one, quarter := same(0), same(1), same(0.25)
 	for i := 0; i < m; i += 8 {
 		most := zero
-		p, q, t := on(pp, i), on(qq, i), on(tt, i)
-		for range film.GuideValues {
-			d := lane(p, 0).Sub(lane(q, 0))
-			most = most.Max(d.Mul(d).Mul(lane(t, 0)))
-			p, q, t = on(p, plane), on(q, plane), on(t, plane)
+		for k := i; k < film.GuideValues*plane; k += plane {
+			d := lane(pp, k).Sub(lane(qq, k))
+			most = most.Max(d.Mul(d).Mul(lane(tt, k)))
 		}
 		a, b := from[0], from[1]
 		ua := lane(a, i).Add(lane(a, i+stride)).Add(lane(a, i+2*stride))
@@ -133,10 +129,8 @@ func addRow(n int, sum, x []float32, stride, count int) {
 	to, from := row(sum, n), row(x, (count-1)*stride+n)
 	for i := 0; i < m; i += 8 {
 		s := lane(to, i)
-		x := on(from, i)
-		for range count {
-			s = s.Add(lane(x, 0))
-			x = on(x, stride)
+		for k := i; k < i+count*stride; k += stride {
+			s = s.Add(lane(from, k))
 		}
 		store(s, to, i)
 	}
@@ -148,18 +142,16 @@ func gatherRow(n int, sum, x []float32, plane int, w []float32, stride, count in
 	m := whole(n)
 	to, from, by := row(sum, 2*plane+n), row(x, 2*plane+n+count-1), row(w, (count-1)*stride+n)
 	for i := 0; i < m; i += 8 {
-		to, x, w := on(to, i), on(from, i), on(by, i)
-		r, g, b := lane(to, 0), lane(to, plane), lane(to, 2*plane)
-		for range count {
-			f := lane(w, 0)
-			r = r.Add(f.Mul(lane(x, 0)))
-			g = g.Add(f.Mul(lane(x, plane)))
-			b = b.Add(f.Mul(lane(x, 2*plane)))
-			w, x = on(w, stride), on(x, 1)
+		r, g, b := lane(to, i), lane(to, i+plane), lane(to, i+2*plane)
+		for k, at := i, i; k < i+count; k, at = k+1, at+stride {
+			f := lane(by, at)
+			r = r.Add(f.Mul(lane(from, k)))
+			g = g.Add(f.Mul(lane(from, k+plane)))
+			b = b.Add(f.Mul(lane(from, k+2*plane)))
 		}
-		store(r, to, 0)
-		store(g, to, plane)
-		store(b, to, 2*plane)
+		store(r, to, i)
+		store(g, to, i+plane)
+		store(b, to, i+2*plane)
 	}
 	archsimd.ClearAVXUpperBits()
 	gatherFrom(m, n, sum, x, plane, w, stride, count)
