@@ -58,6 +58,7 @@ func (t *Tracer) met(k *walk, i int, c geom.Vec3, pl, dist float32) {
 			c = c.Scale(t.weight(&k.from, i, pl))
 		default:
 			turns++ // by the solids between
+			c = c.Scale(t.bentWeight(k, i, pl, dist))
 		}
 	}
 	t.record(k, l.Element, turns, c)
@@ -415,7 +416,7 @@ func (t *Tracer) fromLight(k *walk, b *optics.BSDF, frame *geom.Frame, i int, u,
 		}
 		c = c.Scale(mis / at.PDF)
 	}
-	if c.IsZero() {
+	if c.IsZero() && l.CosOuter <= -1 { // by a bent way there may be some
 		return
 	}
 	o, beyond := pt.lifted, k.in
@@ -426,7 +427,12 @@ func (t *Tracer) fromLight(k *walk, b *optics.BSDF, frame *geom.Frame, i int, u,
 		}
 	}
 	if !l.NoShadows {
-		c = c.Mul(t.through(pt.shadowRay(o, at.Wi, at.Dist), beyond, onlySo, false))
+		keep := t.through(pt.shadowRay(o, at.Wi, at.Dist), beyond, onlySo, false)
+		if t.turned && keep.IsZero() {
+			t.fromBent(k, b, frame, i, &at, radiance, o, beyond, draws)
+			return
+		}
+		c = c.Mul(keep)
 	}
 	if !c.IsZero() {
 		t.record(k, l.Element, k.scatters+1, c)

@@ -30,6 +30,7 @@ type shadowWay struct {
 // in the way unless they are its own.
 func (t *Tracer) through(r geom.Ray, in media, alone, caught bool) geom.Vec3 {
 	w := t.w
+	t.turned = false
 	if w.solid.blocked(t.stack, &r) {
 		return geom.Vec3{}
 	}
@@ -47,6 +48,7 @@ func (t *Tracer) through(r geom.Ray, in media, alone, caught bool) geom.Vec3 {
 				s.keep = s.keep.Mul(s.in.dim(r.TMax - s.r.TMin))
 			}
 			if !alone && (s.astray || !s.bent.IsZero() && s.bent.Dot(r.D) < straightEnough) {
+				t.turned = true
 				return geom.Vec3{}
 			}
 			return s.keep
@@ -73,17 +75,17 @@ func (t *Tracer) through(r geom.Ray, in media, alone, caught bool) geom.Vec3 {
 }
 
 // windows are the clear faces that a path has passed since it left the last vertex
-// where lights were sampled: any, and where and in which solids it left there.
+// where lights were sampled: any, and where, which way and in which solids it left there.
 type windows struct {
-	any bool
-	o   geom.Vec3
-	in  media
+	any  bool
+	o, d geom.Vec3
+	in   media
 }
 
 // enter remembers where a path comes from that is about to pass a clear face.
 func (v *windows) enter(k *walk) {
 	if !v.any {
-		*v = windows{true, k.r.O, k.in}
+		*v = windows{true, k.r.O, k.r.D, k.in}
 	}
 }
 

@@ -31,6 +31,7 @@ type Tracer struct {
 	opening  point // what the camera's ray met first, if it did
 	opened   bool
 	tmp      point // surfaces passed by shadow rays
+	turned   bool  // the last shadow ray was stopped by nothing but how clear solids turn light
 }
 
 // NewTracer makes scratch for one goroutine.
