@@ -122,10 +122,10 @@ func (b *binned) empty(g *grid) {
 // when no plane parts the set.
 func (g *grid) best(refs []span) (axis, bin int) {
 	var all binned
-	all.empty(g)
 	if len(refs) >= 16*parallelFrom {
 		all = *g.sortOnAllCores(refs)
 	} else {
+		all.empty(g)
 		g.sort(refs, &all)
 	}
 	axis = -1

@@ -115,7 +115,7 @@ func (o *Order) Empty() *film.Film { return film.New(o.Film.Window, Layout(o.Ele
 // Run returns a film of the same pixels with the noise taken out of its beauty, halves
 // and elements, each pixel of weight one (two halves of a half). The film needs
 // film.GuidePlane, and may gain samples meanwhile. progress, if not nil, is told the
-// share that is done, by any goroutine. Cancelled, Run returns the context's error.
+// share that is done, rising, by any goroutine. Cancelled, Run returns the context's error.
 func (o *Order) Run(ctx context.Context, progress func(share float64)) (*film.Film, error) {
 	out := o.Empty()
 	side := o.side
@@ -131,7 +131,9 @@ func (o *Order) Run(ctx context.Context, progress func(share float64)) (*film.Fi
 			}
 		}
 	}
-	var next, done atomic.Int64
+	var next atomic.Int64
+	var telling sync.Mutex // so that shares are told in order
+	done := 0
 	var wg sync.WaitGroup
 	for range max(1, min(o.Workers, len(tiles))) {
 		wg.Go(func() {
@@ -143,7 +145,10 @@ func (o *Order) Run(ctx context.Context, progress func(share float64)) (*film.Fi
 				}
 				t.store(out)
 				if progress != nil {
-					progress(float64(done.Add(1)) / float64(len(tiles)))
+					telling.Lock()
+					done++
+					progress(float64(done) / float64(len(tiles)))
+					telling.Unlock()
 				}
 			}
 		})

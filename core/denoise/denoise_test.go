@@ -433,6 +433,18 @@ func TestOnlyWhatIsWantedIsMade(t *testing.T) {
 	}
 }
 
+// The share that is done is told rising to all of it, whichever worker tells it.
+func TestProgressRises(t *testing.T) {
+	o := Order{Film: shoot(160, 160, 4, 0.5, even), Elements: 2, Behind: -1, Workers: 4, side: film.TileSize}
+	var told []float64
+	if _, err := o.Run(t.Context(), func(share float64) { told = append(told, share) }); err != nil {
+		t.Fatal(err)
+	}
+	if len(told) != 25 || told[24] != 1 || !slices.IsSorted(told) {
+		t.Errorf("told %v", told)
+	}
+}
+
 // Pictures smaller than the window, and than a tile's margins.
 func TestTinyPictures(t *testing.T) {
 	for _, size := range []image.Point{{1, 1}, {2, 5}, {40, 1}} {

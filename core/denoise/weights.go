@@ -170,8 +170,8 @@ func (t *tile) weigh(r image.Rectangle, q image.Point) {
 // one row of pixels lie together.
 func (t *tile) place(u, y int) int { return (y*(2*t.reach+1) + u + t.reach) * t.stride }
 
-// gather adds light x of the pixels v rows down of r and all
-// columns around, to sum by the weights of a way that a half gave.
+// gather adds light x of the pixels v rows down of r and all columns around, to sum by the
+// weights of a way that a half gave.
 func (t *tile) gather(sum, x *rgb, k, half int, r image.Rectangle, v int) {
 	reach := t.reach
 	for y := r.Min.Y; y < r.Max.Y; y++ {

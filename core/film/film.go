@@ -210,8 +210,8 @@ func (f *Film) Show(s *Sketch) {
 	f.Sketch = s
 }
 
-// Look runs read while nothing changes. It is for short reads, of ten milliseconds at
-// most: who adds samples waits for it.
+// Look runs read while nothing changes. It is for short reads, of some
+// milliseconds: who adds samples waits for it.
 func (f *Film) Look(read func()) {
 	f.mu.RLock()
 	defer f.mu.RUnlock()

@@ -2,9 +2,9 @@ package film
 
 import "image"
 
-// tilesAtOnce is how many tiles are read in one look: whoever adds samples waits for ten
-// milliseconds, and whoever reads waits a few times for its turn, which takes as long where
-// all cores are busy.
+// tilesAtOnce is how many tiles are read in one look: whoever adds samples waits for ten to
+// twenty milliseconds, and whoever reads waits a few times for its turn, which takes as long
+// where all cores are busy.
 const tilesAtOnce = 256
 
 // Reduced is the film at one pixel in each block of stride x stride, the sums of all its

@@ -11,12 +11,12 @@ import (
 
 // A shadow ray that clear solids turn too far to stand for a straight line is bent until
 // it meets the point of the light that was drawn (manifold next-event estimation after
-// Hanika, Droske & Fascione 2015, by simple steps and from the straight line on): where
+// Hanika, Droske & Fascione 2015, by Newton's method from the straight line on): where
 // that finds a way it is the one, and a path that came by the same way is weighed against
 // it. All other ways are left to paths.
 
 const (
-	// mostSteps are taken to find the way, each by what the last missed the point by.
+	// mostSteps are taken to find the way.
 	mostSteps = 5
 	// nearEnough is how near the way must come to the point, as a share of its distance.
 	nearEnough = 1e-4
@@ -24,7 +24,7 @@ const (
 	sameWay = 2e-3
 	// mostFaces is through how many faces a way may lead.
 	mostFaces = 12
-	// nudge is the angle by which the spread of a way is found.
+	// nudge is the angle by which it is found what a way misses the point by for an angle.
 	nudge = 1e-3
 )
 
@@ -37,7 +37,7 @@ type bent struct {
 }
 
 // bend finds the way from o, in solids in, to y on a light.
-func (t *Tracer) bend(o geom.Vec3, in media, colour, light int, y geom.Vec3) (b bent, ok bool) {
+func (t *Tracer) bend(o geom.Vec3, in media, light int, y geom.Vec3) (b bent, ok bool) {
 	at := t.pt // the surface being scattered at stays what it is
 	defer func() { t.pt = at }()
 	to := y.Sub(o)
@@ -47,7 +47,7 @@ func (t *Tracer) bend(o geom.Vec3, in media, colour, light int, y geom.Vec3) (b 
 	}
 	b.wi = to.Scale(1 / far)
 	way := func(wi geom.Vec3) (k walk, miss geom.Vec3, ok bool) {
-		k = walk{r: geom.Ray{O: o, D: wi, TMax: float32(math.Inf(1))}, throughput: geom.Splat(1), in: in, colour: colour, from: unsampled}
+		k = walk{r: geom.Ray{O: o, D: wi, TMax: float32(math.Inf(1))}, throughput: geom.Splat(1), in: in, from: unsampled}
 		miss, ok = t.refracted(&k, light, y)
 		return k, miss, ok
 	}
@@ -62,7 +62,7 @@ func (t *Tracer) bend(o geom.Vec3, in media, colour, light int, y geom.Vec3) (b 
 		if !oku || !okv {
 			return b, false
 		}
-		u, v = u.Sub(miss).Scale(1/float32(nudge)), v.Sub(miss).Scale(1/float32(nudge)) // what it misses by, for an angle
+		u, v = u.Sub(miss).Scale(1/nudge), v.Sub(miss).Scale(1/nudge) // what it misses by, for an angle
 		b.keep, b.last, b.spread = k.throughput, k.r, u.Cross(v).Len()
 		if miss.Len() < nearEnough*far {
 			return b, b.spread > 0
@@ -137,7 +137,7 @@ func (t *Tracer) fromBent(k *walk, b *optics.BSDF, frame *geom.Frame, i int, at 
 	}
 	to := at.Wi.Scale(at.Dist)
 	y := pt.p.Add(to)
-	way, ok := t.bend(o, in, k.colour, i, y)
+	way, ok := t.bend(o, in, i, y)
 	if !ok {
 		return
 	}
@@ -188,7 +188,7 @@ func (t *Tracer) bentWeight(k *walk, i int, pl, dist float32) float32 {
 			return 1 // nor on the far side of a sphere
 		}
 	}
-	b, ok := t.bend(k.windows.o, k.windows.in, k.colour, i, y)
+	b, ok := t.bend(k.windows.o, k.windows.in, i, y)
 	if !ok || b.wi.Sub(k.windows.d).Len2() > sameWay*sameWay {
 		return 1
 	}

@@ -64,7 +64,7 @@ func TestABentWayThroughASlabIsThatOfSnell(t *testing.T) {
 	b.camera(geom.V(0, 6, 0.001), geom.Vec3{}, 0.4)
 	tr := b.world(t).NewTracer()
 	y := geom.V(1.5, 2, 0)
-	w, ok := tr.bend(geom.V(0, 1e-4, 0), media{}, -1, -2, y)
+	w, ok := tr.bend(geom.V(0, 1e-4, 0), media{}, -2, y)
 	if !ok {
 		t.Fatal("no way is found")
 	}
