@@ -39,7 +39,7 @@ type Order struct {
 }
 
 // usualSide is the side of a tile at most: large, as its margins are computed twice.
-const usualSide = 6 * film.TileSize
+const usualSide = 12 * film.TileSize
 
 // DoubtPlane keeps by how much more a pixel was changed than its noise explains, as a
 // share of its light: the root of what the mean square of the changes around it has over
@@ -84,9 +84,13 @@ func (o *Order) wants(r image.Rectangle) bool {
 	if o.Wanted == nil {
 		return true
 	}
-	for i, w := range o.Wanted {
-		if w && o.Film.Rect(i).In(r) {
-			return true
+	f := o.Film
+	from, to := r.Min.Sub(f.Window.Min).Div(film.TileSize), r.Max.Sub(f.Window.Min).Add(image.Pt(film.TileSize-1, film.TileSize-1)).Div(film.TileSize)
+	for y := from.Y; y < to.Y; y++ {
+		for x := from.X; x < to.X; x++ {
+			if o.Wanted[y*f.Cols+x] {
+				return true
+			}
 		}
 	}
 	return false
@@ -102,7 +106,7 @@ func (o *Order) usual() int {
 		}
 	}
 	if o.Wanted != nil && n < len(o.Wanted)/3 {
-		return 2 * film.TileSize
+		return 4 * film.TileSize
 	}
 	long := max(o.Film.Window.Dx(), o.Film.Window.Dy())
 	many := max(1, (long+usualSide-1)/usualSide)
@@ -123,11 +127,13 @@ func (o *Order) Run(ctx context.Context, progress func(share float64)) (*film.Fi
 		side = o.usual()
 	}
 	var tiles []image.Rectangle
+	made := map[image.Point]bool{} // by their upper left corners
 	w := o.Film.Window
 	for y := w.Min.Y; y < w.Max.Y; y += side {
 		for x := w.Min.X; x < w.Max.X; x += side {
 			if r := image.Rect(x, y, x+side, y+side).Intersect(w); o.wants(r) {
 				tiles = append(tiles, r)
+				made[r.Min] = true
 			}
 		}
 	}
@@ -154,11 +160,9 @@ func (o *Order) Run(ctx context.Context, progress func(share float64)) (*film.Fi
 		})
 	}
 	wg.Wait()
-	for _, r := range tiles {
-		for i := range out.Tiles {
-			if out.Rect(i).In(r) {
-				out.Tiles[i].Samples = 1
-			}
+	for i := range out.Tiles {
+		if at := out.Rect(i).Min.Sub(w.Min).Div(side).Mul(side).Add(w.Min); made[at] {
+			out.Tiles[i].Samples = 1
 		}
 	}
 	return out, ctx.Err()

@@ -224,7 +224,7 @@ func TestElementsAddUpOverACatchingFloor(t *testing.T) {
 func TestTilesAndWorkersDoNotShow(t *testing.T) {
 	f := shoot(150, 110, 8, 1, step)
 	want := clean(t, f, 4*film.TileSize, 1)
-	for _, c := range []struct{ side, workers int }{{film.TileSize, 3}, {2 * film.TileSize, 2}, {16 * film.TileSize, 1}} {
+	for _, c := range []struct{ side, workers int }{{2 * film.TileSize, 3}, {3 * film.TileSize, 2}, {16 * film.TileSize, 1}} {
 		got := clean(t, f, c.side, c.workers)
 		for i := range want.Tiles {
 			if !slices.Equal(want.Tiles[i].Data, got.Tiles[i].Data) {
@@ -351,14 +351,14 @@ func TestHolesStayHoles(t *testing.T) {
 		}
 	}
 	each(out, func(x, y int, c geom.Vec3, px []float32) {
-		if !c.Finite() || x < 32 && px[film.Weight] != 1 {
+		if !c.Finite() || x < film.TileSize && px[film.Weight] != 1 {
 			t.Fatalf("(%d, %d): %v of weight %v", x, y, c, px[film.Weight])
 		}
 	})
 }
 
 func TestItIsCancelledAndTellsHowFarItIs(t *testing.T) {
-	f := shoot(200, 64, 2, 0.5, even)
+	f := shoot(7*film.TileSize-5, 2*film.TileSize, 2, 0.5, even)
 	var told []float64
 	ctx, cancel := context.WithCancel(t.Context())
 	_, err := (&Order{Film: f, Behind: -1, Workers: 1, side: film.TileSize}).Run(ctx, func(share float64) {
@@ -377,18 +377,18 @@ func TestItIsCancelledAndTellsHowFarItIs(t *testing.T) {
 	}
 }
 
-// The noise that is said to be left is about what the picture is off by; rather a little
-// more where nothing was blended away that should not be.
+// The noise that is said to be left is about what the picture is off by, as far as that can
+// be told: to a tenth of the plain noise. Rather more is said than less.
 func TestNoiseThatIsLeftIsKnown(t *testing.T) {
 	view := noise.View{Transform: colour.Plain}
 	shown := func(c geom.Vec3) float64 { return float64(colour.EncodeSRGB(colour.Plain.Tone(colour.Luminance(c)))) }
 	for name, at := range map[string]func(x, y int) seen{"even": even, "step": step, "engraved": engraved} {
 		f := shoot(128, 128, 32, 0.5, at)
 		out := clean(t, f, 0, 2)
+		var plainly float64
 		for _, amount := range []float64{0, 0.5, 1} {
 			var said, sum float64
-			for i := range f.Tiles {
-				v := view.OfDenoised(&f.Tiles[i], &out.Tiles[i], amount)
+			for _, v := range view.OfDenoised(f, out, amount) {
 				said += v * v / float64(len(f.Tiles))
 			}
 			each(out, func(x, y int, c geom.Vec3, _ []float32) {
@@ -398,7 +398,11 @@ func TestNoiseThatIsLeftIsKnown(t *testing.T) {
 				d := shown(plain.Lerp(c, float32(amount))) - shown(v.light[0].Add(v.light[1]))
 				sum += d * d / (128 * 128)
 			})
-			if said, is := math.Sqrt(said), 100*math.Sqrt(sum); said < is*0.75 || said > is*1.5+0.1 {
+			said, is := math.Sqrt(said), 100*math.Sqrt(sum)
+			if amount == 0 {
+				plainly = is
+			}
+			if said < is*0.75 || said > is*1.5+plainly/10 {
 				t.Errorf("%s, %.0f %%: %.3f is said to be left, it is %.3f", name, 100*amount, said, is)
 			}
 		}
@@ -435,7 +439,7 @@ func TestOnlyWhatIsWantedIsMade(t *testing.T) {
 
 // The share that is done is told rising to all of it, whichever worker tells it.
 func TestProgressRises(t *testing.T) {
-	o := Order{Film: shoot(160, 160, 4, 0.5, even), Elements: 2, Behind: -1, Workers: 4, side: film.TileSize}
+	o := Order{Film: shoot(5*film.TileSize, 5*film.TileSize, 4, 0.5, even), Elements: 2, Behind: -1, Workers: 4, side: film.TileSize}
 	var told []float64
 	if _, err := o.Run(t.Context(), func(share float64) { told = append(told, share) }); err != nil {
 		t.Fatal(err)

@@ -20,6 +20,9 @@ const (
 	margin  = choice + patch + steady    // and as far as is looked
 )
 
+// Reach is how far from a pixel the light is, in pixels, that what becomes of it depends on.
+const Reach = margin + window
+
 // band is how many rows are computed together, so that what is computed of them stays in
 // the cache; bandRows is how many rows of scratch that takes.
 const (

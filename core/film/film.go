@@ -12,7 +12,9 @@ import (
 )
 
 // TileSize is the side of a tile in pixels; tiles at the right and lower edge are smaller.
-const TileSize = 32
+// It is as small as noise can still be told of one: samples go where they are needed, and
+// what is smooth beside an edge gets no more of them than what is smooth next door.
+const TileSize = 16
 
 // Cover is one part's share of a pixel; entries of a pixel form a chain.
 type Cover struct {
@@ -93,18 +95,23 @@ func (s *Sums) add(t *Sums) {
 	for i, v := range t.Data {
 		s.Data[i] += v
 	}
-	for i, h := range t.Heads {
-		// The chain runs newest first; adding from its end keeps the order the
-		// same as if the samples had been added one after the other.
-		var chain [64]int32
-		order := chain[:0]
-		for e := h; e >= 0; e = t.Entries[e].Next {
-			order = append(order, e)
-		}
-		slices.Reverse(order)
-		for _, e := range order {
-			s.AddCover(i, t.Entries[e].Part, t.Entries[e].Weight)
-		}
+	for i := range t.Heads {
+		s.addCovers(i, t, i)
+	}
+}
+
+// addCovers adds the shares of t's pixel j to those of pixel i.
+func (s *Sums) addCovers(i int, t *Sums, j int) {
+	// The chain runs newest first; adding from its end keeps the order the
+	// same as if the samples had been added one after the other.
+	var chain [64]int32
+	order := chain[:0]
+	for e := t.Heads[j]; e >= 0; e = t.Entries[e].Next {
+		order = append(order, e)
+	}
+	slices.Reverse(order)
+	for _, e := range order {
+		s.AddCover(i, t.Entries[e].Part, t.Entries[e].Weight)
 	}
 }
 
@@ -115,6 +122,9 @@ type Tile struct {
 	Stopped bool // has reached the noise target or the most samples
 	pending map[int]*Patch
 }
+
+// place is the index of pixel (x, y) of the frame within a tile.
+func (t *Tile) place(x, y int) int { return (y-t.Rect.Min.Y)*t.Rect.Dx() + x - t.Rect.Min.X }
 
 // Patch is what a unit of work gives back: the sums of samples From..To-1 of a tile.
 type Patch struct {
@@ -134,19 +144,26 @@ type Film struct {
 	Tiles  []Tile
 	Cols   int
 	Rows   int
+	side   int // of tiles
 	// Sketch stands in for tiles without samples, for looking only; or nil.
 	Sketch *Sketch
 }
 
 // New lays an empty film over a window of the frame.
 func New(window image.Rectangle, l Layout) *Film {
-	f := &Film{Window: window, Layout: l}
-	f.Cols = (window.Dx() + TileSize - 1) / TileSize
-	f.Rows = (window.Dy() + TileSize - 1) / TileSize
-	f.Tiles = make([]Tile, f.Cols*f.Rows)
+	f := grid(window, l, TileSize)
 	for i := range f.Tiles {
 		f.Tiles[i].Sums = NewSums(f.Rect(i), l)
 	}
+	return f
+}
+
+// grid lays a film whose tiles have no sums yet.
+func grid(window image.Rectangle, l Layout, side int) *Film {
+	f := &Film{Window: window, Layout: l, side: side}
+	f.Cols = (window.Dx() + side - 1) / side
+	f.Rows = (window.Dy() + side - 1) / side
+	f.Tiles = make([]Tile, f.Cols*f.Rows)
 	return f
 }
 
@@ -157,8 +174,13 @@ func Bytes(window image.Rectangle, l Layout) int64 {
 
 // Rect is the rectangle of tile i.
 func (f *Film) Rect(i int) image.Rectangle {
-	o := f.Window.Min.Add(image.Pt(i%f.Cols*TileSize, i/f.Cols*TileSize))
-	return image.Rectangle{o, o.Add(image.Pt(TileSize, TileSize))}.Intersect(f.Window)
+	o := f.Window.Min.Add(image.Pt(i%f.Cols*f.side, i/f.Cols*f.side))
+	return image.Rectangle{o, o.Add(image.Pt(f.side, f.side))}.Intersect(f.Window)
+}
+
+// tileAt is the tile of pixel (x, y) of the frame.
+func (f *Film) tileAt(x, y int) *Tile {
+	return &f.Tiles[(y-f.Window.Min.Y)/f.side*f.Cols+(x-f.Window.Min.X)/f.side]
 }
 
 // Take merges a patch into its tile, or keeps it until the samples before it
@@ -241,5 +263,5 @@ func (f *Film) Samples() (n int64) {
 
 // SamplesAt is the number of samples of a pixel of the frame within the window.
 func (f *Film) SamplesAt(x, y int) int {
-	return f.Tiles[(y-f.Window.Min.Y)/TileSize*f.Cols+(x-f.Window.Min.X)/TileSize].Samples
+	return f.tileAt(x, y).Samples
 }

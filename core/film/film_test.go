@@ -202,6 +202,60 @@ func TestKeptFilmComesBackAfterACutAtAnyByte(t *testing.T) {
 	}
 }
 
+// A film that was kept in larger tiles is shown as it was, and not gone on with.
+func TestFilmsOfLargerTilesAreStillShown(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "film")
+	window := image.Rect(7, 3, 7+75, 3+50)
+	old := olderGrid(New(window, full))
+	for i := range old.Tiles {
+		old.Tiles[i].Sums = NewSums(old.Rect(i), full)
+	}
+	k, err := Keep(path, old, "picture one", 9)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range old.Tiles {
+		if i == 1 {
+			continue // was cut off before it had any sample
+		}
+		if _, err := old.Take(patchOf(old, i, 0, i+1)); err != nil {
+			t.Fatal(err)
+		}
+		old.Tiles[i].Stopped = i == 2
+		if err := k.Save(i); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := k.Close(); err != nil {
+		t.Fatal(err)
+	}
+	now := New(window, full)
+	if rev, err := Load(path, now, "picture one"); err != nil || rev != 9 {
+		t.Fatalf("revision %d, %v", rev, err)
+	}
+	for y := window.Min.Y; y < window.Max.Y; y++ {
+		for x := window.Min.X; x < window.Max.X; x++ {
+			a, i := old.At(x, y)
+			b, j := now.At(x, y)
+			if !slices.Equal(a.Pixel(i), b.Pixel(j)) || old.SamplesAt(x, y) != now.SamplesAt(x, y) || old.tileAt(x, y).Stopped != now.tileAt(x, y).Stopped {
+				t.Fatalf("(%d, %d) is another", x, y)
+			}
+			for part := range uint32(5) {
+				one := func(p uint32) bool { return p == part }
+				if a.CoverOf(i, one) != b.CoverOf(j, one) {
+					t.Fatalf("part %d covers (%d, %d) by %v, was %v", part, x, y, b.CoverOf(j, one), a.CoverOf(i, one))
+				}
+			}
+		}
+	}
+	if _, err := Keep(path, New(window, full), "picture one", 9); !errors.Is(err, ErrOtherRevision) {
+		t.Errorf("it is gone on with: %v", err)
+	}
+	if _, err := Load(path, New(window, full), "picture two"); !errors.Is(err, ErrOtherFilm) {
+		t.Errorf("another picture was loaded: %v", err)
+	}
+}
+
 // A reduced film has the means of its blocks, whole ones and those at the edge.
 func TestReducedFilmsAreMeans(t *testing.T) {
 	f := New(image.Rect(10, 20, 61, 53), full)

@@ -26,7 +26,7 @@ type Keeper struct {
 }
 
 const (
-	keepMagic  = "AmberFilm2"
+	keepMagic  = "AmberFilm3"
 	slotHead   = 24 // samples, flags, entries, data bytes, checksum
 	coverBytes = 12
 )
@@ -44,8 +44,12 @@ const headBytes = 512
 
 // filmHead identifies a film: its picture, and who renders it.
 func filmHead(f *Film, key string, revision int) []byte {
+	magic := keepMagic
+	if f.side == olderTileSize {
+		magic = olderMagic
+	}
 	head := make([]byte, headBytes)
-	copy(head, fmt.Sprintf("%s %d %s r%d", keepMagic, len(f.Tiles), key, revision))
+	copy(head, fmt.Sprintf("%s %d %s r%d", magic, len(f.Tiles), key, revision))
 	return head
 }
 
@@ -64,8 +68,8 @@ func samePicture(a, b []byte) bool {
 
 // slotRoom bounds a slot. A pixel rarely meets more than four parts; a tile
 // that needs more room keeps its older state and is rendered again after a cut.
-func slotRoom(l Layout) int64 {
-	px := int64(TileSize * TileSize)
+func slotRoom(f *Film) int64 {
+	l, px := &f.Layout, int64(f.side)*int64(f.side)
 	n := slotHead + px*4*int64(l.Channels())
 	if l.cover {
 		n += px*4 + px*8*coverBytes
@@ -93,6 +97,8 @@ func Keep(path string, f *Film, key string, revision int) (*Keeper, error) {
 		return k, nil
 	case err != nil:
 		return nil, errors.Join(err, file.Close())
+	case samePicture(have, filmHead(olderGrid(f), key, 0)):
+		return nil, errors.Join(ErrOtherRevision, file.Close())
 	case !samePicture(have, head):
 		return nil, errors.Join(ErrOtherFilm, file.Close())
 	case string(have) != string(head):
@@ -113,12 +119,20 @@ func Load(path string, f *Film, key string) (revision int, err error) {
 	}
 	defer file.Close()
 	have := make([]byte, headBytes)
-	if _, err := io.ReadFull(file, have); err != nil || !samePicture(have, filmHead(f, key, 0)) {
+	_, err = io.ReadFull(file, have)
+	older := olderGrid(f)
+	switch {
+	case err != nil:
 		return 0, ErrOtherFilm
-	}
-	k := newKeeper(file, f)
-	for i := range f.Tiles {
-		k.load(i)
+	case samePicture(have, filmHead(f, key, 0)):
+		k := newKeeper(file, f)
+		for i := range f.Tiles {
+			k.load(i)
+		}
+	case samePicture(have, filmHead(older, key, 0)):
+		newKeeper(file, older).loadInto(f)
+	default:
+		return 0, ErrOtherFilm
 	}
 	return revisionOf(have), nil
 }
@@ -134,7 +148,7 @@ func revisionOf(head []byte) int {
 }
 
 func newKeeper(file *os.File, f *Film) *Keeper {
-	return &Keeper{f: file, film: f, slot: make([]byte, len(f.Tiles)), room: slotRoom(f.Layout), base: headBytes}
+	return &Keeper{f: file, film: f, slot: make([]byte, len(f.Tiles)), room: slotRoom(f), base: headBytes}
 }
 
 // Close closes the file.

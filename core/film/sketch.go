@@ -33,9 +33,9 @@ func (s *Sketch) Join(o *Sketch) { s.add(o.Sums) }
 
 // At is where the film keeps what is known of pixel (x, y) of the frame.
 func (f *Film) At(x, y int) (s *Sums, i int) {
-	t := &f.Tiles[(y-f.Window.Min.Y)/TileSize*f.Cols+(x-f.Window.Min.X)/TileSize]
+	t := f.tileAt(x, y)
 	if k := f.Sketch; t.Samples == 0 && k != nil {
 		return k.Sums, (y-f.Window.Min.Y)/SketchStep*k.Rect.Dx() + (x-f.Window.Min.X)/SketchStep
 	}
-	return t.Sums, (y-t.Rect.Min.Y)*t.Rect.Dx() + x - t.Rect.Min.X
+	return t.Sums, t.place(x, y)
 }

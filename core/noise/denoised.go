@@ -1,6 +1,7 @@
 package noise
 
 import (
+	"image"
 	"math"
 
 	"amberproof/core/colour"
@@ -11,31 +12,82 @@ import (
 // what they do: measured over the set-ups of docs/rendering.md.
 const untold = 1. / 2
 
-// OfDenoised measures the error that is left in a tile of which an amount of the noise
-// was taken out, 0 to 1, in percent as OfTile does: clean are the sums of the tile that
+// leftBlocks is how many blocks across, around a tile, count for what is left in it: with
+// fewer pixels than four times its own the plain noise would drown it.
+const leftBlocks = 2 * film.TileSize / block
+
+// OfDenoised measures the error that is left in every tile of a film of which an amount of
+// the noise was taken out, 0 to 1, in percent as OfTile does: clean is the film that
 // denoise.Order.Run made. Noise that was not taken out counts, and so does light that was
 // wrongly spread, as far as the halves tell it: half A of the clean picture is
 // independent of the noise of half B of the plain one, so the mean of (Fa-B)² is the
 // squared error of Fa and the variance of B, and that of (A-B)² twice that variance
-// (Rousselle et al. 2013). Over a tile that is known to about a tenth of the plain noise.
+// (Rousselle et al. 2013). Over the tile and half a tile around it that is known to about a
+// tenth of the plain noise.
 // Luminances are compared, and brought to what is displayed by its slope at the denoised
 // one: the curve itself would make a bias of strong noise. Where light of one half was
 // spread by what the other has of it, the two agree by more than they should: for that
 // half of it is added, by the amount, as was measured.
 // It is infinite while a half has no sample, and NaN of a tile that was not denoised.
-func (v View) OfDenoised(plain, clean *film.Tile, amount float64) float64 {
-	switch {
-	case plain.Samples < 2:
-		return math.Inf(1)
-	case clean.Samples == 0:
-		return math.NaN()
+func (v View) OfDenoised(plain, clean *film.Film, amount float64) []float64 {
+	w := plain.Window
+	across, down := (w.Dx()+block-1)/block, (w.Dy()+block-1)/block
+	blocks := make([]remains, across*down)
+	known := make([]bool, len(plain.Tiles))
+	for i := range plain.Tiles {
+		plain.Look(func() {
+			p, c := &plain.Tiles[i], &clean.Tiles[i]
+			if known[i] = p.Samples >= 2; known[i] && c.Samples > 0 {
+				v.addRemains(blocks, across, w.Min, p, c, float32(amount))
+			}
+		})
 	}
+	out := make([]float64, len(plain.Tiles))
+	for i := range out {
+		switch {
+		case !known[i]:
+			out[i] = math.Inf(1)
+		case clean.Tiles[i].Samples == 0:
+			out[i] = math.NaN()
+		default:
+			at := plain.Rect(i).Min.Sub(w.Min).Div(block).Sub(image.Pt(leftBlocks/4, leftBlocks/4))
+			left, top := max(0, min(at.X, across-leftBlocks)), max(0, min(at.Y, down-leftBlocks))
+			var all remains
+			for y := top; y < min(down, top+leftBlocks); y++ {
+				for x := left; x < min(across, left+leftBlocks); x++ {
+					all.add(&blocks[y*across+x])
+				}
+			}
+			out[i] = (1 + untold*amount) * all.noise()
+		}
+	}
+	return out
+}
+
+// remains are sums over pixels that tell what is left of their noise.
+type remains struct {
+	left, spread float64 // squares: of what both are off by, and of what they are known to differ by
+	n            float64
+}
+
+func (r *remains) add(o *remains) {
+	r.left, r.spread, r.n = r.left+o.left, r.spread+o.spread, r.n+o.n
+}
+
+// noise is in percent; infinite of no pixels.
+func (r *remains) noise() float64 {
+	if r.n == 0 {
+		return math.Inf(1)
+	}
+	return 100 * math.Sqrt(max(r.left, r.spread)/r.n)
+}
+
+// addRemains adds the pixels of a tile to their blocks.
+func (v View) addRemains(blocks []remains, across int, origin image.Point, plain, clean *film.Tile, amount float32) {
 	gain := v.gain()
 	kept, sparks := clean.Layout.Place(film.KeptPlane)
-	t := float32(amount)
-	var left, spread float64
-	n := 0
-	for i := range plain.Rect.Dx() * plain.Rect.Dy() {
+	wide := plain.Rect.Dx()
+	for i := range wide * plain.Rect.Dy() {
 		pa, pb, ok := plain.Halves(i)
 		ca, cb, ok2 := clean.Halves(i)
 		if !ok || !ok2 {
@@ -47,17 +99,15 @@ func (v View) OfDenoised(plain, clean *film.Tile, amount float64) float64 {
 			px := clean.Pixel(i)
 			a, b = a*px[kept], b*px[kept+1]
 		}
-		fa, fb := colour.Luminance(pa.Lerp(ca, t)), colour.Luminance(pb.Lerp(cb, t))
+		fa, fb := colour.Luminance(pa.Lerp(ca, amount)), colour.Luminance(pb.Lerp(cb, amount))
 		slope := v.slope((fa+fb)/2, gain)
 		square := func(x float32) float64 { return float64(x) * float64(x) * slope * slope }
-		left += (square(fa-b)+square(fb-a)-square(a-b))/2 - square(fa-fb)/4
-		spread += square(fa-fb) / 4
-		n++
+		at := plain.Rect.Min.Add(image.Pt(i%wide, i/wide)).Sub(origin)
+		r := &blocks[at.Y/block*across+at.X/block]
+		r.left += (square(fa-b)+square(fb-a)-square(a-b))/2 - square(fa-fb)/4
+		r.spread += square(fa-fb) / 4
+		r.n++
 	}
-	if n == 0 {
-		return math.Inf(1)
-	}
-	return (1 + untold*amount) * 100 * math.Sqrt(max(left, spread)/float64(n))
 }
 
 // slope is how much what is displayed changes with luminance.
@@ -70,9 +120,5 @@ func (v View) slope(lum, gain float32) float64 {
 // OfDenoisedFrame is the 95th percentile over the tiles of a film and of the one that
 // denoise.Order.Run made of it.
 func (v View) OfDenoisedFrame(plain, clean *film.Film, amount float64) float64 {
-	tiles := make([]float64, len(plain.Tiles))
-	for i := range tiles {
-		plain.Look(func() { tiles[i] = v.OfDenoised(&plain.Tiles[i], &clean.Tiles[i], amount) })
-	}
-	return OfFrame(tiles)
+	return OfFrame(v.OfDenoised(plain, clean, amount))
 }

@@ -38,7 +38,7 @@ func fill(t *film.Tile, n int, m, sd float64, r *rand.Rand) {
 func TestMeasureAgainstTheKnownStandardError(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 1))
 	for _, n := range []int{4, 16, 256} {
-		f := film.New(image.Rect(0, 0, 32, 32), film.Layout{})
+		f := film.New(image.Rect(0, 0, film.TileSize, film.TileSize), film.Layout{})
 		fill(&f.Tiles[0], n, 0.2, 0.05, r)
 		const h = 1e-4
 		slope := float64(colour.EncodeSRGB(0.2+h)-colour.EncodeSRGB(0.2-h)) / (2 * h)
@@ -52,7 +52,7 @@ func TestMeasureAgainstTheKnownStandardError(t *testing.T) {
 
 func TestNoiseBeyondWhiteIsNotSeen(t *testing.T) {
 	r := rand.New(rand.NewPCG(2, 1))
-	f := film.New(image.Rect(0, 0, 32, 32), film.Layout{})
+	f := film.New(image.Rect(0, 0, film.TileSize, film.TileSize), film.Layout{})
 	fill(&f.Tiles[0], 16, 50, 3, r)
 	if got := (View{Transform: colour.Plain}).OfTile(&f.Tiles[0]); got != 0 {
 		t.Errorf("clipped to white, yet %v %% noisy", got)
@@ -71,7 +71,7 @@ func TestOneSampleHasNoMeasure(t *testing.T) {
 }
 
 func TestANoisyNeighbourKeepsAQuietTileGoing(t *testing.T) {
-	f := film.New(image.Rect(0, 0, 32*5, 32), film.Layout{})
+	f := film.New(image.Rect(0, 0, film.TileSize*5, film.TileSize), film.Layout{})
 	s := Stop{Least: 4, Most: 64, Target: 1}
 	got := s.Settled(f, 8, []float64{0.5, 0.5, 9, 0.5, 0.5})
 	want := []bool{true, false, false, false, true}

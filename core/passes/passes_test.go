@@ -177,7 +177,7 @@ func TestTheSketchStandsInForWhatIsNotThereYet(t *testing.T) {
 	for _, c := range []struct {
 		x, y int
 		want float32
-	}{{4, 4, 0}, {4 + 15, 4 + 8, float32(row + 1)}, {4 + film.TileSize + 5, 10, 0}, {4 + 2*film.TileSize + 2, 4, 8}} {
+	}{{4, 4, 0}, {4 + 15, 4 + 8, float32(row + 1)}, {4 + film.TileSize + 5, 10, 0}, {4 + 2*film.TileSize + 2, 4, 2 * film.TileSize / film.SketchStep}} {
 		if got := list[0].At(Of(f), c.x, c.y)[0]; got != c.want {
 			t.Errorf("at %d, %d: %v, want %v", c.x, c.y, got, c.want)
 		}

@@ -36,7 +36,7 @@ func (q *quarter) judge(_ context.Context, asked []bool, quick bool) ([]float64,
 func TestWhatIsLeftDecides(t *testing.T) {
 	loud := func(tile int) bool { return tile == 9 }
 	samples := func(judged bool) (f *film.Film, q *quarter, p *Plan) {
-		f = film.New(image.Rect(0, 0, 32*8, 32*4), film.Layout{})
+		f = film.New(image.Rect(0, 0, film.TileSize*8, film.TileSize*4), film.Layout{})
 		q = &quarter{f: f}
 		o := Order{Stop: noise.Stop{Least: 4, Most: 1024, Target: 0.5}, View: view, Keep: saver{}}
 		if judged {
@@ -74,7 +74,7 @@ func TestWhatIsLeftDecides(t *testing.T) {
 
 // A picture that is whole, taken up again, is judged for what is told of it.
 func TestAWholePictureIsJudgedOnce(t *testing.T) {
-	f := film.New(image.Rect(0, 0, 64, 64), film.Layout{})
+	f := film.New(image.Rect(0, 0, 2*film.TileSize, 2*film.TileSize), film.Layout{})
 	q := &quarter{f: f}
 	o := Order{Stop: noise.Stop{Least: 4, Most: 8, Target: 1}, View: view, Keep: saver{}, Judge: q.judge}
 	p, err := NewPlan(t.Context(), f, o)
@@ -90,7 +90,7 @@ func TestAWholePictureIsJudgedOnce(t *testing.T) {
 }
 
 func TestAJudgeThatGivesUpEndsThePlan(t *testing.T) {
-	f := film.New(image.Rect(0, 0, 64, 32), film.Layout{})
+	f := film.New(image.Rect(0, 0, 2*film.TileSize, film.TileSize), film.Layout{})
 	o := Order{Stop: stop, View: view, Keep: saver{}, Judge: func(context.Context, []bool, bool) ([]float64, error) { return nil, context.Canceled }}
 	p, err := NewPlan(t.Context(), f, o)
 	if err != nil {

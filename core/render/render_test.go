@@ -75,7 +75,7 @@ func drive(t *testing.T, p *Plan, loud func(int) bool, limit int) {
 }
 
 func TestQuietTilesStopEarlyAndLoudOnesGetTheWork(t *testing.T) {
-	f := film.New(image.Rect(0, 0, 32*8, 32*4), film.Layout{})
+	f := film.New(image.Rect(0, 0, film.TileSize*8, film.TileSize*4), film.Layout{})
 	loud := func(tile int) bool { return tile == 9 }
 	s := saver{}
 	p, err := NewPlan(t.Context(), f, Order{Stop: stop, View: view, Keep: s})
@@ -142,7 +142,7 @@ func TestACutPlanGoesOnToTheSameSums(t *testing.T) {
 }
 
 func TestUnitsAreSmallAndStartInTheMiddle(t *testing.T) {
-	f := film.New(image.Rect(0, 0, 32*5, 32*5), film.Layout{})
+	f := film.New(image.Rect(0, 0, film.TileSize*5, film.TileSize*5), film.Layout{})
 	p, _ := NewPlan(t.Context(), f, Order{Stop: noise.Stop{Least: 64, Most: 64}, View: view, Keep: saver{}})
 	u, ok := p.Next()
 	if !ok || u.Tile != 12 || u.From != 0 || u.To != 1 {
@@ -161,13 +161,13 @@ func TestUnitsAreSmallAndStartInTheMiddle(t *testing.T) {
 }
 
 func TestForecastFallsAsNoiseShowsItself(t *testing.T) {
-	f := film.New(image.Rect(0, 0, 64, 64), film.Layout{})
+	f := film.New(image.Rect(0, 0, 2*film.TileSize, 2*film.TileSize), film.Layout{})
 	p, _ := NewPlan(t.Context(), f, Order{Stop: stop, View: view, Keep: saver{}})
-	if g := p.Progress(); g.Forecast != 64*64*128 {
+	if g := p.Progress(); g.Forecast != 4*film.TileSize*film.TileSize*128 {
 		t.Errorf("before anything is known the most is forecast, not %d", g.Forecast)
 	}
 	drive(t, p, func(int) bool { return false }, 8)
-	if g := p.Progress(); g.Forecast != 64*64*8 {
+	if g := p.Progress(); g.Forecast != 4*film.TileSize*film.TileSize*8 {
 		t.Errorf("a quiet picture is forecast at %d", g.Forecast)
 	}
 }
@@ -175,7 +175,7 @@ func TestForecastFallsAsNoiseShowsItself(t *testing.T) {
 // When a single tile still goes, its round is in many units, so that no worker
 // waits for another's long one; and they are the same however the run got there.
 func TestTheLastTileIsSharedOut(t *testing.T) {
-	f := film.New(image.Rect(0, 0, 32*8, 32*4), film.Layout{})
+	f := film.New(image.Rect(0, 0, film.TileSize*8, film.TileSize*4), film.Layout{})
 	loud := func(tile int) bool { return tile == 9 }
 	p, err := NewPlan(t.Context(), f, Order{Stop: noise.Stop{Least: 8, Most: 256, Target: 1}, View: view, Keep: saver{}})
 	if err != nil {

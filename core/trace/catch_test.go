@@ -1,6 +1,7 @@
 package trace
 
 import (
+	"image"
 	"math"
 	"testing"
 
@@ -122,11 +123,12 @@ func TestCaughtShadowsAddUpOverATone(t *testing.T) {
 	if darkest > 0.6 {
 		t.Errorf("the darkest shadow lets %v through", darkest)
 	}
-	a, _ := f.At(16, 16)
-	p, _ := take(false).At(16, 16)
-	for _, i := range []int{16*32 + 16, 14*32 + 18} {
+	shown := take(false)
+	for _, at := range []image.Point{{16, 16}, {18, 14}} {
+		a, i := f.At(at.X, at.Y)
+		p, j := shown.At(at.X, at.Y)
 		ca, _ := a.Light(i)
-		cp, _ := p.Light(i)
+		cp, _ := p.Light(j)
 		if ca != cp {
 			t.Errorf("the ball is %v on the floor that catches shadows, %v on one that shows", ca, cp)
 		}

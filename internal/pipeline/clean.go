@@ -33,15 +33,16 @@ type clean struct {
 	of []int
 }
 
-// around counts the samples of every tile and of those around it, which reach further
-// than denoising looks.
+// around counts the samples of every tile and of those around it, as far as denoising
+// looks.
 func around(f *film.Film) []int {
+	const rings = (denoise.Reach + film.TileSize - 1) / film.TileSize
 	n := f.Counts()
 	out := make([]int, len(n))
 	for i := range out {
 		x, y := i%f.Cols, i/f.Cols
-		for v := max(0, y-1); v <= min(f.Rows-1, y+1); v++ {
-			for u := max(0, x-1); u <= min(f.Cols-1, x+1); u++ {
+		for v := max(0, y-rings); v <= min(f.Rows-1, y+rings); v++ {
+			for u := max(0, x-rings); u <= min(f.Cols-1, x+rings); u++ {
 				out[i] += n[v*f.Cols+u]
 			}
 		}
@@ -121,13 +122,9 @@ func (sh *Shot) judge(ctx context.Context, asked []bool, quick bool) ([]float64,
 	if err != nil {
 		return nil, err
 	}
-	view := t.NoiseView()
-	out := make([]float64, len(asked))
-	for i := range out {
-		out[i] = view.OfDenoised(&sh.Film.Tiles[i], &made.Tiles[i], 1)
-	}
+	left := t.NoiseView().OfDenoised(sh.Film, made, 1)
 	if !quick {
 		sh.clean.take(made, of)
 	}
-	return out, nil
+	return left, nil
 }

@@ -42,36 +42,6 @@ func (s *Service) filmsOf(ctx context.Context, p *Proof, pass *passes.Pass) (pas
 	return s.Films(ctx, p)
 }
 
-// quickPixels is how many pixels a denoised picture has at most while its run goes on, so
-// that it is there at once: a square of 450, or 600 x 337.
-const quickPixels = 450 * 450
-
-// quickStride is the least step between pixels that keeps to that.
-func quickStride(f *film.Film) int {
-	n := 1
-	for size := f.Window.Size(); ((size.X+n-1)/n)*((size.Y+n-1)/n) > quickPixels; n++ {
-	}
-	return n
-}
-
-// seen are the films that a pass is looked at by, and the step between the pixels that
-// are looked at. While a run goes on, its noise is taken out of a small picture.
-func (s *Service) seen(ctx context.Context, p *Proof, pass *passes.Pass, stride int) (passes.Films, int, error) {
-	if !pass.Denoised || !s.going(frame{p.Run, p.Frame}) {
-		f, err := s.filmsOf(ctx, p, pass)
-		return f, stride, err
-	}
-	t := p.Resolved.Ticket
-	t.Passes.Lights = pass.Kind == passes.Light
-	small := p.Film.Reduced(max(stride, quickStride(p.Film)), func(plane string) bool {
-		return t.Passes.Lights || plane == film.GuidePlane.Name || plane == film.CaughtPlane.Name
-	})
-	o := pipeline.CleanOrder(small, &t, p.Elements)
-	o.Workers, o.Quick = runtime.GOMAXPROCS(0), true
-	clean, err := o.Run(ctx, nil)
-	return passes.Films{Film: small, Clean: clean}, 1, err
-}
-
 // Films are what the denoised passes of a proof are read off, beside the others. Taking
 // noise out takes time the first time.
 func (s *Service) Films(ctx context.Context, p *Proof) (passes.Films, error) {

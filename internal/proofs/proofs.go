@@ -31,6 +31,7 @@ type Service struct {
 	turn     chan struct{} // held while a picture is made
 	waiting  atomic.Int64
 	cleaning func(run int64, share float64) // see OnCleaning
+	pace     pace
 
 	mu   sync.Mutex
 	live *Proof // of the frame that is rendered now

@@ -1,12 +1,24 @@
 package main
 
-import "math"
+import (
+	"fmt"
+	"math"
+)
 
 // point is a picture's error after so many processor seconds.
 type point struct {
 	samples        int
 	seconds        float64
 	rms, perceived float64
+	worse, tiles   int // of a denoised picture: tiles worse than they went in, and all
+}
+
+// tilesTold says in words how many tiles came out worse.
+func (p *point) tilesTold() string {
+	if p.tiles == 0 {
+		return ""
+	}
+	return fmt.Sprintf("  worse than plain in %d of %d tiles", p.worse, p.tiles)
 }
 
 // curve is the errors of a set-up as a binary renders it.

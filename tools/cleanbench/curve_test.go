@@ -39,7 +39,7 @@ func TestPutChangesWhatIsThereOnly(t *testing.T) {
 }
 
 func TestThePlotHasALineForEachCurve(t *testing.T) {
-	c := []point{{16, 10, 4, 0.1}, {32, 20, 2.8, 0.08}, {64, 41, 2, 0.05}}
+	c := []point{{samples: 16, seconds: 10, rms: 4}, {samples: 32, seconds: 20, rms: 2.8}, {samples: 64, seconds: 41, rms: 2}}
 	svg := plot([]curve{{"hero", 0, true, c}, {"hero", 1, false, c}, {"window", 0, false, c}})
 	if n := strings.Count(svg, `fill="none"`); n != 3 {
 		t.Errorf("%d lines", n)
@@ -77,5 +77,35 @@ func TestTheErrorIsThatOfThePictureAlone(t *testing.T) {
 	want := rms(exact, p)
 	if got := rms(rough, p); math.Abs(got/want-1) > 0.03 || want < 1 {
 		t.Errorf("%.3f %% by noisy references, %.3f %% by exact ones", got, want)
+	}
+}
+
+// A tile that is worse is counted; one that only the references' noise makes look so is not.
+func TestTilesThatAreWorse(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 4))
+	noisy := func(strength func(x, y int) float32) *hdr {
+		p := &hdr{96, 64, make([]geom.Vec3, 96*64)}
+		for i := range p.px {
+			p.px[i] = geom.Splat(0.5 + strength(i%96, i/96)*(r.Float32()-0.5))
+		}
+		return p
+	}
+	even := func(strength float32) func(x, y int) float32 {
+		return func(x, y int) float32 { return strength }
+	}
+	refs := &truth{noisy(even(0.05)), noisy(even(0.05))}
+	for same := range 5 {
+		if worse, all := tilesWorse(refs, noisy(even(0.1)), noisy(even(0.1))); worse != 0 || all != 6 {
+			t.Errorf("%d: %d of %d tiles are worse, want 0 of 6", same, worse, all)
+		}
+	}
+	spoilt := func(x, y int) float32 {
+		if x >= 64 && y < 32 {
+			return 0.2
+		}
+		return 0.05
+	}
+	if worse, _ := tilesWorse(refs, noisy(even(0.1)), noisy(spoilt)); worse != 1 {
+		t.Errorf("%d tiles are worse, want 1", worse)
 	}
 }

@@ -108,7 +108,7 @@ func run(args []string, w io.Writer) error {
 		for _, c := range got {
 			fmt.Fprintf(w, "%s, %s%s\n", s.name, filepath.Base(o.bins[c.binary]), c.how())
 			for _, p := range c.points {
-				fmt.Fprintf(w, "  %5d samples  %8.1f s  error %6.2f %%  perceived %.4f\n", p.samples, p.seconds, p.rms, p.perceived)
+				fmt.Fprintf(w, "  %5d samples  %8.1f s  error %6.2f %%  perceived %.4f%s\n", p.samples, p.seconds, p.rms, p.perceived, p.tilesTold())
 			}
 		}
 		for _, goal := range []float64{2, 1} {
@@ -170,9 +170,10 @@ func (o *options) measure(s *setup) ([]curve, error) {
 			if err != nil {
 				return nil, err
 			}
-			plain[k].points = append(plain[k].points, point{n, seconds, rms(&truth, p), flip(display, p.shown())})
+			plain[k].points = append(plain[k].points, point{samples: n, seconds: seconds, rms: rms(&truth, p), perceived: flip(display, p.shown())})
 			if d != nil {
-				denoised[k].points = append(denoised[k].points, point{n, seconds, rms(&truth, d), flip(display, d.shown())})
+				worse, tiles := tilesWorse(&truth, p, d)
+				denoised[k].points = append(denoised[k].points, point{n, seconds, rms(&truth, d), flip(display, d.shown()), worse, tiles})
 			}
 		}
 	}

@@ -155,12 +155,47 @@ func (p *hdr) shown() *picture {
 // reference times what it is off by from the other: their own noise, which is independent,
 // does not count in that.
 func rms(t *truth, test *hdr) float64 {
-	look := colour.Transform("filmic")
-	tone := func(c geom.Vec3) float64 { return float64(colour.EncodeSRGB(look.Tone(colour.Luminance(c)))) }
 	var sum float64
-	for i, c := range test.px {
-		v := tone(c)
-		sum += (v - tone(t[0].px[i])) * (v - tone(t[1].px[i]))
+	for i := range test.px {
+		sum += t.squared(i, test)
 	}
 	return 100 * math.Sqrt(math.Max(0, sum/float64(len(test.px))))
+}
+
+// squared is what pixel i of a picture is off by, squared, but for the references' noise.
+func (t *truth) squared(i int, test *hdr) float64 {
+	look := colour.Transform("filmic")
+	tone := func(p *hdr) float64 { return float64(colour.EncodeSRGB(look.Tone(colour.Luminance(p.px[i])))) }
+	v := tone(test)
+	return (v - tone(t[0])) * (v - tone(t[1]))
+}
+
+// Tiles that one may look at by themselves, and how much worse one is let be.
+const (
+	tileSide  = 32
+	letWorse  = 1.05
+	surelyOff = 3         // standard errors of what references can tell of a tile
+	unseen    = 0.1 / 255 // off by less than a tenth of a step of 8 bits, nothing is worse
+)
+
+// tilesWorse counts the tiles whose error is surely over letWorse times as much in one
+// picture as in another, and says how many there are.
+func tilesWorse(t *truth, than, test *hdr) (worse, all int) {
+	for y := 0; y < test.h; y += tileSide {
+		for x := 0; x < test.w; x += tileSide {
+			var sum, squares, n float64
+			for v := y; v < min(y+tileSide, test.h); v++ {
+				for u := x; u < min(x+tileSide, test.w); u++ {
+					i := v*test.w + u
+					d := t.squared(i, test) - letWorse*letWorse*t.squared(i, than)
+					sum, squares, n = sum+d, squares+d*d, n+1
+				}
+			}
+			all++
+			if mean := sum / n; mean > max(unseen*unseen, surelyOff*math.Sqrt((squares/n-mean*mean)/n)) {
+				worse++
+			}
+		}
+	}
+	return worse, all
 }

@@ -1,0 +1,87 @@
+package proofs
+
+import (
+	"context"
+	"image"
+	"runtime"
+	"sync"
+	"time"
+
+	"amberproof/core/film"
+	"amberproof/core/passes"
+	"amberproof/internal/pipeline"
+)
+
+// A denoised picture of a run that goes on is to be there at once, beside the run, on
+// whatever machine this is: it has as many pixels as the last ones' pace allows.
+const (
+	quickTime   = 250 * time.Millisecond // of the 300 that a look may take; the rest packs it
+	mostPixels  = 450 * 450              // or 600 x 337: as large as it is shown
+	leastPixels = 160 * 160              // fewer show nothing
+	firstPace   = 1500 * time.Nanosecond
+)
+
+// pace is how long a pixel took of late, beauty alone or lights too. Its zero value has
+// seen none. It is safe for concurrent use.
+type pace struct {
+	mu    sync.Mutex
+	pixel [2]time.Duration
+}
+
+func kind(lights bool) int {
+	if lights {
+		return 1
+	}
+	return 0
+}
+
+// stride is the least step between pixels of a window that keeps to quickTime.
+func (p *pace) stride(window image.Rectangle, lights bool) int {
+	p.mu.Lock()
+	at := p.pixel[kind(lights)]
+	p.mu.Unlock()
+	if at == 0 {
+		at = firstPace
+	}
+	pixels := min(max(int(quickTime/at), leastPixels), mostPixels)
+	n := 1
+	for size := window.Size(); ((size.X+n-1)/n)*((size.Y+n-1)/n) > pixels; n++ {
+	}
+	return n
+}
+
+// took tells how long so many pixels took. The mean with what was known is kept, as any
+// one may have waited for others.
+func (p *pace) took(pixels int, lights bool, d time.Duration) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	at := &p.pixel[kind(lights)]
+	now := max(1, d/time.Duration(max(1, pixels)))
+	if *at == 0 {
+		*at = now
+	}
+	*at = (*at + now) / 2
+}
+
+// seen are the films that a pass is looked at by, and the step between the pixels that
+// are looked at. While a run goes on, its noise is taken out of a small picture.
+func (s *Service) seen(ctx context.Context, p *Proof, pass *passes.Pass, stride int) (passes.Films, int, error) {
+	if !pass.Denoised || !s.going(frame{p.Run, p.Frame}) {
+		f, err := s.filmsOf(ctx, p, pass)
+		return f, stride, err
+	}
+	t := p.Resolved.Ticket
+	lights := pass.Kind == passes.Light
+	t.Passes.Lights = lights
+	began := time.Now()
+	small := p.Film.Reduced(max(stride, s.pace.stride(p.Film.Window, lights)), func(plane string) bool {
+		return lights || plane == film.GuidePlane.Name || plane == film.CaughtPlane.Name
+	})
+	o := pipeline.CleanOrder(small, &t, p.Elements)
+	o.Workers, o.Quick = runtime.GOMAXPROCS(0), true
+	clean, err := o.Run(ctx, nil)
+	if err == nil {
+		s.pace.took(small.Window.Dx()*small.Window.Dy(), lights, time.Since(began))
+	}
+	return passes.Films{Film: small, Clean: clean}, 1, err
+}
