@@ -36,7 +36,7 @@ func BenchmarkStop(b *testing.B) {
 					t.View.Width, t.View.Height, t.View.Scale = 768, 432, 100
 					t.Passes.Occlusion.On, t.Passes.FinishMasks, t.Passes.Lights = false, false, false
 					t.Quality.Preset, t.Quality.Least, t.Quality.Most, t.Quality.Noise = "own", 16, 4096, 3
-					t.Quality.Denoise, t.Quality.Seed = job.Denoise{On: denoised, Amount: 100}, 1+seed
+					t.Quality.Denoise, t.Quality.Seed = job.Denoise{On: denoised, Take: "noise", Amount: 100}, 1+seed
 					plain, clean := stopped(b, t, s, surround)
 					if seen[seed] = plain; denoised {
 						seen[seed] = clean

@@ -32,6 +32,7 @@ type Order struct {
 	Behind   int // element that is seen behind floors that catch shadows, or -1
 	Workers  int
 	Quick    bool // looks less far, for pictures that are soon replaced
+	Sparks   bool // takes out nothing but sparks
 	// Wanted, if not nil, tells of every tile of the film whether it is wanted; of what
 	// is not, Run returns tiles without samples, or with them where that costs nothing.
 	Wanted []bool

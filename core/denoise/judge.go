@@ -51,6 +51,15 @@ func (t *tile) judge() {
 	t.doubts(chosen)
 }
 
+// leave chooses the picture as it is, everywhere: sparks are out of it by then.
+func (t *tile) leave() {
+	t.rows(t.r, func(from, to int) {
+		for i := from; i < to; i++ {
+			t.choose[len(ways)][i] = 1
+		}
+	})
+}
+
 // look finds how much a squared error counts at each place: errors are seen as shares of
 // the light there, but not where it is dark. The light is that of a try, since a bright
 // speck would make little of its own error.

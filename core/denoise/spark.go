@@ -3,50 +3,49 @@ package denoise
 import "image"
 
 const (
-	// among is how far around a pixel is looked for others as bright.
+	// among is how far around a pixel is looked at what halves differ by.
 	among = 3
-	// fewer than so many values of both halves there, itself included, do not make light
-	// that one half alone has seen more than a spark.
+	// where fewer than so many pixels there, itself included, have halves nearly as far
+	// apart, that is not how the light is there but a spark.
 	company = 4
-	// brighter is by how many times a spark outshines the company-th brightest: less,
-	// spread over the window, is not seen.
-	brighter = 4
-	// lonely is by how many times one half must outshine the other.
-	lonely = 4
-	// glimmer is what a spark must outshine where all is dark, the sum of its colours.
-	glimmer = 0.3
+	// apart is by how many times halves may be farther apart than the company-th there.
+	apart = 4
+	// unlike is the share of their light that halves may always be apart by: it is not seen.
+	unlike = 0.05
 )
 
 // limit takes sparks for what they are: light that one half has seen and the other has not,
-// far brighter than nearly all around. No mean of two hundred pixels makes it even, it
-// only becomes a blot. It is brought down to where it is not seen, in all elements alike;
-// what that takes is light that the samples have not yet told anything about the place of.
-// Of what both halves have seen nothing is taken, however bright and small. in are the
-// pixels of the picture that are loaded; what lies less than among from their edge within
-// the picture is not to be used.
+// by far more than halves differ all around. No mean of two hundred pixels makes it even, it
+// only becomes a blot. It is brought down to where it is one of its company, in all elements
+// alike; what that takes is light that the samples have not yet told anything about the place
+// of, and the more there are of them the less it is. Of what both halves have seen nothing is
+// taken, however bright and small. in are the pixels of the picture that are loaded; what
+// lies less than among from their edge within the picture is not to be used.
 func (t *tile) limit(in image.Rectangle) {
+	less, off := t.tmp[0], t.tmp[1] // the darker half, and how far they are apart
 	t.rows(in, func(from, to int) {
 		for i := from; i < to; i++ {
 			t.kept[0][i], t.kept[1][i] = 1, 1
-			t.tmp[0][i] = t.a[0][i] + t.a[1][i] + t.a[2][i]
-			t.tmp[1][i] = t.b[0][i] + t.b[1][i] + t.b[2][i]
+			a, b := t.a[0][i]+t.a[1][i]+t.a[2][i], t.b[0][i]+t.b[1][i]+t.b[2][i]
+			less[i], off[i] = min(a, b), a-b
 		}
 	})
 	for y := in.Min.Y; y < in.Max.Y; y++ {
 		for x := in.Min.X; x < in.Max.X; x++ {
 			i := t.at(x, y)
-			a, b := t.tmp[0][i], t.tmp[1][i]
-			if a <= glimmer && b <= glimmer || a <= lonely*b && b <= lonely*a {
-				continue
+			d, k := off[i], 0
+			if d < 0 {
+				d, k = -d, 1
 			}
-			k := 0
-			if b > a {
-				k = 1
+			if d <= unlike*less[i] || less[i]+d <= 0 {
+				continue // not seen, or less than nothing, as filters with lobes below zero leave it
 			}
 			around := image.Rect(x-among, y-among, x+among+1, y+among+1).Intersect(in)
-			if most := max(brighter*t.bright(around), glimmer); t.tmp[k][i] > most {
-				t.kept[k][i] = most / t.tmp[k][i]
+			if t.inCompany(around, d/apart) {
+				continue
 			}
+			most := max(apart*t.apart(around), unlike*less[i])
+			t.kept[k][i] = min(1, (max(0, less[i])+most)/(less[i]+d))
 		}
 	}
 	t.rows(in, func(from, to int) {
@@ -58,19 +57,32 @@ func (t *tile) limit(in image.Rectangle) {
 	})
 }
 
-// bright is the company-th brightest of all values of either half in r.
-func (t *tile) bright(r image.Rectangle) float32 {
+// inCompany reports whether enough pixels of r have halves that are so far apart.
+func (t *tile) inCompany(r image.Rectangle, d float32) bool {
+	n := 0
+	for y := r.Min.Y; y < r.Max.Y; y++ {
+		for _, x := range t.tmp[1][t.at(r.Min.X, y):t.at(r.Max.X, y)] {
+			if x >= d || x <= -d {
+				if n++; n == company {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}
+
+// apart is how far apart the halves are of the company-th pixel of r, the farthest first.
+func (t *tile) apart(r image.Rectangle) float32 {
 	var top [company]float32 // falling
 	for y := r.Min.Y; y < r.Max.Y; y++ {
-		for j := t.at(r.Min.X, y); j < t.at(r.Max.X, y); j++ {
-			for _, p := range t.tmp {
-				x := p[j]
-				for k := company - 1; k >= 0 && x > top[k]; k-- {
-					if k+1 < company {
-						top[k+1] = top[k]
-					}
-					top[k] = x
+		for _, x := range t.tmp[1][t.at(r.Min.X, y):t.at(r.Max.X, y)] {
+			x = abs(x)
+			for k := company - 1; k >= 0 && x > top[k]; k-- {
+				if k+1 < company {
+					top[k+1] = top[k]
 				}
+				top[k] = x
 			}
 		}
 	}

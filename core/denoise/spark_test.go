@@ -38,7 +38,7 @@ func TestSparksLeaveNoBlot(t *testing.T) {
 	first, _ := got.Layout.Place(film.ElementName(0))
 	second, _ := got.Layout.Place(film.ElementName(1))
 	kept, _ := got.Layout.Place(film.KeptPlane)
-	dimmed := 0
+	dimmed, touched := 0, 0
 	each(got, func(x, y int, c geom.Vec3, px []float32) {
 		s, i := want.At(x+20, y+10)
 		like, _ := s.Light(i)
@@ -52,17 +52,18 @@ func TestSparksLeaveNoBlot(t *testing.T) {
 				t.Errorf("(%d, %d): elements add up to %v, the picture is %v", x, y, sum, c.At(k))
 			}
 		}
-		if px[kept] < 0.05 {
+		switch {
+		case px[kept] < 0.05:
 			dimmed++
-		} else if px[kept] != 1 {
-			t.Errorf("(%d, %d): %v is kept", x, y, px[kept])
+		case px[kept] < 1, px[kept+1] < 1:
+			touched++ // one that is noisier than others, as some are
 		}
-		if px[kept+1] != 1 {
-			t.Errorf("(%d, %d): %v of the other half is kept", x, y, px[kept+1])
+		if less := min(px[kept], px[kept+1]); less < 0.85 && (less >= 0.05 || px[kept+1] < 1) {
+			t.Errorf("(%d, %d): %v and %v of the halves are kept", x, y, px[kept], px[kept+1])
 		}
 	})
-	if dimmed != len(at) {
-		t.Errorf("%d sparks are taken out of %d", dimmed, len(at))
+	if dimmed != len(at) || touched > w*h/500 {
+		t.Errorf("%d sparks are taken out of %d, and something of %d pixels", dimmed, len(at), touched)
 	}
 }
 
@@ -94,4 +95,44 @@ func TestGlitterIsNoSparks(t *testing.T) {
 			t.Fatalf("(%d, %d): %v and %v are kept", x, y, px[kept], px[kept+1])
 		}
 	})
+}
+
+// Where nothing but sparks is taken out, all else is the picture as it was sampled, and
+// elements still add up.
+func TestSparksAlone(t *testing.T) {
+	const w, h = 70, 50
+	f := shoot(w, h, 16, 0.3, even)
+	add(f, 30, 20, geom.V(60, 50, 30), false)
+	o := Order{Film: f, Elements: 2, Behind: -1, Workers: 2, Sparks: true}
+	got, err := o.Run(t.Context(), nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	first, _ := got.Layout.Place(film.ElementName(0))
+	second, _ := got.Layout.Place(film.ElementName(1))
+	kept, _ := got.Layout.Place(film.KeptPlane)
+	same := 0
+	each(got, func(x, y int, c geom.Vec3, px []float32) {
+		s, i := f.At(x+20, y+10)
+		plain, _ := s.Light(i)
+		if d := c.Sub(plain); px[kept] == 1 && px[kept+1] == 1 {
+			if same++; d.Len() > 1e-6 {
+				t.Errorf("(%d, %d): %v becomes %v", x, y, plain, c)
+			}
+		}
+		for k := range 3 {
+			if sum := px[first+k] + px[second+k]; math.Abs(float64(sum-c.At(k))) > 1e-5 {
+				t.Errorf("(%d, %d): elements add up to %v, the picture is %v", x, y, sum, c.At(k))
+			}
+		}
+		if x == 30 && y == 20 && c.Len() > 1 {
+			t.Errorf("the spark is still %v", c)
+		}
+	})
+	if same < w*h*99/100 {
+		t.Errorf("%d of %d pixels are as they were", same, w*h)
+	}
+	if n := Doubt(got); n != 0 {
+		t.Errorf("%v of it is held to be changed beyond noise", n)
+	}
 }

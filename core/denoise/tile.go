@@ -9,15 +9,15 @@ import (
 
 // Margins around a tile, in pixels.
 const (
-	near    = 3                          // how far where it is to be quick
-	window  = 7                          // how far pixels are looked for that look alike
-	patch   = 1                          // around each of two pixels that are held against each other
-	steady  = 2                          // around a pixel whose variance is estimated
-	judged  = 3                          // around a pixel whose error is estimated
-	blended = 3                          // around a pixel whose choice of weights is softened
-	doubted = 2                          // around a pixel whose change is held against its noise
-	choice  = judged + blended + doubted // that weights are computed beyond the tile
-	margin  = choice + patch + steady    // and as far as is looked
+	near    = 3                               // how far where it is to be quick
+	window  = 7                               // how far pixels are looked for that look alike
+	patch   = 1                               // around each of two pixels that are held against each other
+	steady  = 2                               // around a pixel whose variance is estimated
+	judged  = 3                               // around a pixel whose error is estimated
+	blended = 3                               // around a pixel whose choice of weights is softened
+	doubted = 2                               // around a pixel whose change is held against its noise
+	choice  = judged + blended + doubted      // that weights are computed beyond the tile
+	margin  = choice + patch + steady + among // and as far as is looked
 )
 
 // Reach is how far from a pixel the light is, in pixels, that what becomes of it depends on.

@@ -32,6 +32,10 @@ const (
 
 // work computes the tile; false if that was cancelled.
 func (t *tile) work(ctx context.Context) bool {
+	if t.o.Sparks {
+		t.leave()
+		return ctx.Err() == nil
+	}
 	t.spread()
 	t.tolerate()
 	for k := range t.tries {

@@ -45,6 +45,7 @@ type Manifest struct {
 
 // Denoised says what was done to the denoised passes of a delivery, and what is left.
 type Denoised struct {
+	Take   string   `json:"take"` // job.TakeSparks: nothing else
 	Amount float64  `json:"amountPercent"`
 	Noise  *float64 `json:"noisePercent"` // left, as estimated; null where too few samples tell it
 	// Changed is the share of pixels that were changed by more than their noise explains.
@@ -62,7 +63,7 @@ func (m *Manifest) measure(f passes.Films) {
 	view := m.Resolved.Ticket.NoiseView()
 	m.Noise = finite(view.OfFilm(f.Film))
 	if f.Clean != nil {
-		m.Denoised = &Denoised{m.Resolved.Ticket.Quality.Denoise.Amount, finite(view.OfDenoisedFrame(f.Film, f.Clean, float64(f.Amount))), 100 * denoise.Doubt(f.Clean)}
+		m.Denoised = &Denoised{m.Resolved.Ticket.Quality.Denoise.Take, m.Resolved.Ticket.Quality.Denoise.Amount, finite(view.OfDenoisedFrame(f.Film, f.Clean, float64(f.Amount))), 100 * denoise.Doubt(f.Clean)}
 	}
 }
 

@@ -15,7 +15,10 @@ func (r *Resolved) FilmKey() string {
 	k.Scene.Name = ""
 	t := &k.Ticket
 	t.Version, t.Output, t.Quality.Preset, t.View.Name = 0, OutputSection{}, "", ""
-	t.Quality.Denoise.Amount = 0 // that it is on adds sums
+	t.Quality.Denoise.Amount = 0 // that it is on adds sums, and what it takes tells tiles when to stop
+	if d := &t.Quality.Denoise; !d.sparksAlone() || t.Quality.Noise == 0 {
+		d.Take = ""
+	}
 	size := t.Size()
 	t.View.Width, t.View.Height, t.View.Scale = size.X, size.Y, 100
 	if t.Quality.Noise == 0 {
@@ -56,14 +59,15 @@ func (r *Resolved) FilmKey() string {
 // pass that needs sums of its own, and every pixel.
 func (r *Resolved) Serves(other *Resolved) bool {
 	have, want := r.Ticket.Passes, other.Ticket.Passes
-	if want.Lights && !have.Lights || want.Normal && !have.Normal || want.Depth && !have.Depth || want.Motion && !have.Motion || other.Ticket.Quality.Denoise.On && !r.Ticket.Quality.Denoise.On ||
+	mine, theirs := r.Ticket.Quality.Denoise, other.Ticket.Quality.Denoise
+	if want.Lights && !have.Lights || want.Normal && !have.Normal || want.Depth && !have.Depth || want.Motion && !have.Motion || theirs.On && (!mine.On || theirs.sparksAlone() != mine.sparksAlone()) ||
 		// With a target, tiles stop by what is left of their noise once it is taken out.
-		other.Ticket.Quality.Denoise.On != r.Ticket.Quality.Denoise.On && r.Ticket.Quality.Noise > 0 ||
+		theirs.On != mine.On && r.Ticket.Quality.Noise > 0 ||
 		want.Occlusion.On && want.Occlusion != have.Occlusion || want.MasksThrough != have.MasksThrough {
 		return false
 	}
 	wider := *other
-	wider.Ticket.Passes, wider.Ticket.Quality.Denoise = have, r.Ticket.Quality.Denoise
+	wider.Ticket.Passes, wider.Ticket.Quality.Denoise = have, mine
 	if other.Ticket.Window().In(r.Ticket.Window()) {
 		wider.Ticket.View.Region = r.Ticket.View.Region // a crop of what is there
 	}

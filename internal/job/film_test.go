@@ -91,6 +91,17 @@ func TestAFilmServesWhoAsksForLess(t *testing.T) {
 	if stops.Serves(&off) {
 		t.Error("a film that stopped by its denoised noise serves who wants little noise in the plain picture")
 	}
+	grain := have
+	grain.Ticket.Quality.Denoise = Denoise{On: true, Take: TakeSparks, Amount: 100}
+	if noise := have; !noise.Ticket.Quality.Denoise.On || noise.Serves(&grain) || grain.Serves(&noise) {
+		t.Error("what is without noise serves who wants its sparks out alone, or the other way round")
+	}
+	if grain.FilmKey() != have.FilmKey() {
+		t.Error("without a target, what is taken out changes no sum")
+	}
+	if grain.Ticket.Quality.Noise = 1; grain.FilmKey() == stops.FilmKey() {
+		t.Error("what is taken out does not count for when tiles stop")
+	}
 	want.Ticket.Quality.Seed = 9
 	if have.Serves(&want) {
 		t.Error("another film is served")

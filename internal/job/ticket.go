@@ -157,11 +157,17 @@ type QualitySection struct {
 	ClearShadows string  `json:"clearShadows" label:"Shadows through clear parts" choices:"straight,bent" def:"straight" help:"Straight: light passes panes and shells in a line, clean and quick; what solids turn aside is still bent. Bent: all of it is found bent, and is noisier."`
 }
 
+// TakeSparks is what Denoise.Take says where nothing but sparks is to be taken out.
+const TakeSparks = "sparks"
+
 // Denoise takes the noise that is left out of a second picture beside the plain one.
 type Denoise struct {
-	On     bool    `json:"on" label:"Denoise" def:"false" help:"Deliver the beauty, and each light kept apart, once more with its noise taken out; masks and data stay as they are."`
+	On     bool    `json:"on" label:"Denoise" def:"false" help:"Deliver the beauty, and each light kept apart, once more with noise taken out; masks and data stay as they are."`
+	Take   string  `json:"take" label:"Take out" choices:"noise,sparks" def:"noise" help:"Noise: grain and sparks, by means of what looks alike. Sparks: only pixels that half of the samples find far brighter than all around; grain stays as it was sampled."`
 	Amount float64 `json:"amount" label:"Amount" unit:"%" min:"0" max:"100" step:"5" def:"100" help:"How much of the noise is taken out: 0 leaves the picture as it is. It can be changed without a new render."`
 }
+
+func (d *Denoise) sparksAlone() bool { return d.On && d.Take == TakeSparks }
 
 // PassSection says which pictures to make besides the beauty.
 type PassSection struct {

@@ -15,7 +15,7 @@ import (
 // the lights that it keeps apart.
 func CleanOrder(f *film.Film, t *job.Ticket, elements []string) *denoise.Order {
 	w := t.Wanted()
-	o := &denoise.Order{Film: f, Behind: -1}
+	o := &denoise.Order{Film: f, Behind: -1, Sparks: t.Quality.Denoise.Take == job.TakeSparks}
 	if t.Passes.Lights {
 		o.Elements = len(elements)
 	}

@@ -29,7 +29,7 @@ func TestDenoisedBesidePlain(t *testing.T) {
 	a, j := testkit.App(t)
 	j = change(t, a, j, func(k *job.Ticket) {
 		k.Output.Layers, k.Output.Depth, k.Output.PNG, k.Passes.Lights = "one", "float", "none", true
-		k.Quality.Denoise = job.Denoise{On: true, Amount: 100}
+		k.Quality.Denoise = job.Denoise{On: true, Take: "noise", Amount: 100}
 	})
 	work(t, a)
 	r := until(t, a, start(t, a, j).ID, job.Done)

@@ -51,9 +51,18 @@ type Delivery struct {
 
 // Denoised says how much noise was taken out, and what is left.
 type Denoised struct {
+	Take    string   `json:"take" doc:"What was taken out: noise, or sparks alone"`
 	Amount  float64  `json:"amount" doc:"Percent"`
 	Noise   *float64 `json:"noise,omitempty" doc:"Left, percent of display white, as estimated"`
 	Changed float64  `json:"changedBeyondNoise" doc:"Percent of pixels that were changed by more than their noise explains"`
+}
+
+// how is the word for it in a slug.
+func (d *Denoised) how() string {
+	if d.Take == job.TakeSparks {
+		return "sparks out"
+	}
+	return "denoised"
 }
 
 // noiseWords say in a slug what noise a run has: as it was delivered last or, before that,
@@ -69,9 +78,9 @@ func noiseWords(r *store.Run, last *Delivery) []string {
 	}
 	switch {
 	case clean != nil && clean.Noise != nil:
-		out = append(out, fmt.Sprintf("denoised %.0f %% to %.1f %%", clean.Amount, *clean.Noise))
+		out = append(out, fmt.Sprintf("%s %.0f %% to %.1f %%", clean.how(), clean.Amount, *clean.Noise))
 	case clean != nil:
-		out = append(out, fmt.Sprintf("denoised %.0f %%", clean.Amount))
+		out = append(out, fmt.Sprintf("%s %.0f %%", clean.how(), clean.Amount))
 	case last == nil && r.Resolved.Ticket.Quality.Denoise.On && noise != nil:
 		out[0] += " once denoised"
 	}
@@ -124,7 +133,7 @@ func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Detail
 		}
 		one.Noise = m.Noise
 		if n := m.Denoised; n != nil {
-			one.Denoised = &Denoised{n.Amount, n.Noise, n.Changed}
+			one.Denoised = &Denoised{n.Take, n.Amount, n.Noise, n.Changed}
 		}
 		for _, f := range m.Files {
 			one.Files = append(one.Files, File{f.Path, f.Bytes, f.SHA256, f.Limited})

@@ -532,6 +532,7 @@ export interface components {
             /** Format: double */
             amount: number;
             on: boolean;
+            take: string;
         };
         Denoised: {
             /**
@@ -549,6 +550,8 @@ export interface components {
              * @description Left, percent of display white, as estimated
              */
             noise?: number;
+            /** @description What was taken out: noise, or sparks alone */
+            take: string;
         };
         Dressed: {
             /** @enum {string} */

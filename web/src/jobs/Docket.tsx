@@ -24,6 +24,11 @@ const presetWords: Record<string, string> = {
   own: "Own",
 };
 
+function denoiseWord(d: Ticket["quality"]["denoise"]): string {
+  if (!d.on) return "";
+  return d.take === "sparks" ? " · sparks out" : " · denoised";
+}
+
 /** Lamps of the stage are lights, not parts of the product. */
 function finishesOf(scene: SceneBody): string {
   const parts = scene.parts.filter((q) => !q.lamp);
@@ -77,7 +82,7 @@ const sections: Section[] = [
     title: "Quality",
     line: (t) => [
       presetWords[t.quality.preset],
-      `${t.quality.noise} % · ${t.quality.least}–${t.quality.most} samples${t.quality.clamp ? ` · clamp ${t.quality.clamp}` : ""}${t.quality.denoise.on ? " · denoised" : ""}`,
+      `${t.quality.noise} % · ${t.quality.least}–${t.quality.most} samples${t.quality.clamp ? ` · clamp ${t.quality.clamp}` : ""}${denoiseWord(t.quality.denoise)}`,
     ],
     body: () => <QualityBody />,
   },

@@ -213,6 +213,7 @@ export function QualityBody() {
       <Field path="quality.most" />
       <Field path="quality.clamp" />
       <Field path="quality.denoise.on" />
+      {q.denoise.on && <Field path="quality.denoise.take" />}
       {q.denoise.on && <Field path="quality.denoise.amount" />}
       <Button size="small" type="text" onClick={() => setMore(!more)} aria-expanded={more}>
         {more ? "Fewer settings" : "Bounces, filter, seed, clear parts"}

@@ -324,10 +324,11 @@ function Deliveries({ run }: { run: RunDetail }) {
 function Denoising({ run, amount, set }: { run: RunDetail; amount: number; set: (v: number) => void }) {
   const [held, hold] = useState(amount);
   const own = amountOf(run);
+  const takes = run.resolved.ticket.quality.denoise.take;
   const told = run.deliveries[0]?.denoised;
   return (
     <>
-      <h2>Noise taken out, for looking only</h2>
+      <h2>{takes === "sparks" ? "Sparks" : "Noise"} taken out, for looking only</h2>
       <div className={styles.expose}>
         <Slider
           min={0}
