@@ -7,7 +7,6 @@ import (
 
 	"amberproof/core/imageio"
 	"amberproof/core/passes"
-	"amberproof/internal/fault"
 )
 
 // wanted is a picture that somebody asks for. Who asks for the same while it is
@@ -24,9 +23,6 @@ type wanted struct {
 // Share is the most that making pictures takes of one core while a run goes on:
 // after a picture, as long is rested as keeps to it.
 const Share = 0.25
-
-// mostWaiting is how many pictures may wait to be made; more are refused.
-const mostWaiting = 200
 
 // PNG is a pass of a run for looking at. side limits the longer side in pixels; 0
 // is full size. Of a denoised pass, amount is how much of its noise is taken out, 0 to
@@ -48,16 +44,8 @@ func (s *Service) PNG(ctx context.Context, p *Proof, key string, look imageio.Lo
 // make makes a picture. One is made at a time, by one goroutine's work, and while
 // a run goes on no more than Share of a core is given to them all.
 func (s *Service) make(ctx context.Context, w wanted) ([]byte, error) {
-	if n := s.waiting.Add(1); n > mostWaiting {
-		s.waiting.Add(-1)
-		return nil, fault.ErrBusy
-	}
-	select {
-	case s.turn <- struct{}{}:
-		s.waiting.Add(-1)
-	case <-ctx.Done():
-		s.waiting.Add(-1)
-		return nil, ctx.Err()
+	if err := s.turn.take(ctx, w.side > 0 && w.side <= thumbnail); err != nil {
+		return nil, err
 	}
 	began := time.Now()
 	defer func() {
@@ -65,7 +53,7 @@ func (s *Service) make(ctx context.Context, w wanted) ([]byte, error) {
 		if s.busy() {
 			rest = time.Duration(float64(time.Since(began)) * (1/Share - 1))
 		}
-		time.AfterFunc(rest, func() { <-s.turn })
+		time.AfterFunc(rest, s.turn.leave)
 	}()
 	p, err := s.open(ctx, w.run, w.frame)
 	if err != nil {

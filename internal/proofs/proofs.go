@@ -7,7 +7,6 @@ import (
 	"io/fs"
 	"os"
 	"sync"
-	"sync/atomic"
 
 	"amberproof/core/film"
 	"amberproof/internal/cache"
@@ -28,8 +27,7 @@ type Service struct {
 	memory   int64
 	pictures *cache.Cache[wanted, []byte]
 	cleans   *cache.Cache[cleaned, *film.Film]
-	turn     chan struct{} // held while a picture is made
-	waiting  atomic.Int64
+	turn     turn                           // held while a picture is made
 	cleaning func(run int64, share float64) // see OnCleaning
 	pace     pace
 
@@ -48,7 +46,7 @@ const pictureBytes = 96 << 20
 
 // New makes a service that keeps films of at most so many bytes open.
 func New(st *store.Store, files *store.Files, policy identity.Policy, sc *scenes.Service, memory int64) *Service {
-	s := &Service{store: st, files: files, policy: policy, scenes: sc, memory: memory, turn: make(chan struct{}, 1), cleaning: func(int64, float64) {}}
+	s := &Service{store: st, files: files, policy: policy, scenes: sc, memory: memory, cleaning: func(int64, float64) {}}
 	s.films = cache.New(memory, func(p *Proof) int64 { return film.Bytes(p.Film.Window, p.Film.Layout) }, s.load)
 	s.cleans = cache.New(memory/2, func(f *film.Film) int64 { return film.Bytes(f.Window, f.Layout) }, s.clean)
 	s.pictures = cache.New(pictureBytes, func(b []byte) int64 { return int64(len(b)) + 200 }, s.make)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"image"
+	"strings"
 	"sync"
 	"testing"
 	"time"
@@ -36,10 +37,68 @@ func beside(t *testing.T) (*Service, *Proof) {
 	return s, p
 }
 
+// hold takes the turn.
+func (s *Service) hold(t *testing.T) {
+	t.Helper()
+	if err := s.turn.take(t.Context(), false); err != nil {
+		t.Fatal(err)
+	}
+}
+
+// queued counts those that wait for it.
+func (t *turn) queued() int {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return len(t.waiting[0]) + len(t.waiting[1])
+}
+
+// What somebody looks at comes before thumbnails that came earlier; who gives up makes
+// nobody wait.
+func TestThumbnailsComeLast(t *testing.T) {
+	var u turn
+	if err := u.take(t.Context(), false); err != nil {
+		t.Fatal(err)
+	}
+	var mu sync.Mutex
+	var order []string
+	var wg sync.WaitGroup
+	gone, give := context.WithCancel(t.Context())
+	for i, c := range []struct {
+		name  string
+		ctx   context.Context
+		small bool
+	}{{"thumbnail", t.Context(), true}, {"gone", gone, false}, {"second thumbnail", t.Context(), true}, {"picture", t.Context(), false}, {"second picture", t.Context(), false}} {
+		wg.Go(func() {
+			if err := u.take(c.ctx, c.small); err != nil {
+				return
+			}
+			mu.Lock()
+			order = append(order, c.name)
+			mu.Unlock()
+			u.leave()
+		})
+		for u.queued() < i+1 {
+			time.Sleep(time.Millisecond)
+		}
+	}
+	give()
+	for u.queued() > 4 {
+		time.Sleep(time.Millisecond)
+	}
+	u.leave()
+	wg.Wait()
+	if got := strings.Join(order, ", "); got != "picture, second picture, thumbnail, second thumbnail" {
+		t.Errorf("in order: %s", got)
+	}
+	if u.taken || u.queued() != 0 {
+		t.Error("the turn is not given back")
+	}
+}
+
 // Who asks for the same picture at the same time gets the same bytes, made once.
 func TestOnePictureForAllWhoAsk(t *testing.T) {
 	s, p := beside(t)
-	s.turn <- struct{}{} // nothing is made yet
+	s.hold(t) // nothing is made yet
 	var wg sync.WaitGroup
 	var mu sync.Mutex
 	same := map[*byte]int{}
@@ -55,13 +114,13 @@ func TestOnePictureForAllWhoAsk(t *testing.T) {
 			mu.Unlock()
 		})
 	}
-	for s.waiting.Load() == 0 {
+	for s.turn.queued() == 0 {
 		time.Sleep(time.Millisecond)
 	}
-	if n := s.waiting.Load(); n != 1 {
+	if n := s.turn.queued(); n != 1 {
 		t.Errorf("%d pictures wait to be made", n)
 	}
-	<-s.turn
+	s.turn.leave()
 	wg.Wait()
 	if len(same) != 1 {
 		t.Errorf("it was made %d times", len(same))
@@ -77,7 +136,7 @@ func TestOnePictureForAllWhoAsk(t *testing.T) {
 // ones are refused rather than piled up.
 func TestAbandonedPicturesAreDropped(t *testing.T) {
 	s, p := beside(t)
-	s.turn <- struct{}{}
+	s.hold(t)
 	ctx, cancel := context.WithCancel(t.Context())
 	var wg sync.WaitGroup
 	var mu sync.Mutex
@@ -94,15 +153,15 @@ func TestAbandonedPicturesAreDropped(t *testing.T) {
 			}
 		})
 	}
-	for end := time.Now().Add(5 * time.Second); s.waiting.Load() == 0 && time.Now().Before(end); {
+	for end := time.Now().Add(5 * time.Second); s.turn.queued() == 0 && time.Now().Before(end); {
 		time.Sleep(time.Millisecond)
 	}
 	time.Sleep(50 * time.Millisecond)
 	cancel()
 	wg.Wait()
-	for end := time.Now().Add(5 * time.Second); s.waiting.Load() > 0; time.Sleep(time.Millisecond) {
+	for end := time.Now().Add(5 * time.Second); s.turn.queued() > 0; time.Sleep(time.Millisecond) {
 		if time.Now().After(end) {
-			t.Fatalf("%d still wait", s.waiting.Load())
+			t.Fatalf("%d still wait", s.turn.queued())
 		}
 	}
 }
@@ -120,8 +179,8 @@ func TestPicturesRestWhileARunGoesOn(t *testing.T) {
 		t.Errorf("a share of %v", Share)
 	}
 	// The turn comes back by itself, and at once when nothing is rendered.
-	s.turn <- struct{}{}
-	<-s.turn
+	s.hold(t)
+	s.turn.leave()
 	s.Ended(1, 0)
 	if s.busy() {
 		t.Error("the run has ended")
