@@ -9,7 +9,7 @@ import (
 
 // Margins around a tile, in pixels.
 const (
-	near    = 3                               // how far where it is to be quick
+	near    = 2                               // how far where it is to be quick
 	window  = 7                               // how far pixels are looked for that look alike
 	patch   = 1                               // around each of two pixels that are held against each other
 	steady  = 2                               // around a pixel whose variance is estimated

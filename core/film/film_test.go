@@ -3,6 +3,7 @@ package film
 import (
 	"errors"
 	"image"
+	"math"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
@@ -264,30 +265,34 @@ func TestReducedFilmsAreMeans(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	small := f.Reduced(4, func(string) bool { return true })
-	if small.Window != image.Rect(0, 0, 13, 9) {
-		t.Fatalf("window %v", small.Window)
-	}
-	for _, at := range []image.Point{{0, 0}, {7, 5}, {12, 8}} {
-		want := make([]float64, full.Channels())
-		for y := 20 + at.Y*4; y < min(53, 24+at.Y*4); y++ {
-			for x := 10 + at.X*4; x < min(61, 14+at.X*4); x++ {
-				s, i := f.At(x, y)
-				for k, v := range s.Pixel(i) {
-					want[k] += float64(v)
+	all := func(string) bool { return true }
+	for _, stride := range []int{1, 3, 4, 40, 100} {
+		small := f.Reduced(stride, 3, all)
+		if want := image.Rect(0, 0, (51+stride-1)/stride, (33+stride-1)/stride); small.Window != want {
+			t.Fatalf("window %v, want %v", small.Window, want)
+		}
+		for _, at := range []image.Point{{}, small.Window.Max.Div(2), small.Window.Max.Sub(image.Pt(1, 1))} {
+			want := make([]float64, full.Channels())
+			for y := 20 + at.Y*stride; y < min(53, 20+(at.Y+1)*stride); y++ {
+				for x := 10 + at.X*stride; x < min(61, 10+(at.X+1)*stride); x++ {
+					s, i := f.At(x, y)
+					for k, v := range s.Pixel(i) {
+						want[k] += float64(v)
+					}
+				}
+			}
+			s, i := small.At(at.X, at.Y)
+			for k, v := range s.Pixel(i) {
+				if d := float64(v) - want[k]; math.Abs(d) > 1e-5*(1+want[k]) {
+					t.Fatalf("stride %d, %v, sum %d: %v, want %v", stride, at, k, v, want[k])
 				}
 			}
 		}
-		s, i := small.At(at.X, at.Y)
-		for k, v := range s.Pixel(i) {
-			if d := float64(v) - want[k]; d > 1e-4 || d < -1e-4 {
-				t.Fatalf("%v, sum %d: %v, want %v", at, k, v, want[k])
-			}
-		}
 	}
+	small := f.Reduced(4, 1, all)
 	// With some planes only, the same is found under their names.
 	for _, p := range full.planes {
-		one := f.Reduced(4, func(plane string) bool { return plane == p.Name })
+		one := f.Reduced(4, 2, func(plane string) bool { return plane == p.Name })
 		if len(one.Layout.planes) != 1 {
 			t.Fatalf("%d planes are kept for %s", len(one.Layout.planes), p.Name)
 		}

@@ -1,16 +1,20 @@
 package film
 
-import "image"
+import (
+	"image"
+	"sync"
+	"sync/atomic"
+)
 
-// tilesAtOnce is how many tiles are read in one look: whoever adds samples waits for ten to
-// twenty milliseconds, and whoever reads waits a few times for its turn, which takes as long
-// where all cores are busy.
-const tilesAtOnce = 256
+// rowsAtOnce is how many rows of a reduced film are read in one look: whoever adds samples
+// waits for some milliseconds, and whoever reads waits a few times for its turn, which takes
+// as long where all cores are busy.
+const rowsAtOnce = 32
 
 // Reduced is the film at one pixel in each block of stride x stride, the sums of all its
 // pixels: their mean, by halves too. Of the planes it has those that are kept. It is a film
-// of its own, for looking, from (0, 0) on and without coverage.
-func (f *Film) Reduced(stride int, kept func(plane string) bool) *Film {
+// of its own, for looking, from (0, 0) on and without coverage, made by so many workers.
+func (f *Film) Reduced(stride, workers int, kept func(plane string) bool) *Film {
 	down := func(n int) int { return (n + stride - 1) / stride }
 	var planes []Plane
 	runs := [][2]int{{0, basic}} // of sums that are taken over, in order
@@ -29,37 +33,51 @@ func (f *Film) Reduced(stride int, kept func(plane string) bool) *Film {
 	}
 	l := NewLayout(false, planes...)
 	out := New(image.Rect(0, 0, down(f.Window.Dx()), down(f.Window.Dy())), l)
-	for from := 0; from < len(f.Tiles); from += tilesAtOnce {
-		f.Look(func() {
-			for i := from; i < min(from+tilesAtOnce, len(f.Tiles)); i++ {
-				f.reduce(out, i, stride, runs)
+	var next atomic.Int64
+	var wg sync.WaitGroup
+	for range max(1, workers) {
+		wg.Go(func() {
+			for {
+				to := int(next.Add(rowsAtOnce))
+				if to-rowsAtOnce >= out.Window.Dy() {
+					return
+				}
+				f.Look(func() {
+					for y := to - rowsAtOnce; y < min(to, out.Window.Dy()); y++ {
+						f.reduce(out, y, stride, runs)
+					}
+				})
 			}
 		})
 	}
+	wg.Wait()
 	for i := range out.Tiles {
 		out.Tiles[i].Samples = 1
 	}
 	return out
 }
 
-// reduce adds tile i to a reduced film, of which its sums in runs are kept.
-func (f *Film) reduce(out *Film, i, stride int, runs [][2]int) {
-	t := f.Tiles[i].Sums
-	n, px := f.Layout.Channels(), t.Data
-	at := t.Rect.Min.Sub(f.Window.Min)
-	for y := range t.Rect.Dy() {
-		for x := 0; x < t.Rect.Dx(); {
-			to, j := out.At((at.X+x)/stride, (at.Y+y)/stride)
-			whole := to.Pixel(j)
-			for end := min(t.Rect.Dx(), x+stride-(at.X+x)%stride); x < end; x++ {
-				sum := whole
-				for _, r := range runs {
-					for k, v := range px[r[0]:r[1]] {
-						sum[k] += v
+// reduce fills row v of a reduced film, of which the film's sums in runs are kept.
+func (f *Film) reduce(out *Film, v, stride int, runs [][2]int) {
+	n := f.Layout.Channels()
+	for y := v * stride; y < min((v+1)*stride, f.Window.Dy()); y++ {
+		for i := y / f.side * f.Cols; i < (y/f.side+1)*f.Cols; i++ {
+			t := f.Tiles[i].Sums
+			left, wide := t.Rect.Min.X-f.Window.Min.X, t.Rect.Dx()
+			px := t.Data[(y+f.Window.Min.Y-t.Rect.Min.Y)*wide*n:]
+			for x := 0; x < wide; {
+				to, j := out.At((left+x)/stride, v)
+				whole := to.Pixel(j)
+				for end := min(wide, x+stride-(left+x)%stride); x < end; x++ {
+					sum := whole
+					for _, r := range runs {
+						for k, v := range px[r[0]:r[1]] {
+							sum[k] += v
+						}
+						sum = sum[r[1]-r[0]:]
 					}
-					sum = sum[r[1]-r[0]:]
+					px = px[n:]
 				}
-				px = px[n:]
 			}
 		}
 	}

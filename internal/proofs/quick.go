@@ -21,11 +21,12 @@ const (
 	firstPace   = 1500 * time.Nanosecond
 )
 
-// pace is how long a pixel took of late, beauty alone or lights too. Its zero value has
-// seen none. It is safe for concurrent use.
+// pace is how long looks took of late: to read the film, whatever the size of the look, and
+// for each pixel of it, beauty alone or lights too. Its zero value has seen none. It is safe
+// for concurrent use.
 type pace struct {
-	mu    sync.Mutex
-	pixel [2]time.Duration
+	mu   sync.Mutex
+	last [2]struct{ read, pixel time.Duration }
 }
 
 func kind(lights bool) int {
@@ -38,29 +39,29 @@ func kind(lights bool) int {
 // stride is the least step between pixels of a window that keeps to quickTime.
 func (p *pace) stride(window image.Rectangle, lights bool) int {
 	p.mu.Lock()
-	at := p.pixel[kind(lights)]
+	at := p.last[kind(lights)]
 	p.mu.Unlock()
-	if at == 0 {
-		at = firstPace
+	if at.pixel == 0 {
+		at.pixel = firstPace
 	}
-	pixels := min(max(int(quickTime/at), leastPixels), mostPixels)
+	pixels := min(max(int((quickTime-at.read)/at.pixel), leastPixels), mostPixels)
 	n := 1
 	for size := window.Size(); ((size.X+n-1)/n)*((size.Y+n-1)/n) > pixels; n++ {
 	}
 	return n
 }
 
-// took tells how long so many pixels took. The mean with what was known is kept, as any
-// one may have waited for others.
-func (p *pace) took(pixels int, lights bool, d time.Duration) {
+// took tells how long it took to read the film and to take the noise out of so many pixels.
+// The mean with what was known is kept, as any one may have waited for others.
+func (p *pace) took(read time.Duration, pixels int, lights bool, d time.Duration) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	at := &p.pixel[kind(lights)]
+	at := &p.last[kind(lights)]
 	now := max(1, d/time.Duration(max(1, pixels)))
-	if *at == 0 {
-		*at = now
+	if at.pixel == 0 {
+		at.read, at.pixel = read, now
 	}
-	*at = (*at + now) / 2
+	at.read, at.pixel = (at.read+read)/2, (at.pixel+now)/2
 }
 
 // seen are the films that a pass is looked at by, and the step between the pixels that
@@ -74,14 +75,16 @@ func (s *Service) seen(ctx context.Context, p *Proof, pass *passes.Pass, stride 
 	lights := pass.Kind == passes.Light
 	t.Passes.Lights = lights
 	began := time.Now()
-	small := p.Film.Reduced(max(stride, s.pace.stride(p.Film.Window, lights)), func(plane string) bool {
+	workers := runtime.GOMAXPROCS(0)
+	small := p.Film.Reduced(max(stride, s.pace.stride(p.Film.Window, lights)), workers, func(plane string) bool {
 		return lights || plane == film.GuidePlane.Name || plane == film.CaughtPlane.Name
 	})
+	read := time.Since(began)
 	o := pipeline.CleanOrder(small, &t, p.Elements)
-	o.Workers, o.Quick = runtime.GOMAXPROCS(0), true
+	o.Workers, o.Quick = workers, true
 	clean, err := o.Run(ctx, nil)
 	if err == nil {
-		s.pace.took(small.Window.Dx()*small.Window.Dy(), lights, time.Since(began))
+		s.pace.took(read, small.Window.Dx()*small.Window.Dy(), lights, time.Since(began)-read)
 	}
 	return passes.Films{Film: small, Clean: clean}, 1, err
 }

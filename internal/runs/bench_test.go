@@ -1,7 +1,9 @@
 package runs_test
 
 import (
+	"bytes"
 	"context"
+	"image/png"
 	"sync"
 	"sync/atomic"
 	"testing"
@@ -119,9 +121,15 @@ func BenchmarkDenoisedLookBesideARun(b *testing.B) {
 		p.Changed()
 		time.Sleep(8 * time.Second) // until it is this one's turn
 		b.StartTimer()
-		if _, err := a.Proofs.PNG(ctx, p, "beauty.denoised", p.Resolved.Ticket.Look(), 1400, -1); err != nil {
+		raw, err := a.Proofs.PNG(ctx, p, "beauty.denoised", p.Resolved.Ticket.Look(), 1400, -1)
+		if err != nil {
 			b.Fatal(err)
 		}
+		c, err := png.DecodeConfig(bytes.NewReader(raw))
+		if err != nil {
+			b.Fatal(err)
+		}
+		b.ReportMetric(float64(c.Width*c.Height), "pixels")
 	}
 	end()
 }
