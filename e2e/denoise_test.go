@@ -23,7 +23,7 @@ func TestADenoisedProof(t *testing.T) {
 	p.see(".ProofPage_delivered a", "beauty.denoised.png")
 	p.press(p.see(".ant-segmented-item-label", "Wipe"))
 	p.find("[data-testid=over] img[src*='/beauty.png']")
-	p.see(".ant-select-content", "itself, not denoised")
+	p.see(".ant-select-content", "itself, plain")
 	p.find("[role=slider][aria-label='Noise taken out']").MustFocus()
 	p.Keyboard.MustType(input.ArrowLeft)
 	p.find(".Desk_frame img[src*='beauty.denoised.png'][src*='amount=95']")

@@ -110,6 +110,7 @@ type Wanted struct {
 	// Denoise asks for light once more with its noise taken out, for which the film
 	// keeps what tells noise from detail.
 	Denoise bool
+	Sparks  bool // nothing but sparks is taken out
 }
 
 // wants reports whether passes of a kind are to be made.
@@ -149,8 +150,11 @@ func (p *picture) twice(plain Pass) []Pass {
 	if !p.Denoise {
 		return []Pass{plain}
 	}
-	clean := plain
-	clean.Key, clean.Title, clean.Denoised = plain.Key+".denoised", plain.Title+" denoised", true
+	clean, how := plain, " denoised"
+	if p.Sparks {
+		how = " sparks out"
+	}
+	clean.Key, clean.Title, clean.Denoised = plain.Key+".denoised", plain.Title+how, true
 	return []Pass{plain, clean}
 }
 

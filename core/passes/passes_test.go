@@ -205,3 +205,12 @@ func TestPlacesOfKeptFilmsStay(t *testing.T) {
 		t.Errorf("%d channels, coverage %v", l.Channels(), l.Cover())
 	}
 }
+
+func TestTitlesSayWhatIsTakenOut(t *testing.T) {
+	for title, w := range map[string]Wanted{"Beauty denoised": {Denoise: true}, "Beauty sparks out": {Denoise: true, Sparks: true}} {
+		list := List(w, nil, shop(), func(int) bool { return false })
+		if p := list[1]; p.Key != "beauty.denoised" || p.Title != title || !p.Denoised {
+			t.Errorf("%s is titled %s, want %s", p.Key, p.Title, title)
+		}
+	}
+}

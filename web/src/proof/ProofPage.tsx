@@ -113,7 +113,7 @@ function Proof({ run }: { run: RunDetail }) {
               value={other?.run.id}
               placeholder="choose a proof"
               options={[
-                ...(blends ? [{ value: run.run.id, label: "itself, not denoised" }] : []),
+                ...(blends ? [{ value: run.run.id, label: "itself, plain" }] : []),
                 ...mates.map((r) => ({
                   value: r.id,
                   label: `${r.jobName} ${r.number}, ${r.surface === "clay" ? "clay" : "finished"}`,
@@ -221,12 +221,25 @@ function Proof({ run }: { run: RunDetail }) {
           As the ticket says: EV {own.ev.toFixed(1)}, {own.display}
         </Button>
         {blends && <Denoising run={run} amount={amount} set={setAmount} />}
+        {pass.denoised && pass.data && <Doubted run={run} />}
         <h2>This picture</h2>
         <RunLine run={run.run} slug={run.slug} link={false} flat />
         <h2>Delivery</h2>
         <Deliveries run={run} />
       </section>
     </div>
+  );
+}
+
+/** Doubted says what the pass shows that is black where all is well, and whether it is. */
+function Doubted({ run }: { run: RunDetail }) {
+  const share = run.deliveries[0]?.denoised?.changedBeyondNoise;
+  return (
+    <p className={`${styles.told} faint`} data-testid="doubted">
+      Bright where taking noise out changed a pixel by more than its noise explains; white is a fifth of its light or
+      more.
+      {share !== undefined && (share < 0.05 ? " No pixel was." : ` ${share.toFixed(1)} % of pixels were.`)}
+    </p>
   );
 }
 
