@@ -3,7 +3,7 @@ package film
 // Films that were kept before tiles became smaller are still shown.
 const (
 	olderMagic    = "AmberFilm2"
-	olderTileSize = 2 * TileSize
+	olderTileSize = 32 // a multiple of TileSize
 )
 
 // olderGrid is a film's window in the larger tiles, without sums.
