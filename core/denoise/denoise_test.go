@@ -460,3 +460,35 @@ func TestTinyPictures(t *testing.T) {
 		})
 	}
 }
+
+// Where chance decides which of two surfaces a sample meets, as behind parts that blend, the
+// guides' noise is none of the picture's detail.
+func TestGuidesOfChanceLeaveNoGrain(t *testing.T) {
+	f := film.New(image.Rect(20, 10, 20+96, 10+64), film.NewLayout(true, film.ElementPlane(0, true), film.ElementPlane(1, true), film.GuidePlane))
+	r := rand.New(rand.NewPCG(5, 6))
+	near, far := even(0, 0), even(0, 0)
+	far.guide = film.Guide{Albedo: geom.Splat(0.1), Normal: geom.V(0, 1, 0), Far: 3}
+	for k := range f.Tiles {
+		p := &film.Patch{Tile: k, To: 16, Sums: film.NewSums(f.Rect(k), f.Layout)}
+		for i := range p.Rect.Dx() * p.Rect.Dy() {
+			for s := range 16 {
+				v := near
+				if r.Float32() < 0.5 {
+					v = far
+				}
+				noisy := float32(1 + (r.ExpFloat64()-1)/2)
+				m := film.Sample{Weight: 1, Even: s&1 == 0, Alpha: 1, Part: film.NoPart, Guide: v.guide}
+				m.Elements = []geom.Vec3{v.light[0].Scale(noisy), v.light[1].Scale(noisy)}
+				m.Light = m.Elements[0].Add(m.Elements[1])
+				p.Add(i, &m)
+			}
+		}
+		if _, err := f.Take(p); err != nil {
+			t.Fatal(err)
+		}
+	}
+	before, after := off(f, even), off(clean(t, f, 0, 2), even)
+	if after > before/8 {
+		t.Errorf("noise %.4f, was %.4f", after, before)
+	}
+}
