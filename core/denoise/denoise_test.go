@@ -492,3 +492,25 @@ func TestGuidesOfChanceLeaveNoGrain(t *testing.T) {
 		t.Errorf("noise %.4f, was %.4f", after, before)
 	}
 }
+
+// What is left in a tile is told by it and the tiles around it, whatever else was made: a run
+// that was cut off while tiles were settled decides as it would have.
+func TestWhatIsLeftIsToldByTheTilesAround(t *testing.T) {
+	f := shoot(7*film.TileSize, 7*film.TileSize, 8, 0.5, engraved)
+	view := noise.View{Transform: colour.Plain}
+	left := func(ring int) float64 {
+		o := Order{Film: f, Elements: 2, Behind: -1, Workers: 2, Wanted: make([]bool, len(f.Tiles)), side: film.TileSize}
+		for i := range o.Wanted {
+			x, y := i%7, i/7
+			o.Wanted[i] = max(x-3, 3-x, y-3, 3-y) <= ring
+		}
+		out, err := o.Run(t.Context(), nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return view.OfDenoised(f, out, 1)[3*7+3]
+	}
+	if all, around, alone := left(3), left(1), left(0); around != all || alone == all {
+		t.Errorf("%v is left by all tiles, %v by those around, %v by the tile alone", all, around, alone)
+	}
+}

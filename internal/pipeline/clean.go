@@ -2,6 +2,7 @@ package pipeline
 
 import (
 	"context"
+	"math"
 	"runtime"
 	"slices"
 
@@ -109,6 +110,23 @@ func (sh *Shot) workers() int {
 	return runtime.GOMAXPROCS(0)
 }
 
+// widened are tiles of a grid and those around them.
+func widened(tiles []bool, cols int) []bool {
+	out := make([]bool, len(tiles))
+	for i, is := range tiles {
+		if !is {
+			continue
+		}
+		x, y := i%cols, i/cols
+		for v := max(0, y-1); v <= min(len(tiles)/cols-1, y+1); v++ {
+			for u := max(0, x-1); u <= min(cols-1, x+1); u++ {
+				out[v*cols+u] = true
+			}
+		}
+	}
+	return out
+}
+
 // judge takes the noise out of the beauty between two rounds and measures what is left
 // where all of it is taken out, whatever the amount that is delivered: so another amount
 // needs no other film.
@@ -116,13 +134,19 @@ func (sh *Shot) judge(ctx context.Context, asked []bool, quick bool) ([]float64,
 	t := sh.Resolved.Ticket
 	t.Passes.Lights = false
 	o := CleanOrder(sh.Film, &t, sh.World.Elements())
-	o.Workers, o.Quick, o.Wanted = sh.workers(), quick, asked
+	// What is left in a tile is told by half a tile around it, too.
+	o.Workers, o.Quick, o.Wanted = sh.workers(), quick, widened(asked, sh.Film.Cols)
 	of := around(sh.Film)
 	made, err := o.Run(ctx, nil)
 	if err != nil {
 		return nil, err
 	}
 	left := t.NoiseView().OfDenoised(sh.Film, made, 1)
+	for i := range left {
+		if !asked[i] {
+			left[i] = math.NaN()
+		}
+	}
 	if !quick {
 		sh.clean.take(made, of)
 	}
