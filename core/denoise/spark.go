@@ -18,8 +18,8 @@ const (
 // by far more than halves differ all around. No mean of two hundred pixels makes it even, it
 // only becomes a blot. It is brought down to where it is one of its company, in all elements
 // alike; what that takes is light that the samples have not yet told anything about the place
-// of, and the more there are of them the less it is. Of what both halves have seen nothing is
-// taken, however bright and small. in are the pixels of the picture that are loaded; what
+// of, and the more there are of them the less it is. Of what both halves have seen alike
+// nothing is taken, however bright and small. in are the pixels of the picture that are loaded; what
 // lies less than among from their edge within the picture is not to be used.
 func (t *tile) limit(in image.Rectangle) {
 	less, off := t.tmp[0], t.tmp[1] // the darker half, and how far they are apart

@@ -67,7 +67,7 @@ func TestSparksLeaveNoBlot(t *testing.T) {
 	}
 }
 
-// What both halves have seen stays, however small and bright: a glint is no spark.
+// What both halves have seen alike stays, however small and bright: a glint is no spark.
 func TestGlintsStay(t *testing.T) {
 	f := shoot(96, 96, 16, 0.3, even)
 	add(f, 48, 48, geom.V(20, 20, 20), true)

@@ -7,6 +7,7 @@ package film
 import (
 	"fmt"
 	"image"
+	"iter"
 	"slices"
 	"sync"
 )
@@ -181,6 +182,20 @@ func (f *Film) Rect(i int) image.Rectangle {
 // tileAt is the tile of pixel (x, y) of the frame.
 func (f *Film) tileAt(x, y int) *Tile {
 	return &f.Tiles[(y-f.Window.Min.Y)/f.side*f.Cols+(x-f.Window.Min.X)/f.side]
+}
+
+// Near goes through the tiles that are at most so many away from tile i, itself included.
+func (f *Film) Near(i, away int) iter.Seq[int] {
+	x, y := i%f.Cols, i/f.Cols
+	return func(yield func(int) bool) {
+		for v := max(0, y-away); v <= min(f.Rows-1, y+away); v++ {
+			for u := max(0, x-away); u <= min(f.Cols-1, x+away); u++ {
+				if !yield(v*f.Cols + u) {
+					return
+				}
+			}
+		}
+	}
 }
 
 // Take merges a patch into its tile, or keeps it until the samples before it

@@ -321,3 +321,15 @@ func TestBytesTellsTheMemory(t *testing.T) {
 		t.Fatalf("told %d, taken %d", got, n)
 	}
 }
+
+func TestTilesNearOne(t *testing.T) {
+	f := New(image.Rect(5, 5, 5+4*TileSize, 5+3*TileSize), full)
+	for _, c := range []struct {
+		tile, away int
+		want       []int
+	}{{0, 1, []int{0, 1, 4, 5}}, {6, 0, []int{6}}, {7, 1, []int{2, 3, 6, 7, 10, 11}}, {5, 9, []int{0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11}}} {
+		if got := slices.Collect(f.Near(c.tile, c.away)); !slices.Equal(got, c.want) {
+			t.Errorf("%d away from %d: %v, want %v", c.away, c.tile, got, c.want)
+		}
+	}
+}

@@ -6,10 +6,10 @@ import (
 	"sync/atomic"
 )
 
-// rowsAtOnce is how many rows of a reduced film are read in one look: whoever adds samples
-// waits for some milliseconds, and whoever reads waits a few times for its turn, which takes
-// as long where all cores are busy.
-const rowsAtOnce = 32
+// pixelsAtOnce is how many pixels are read in one look, or one row of the reduced film:
+// whoever adds samples waits for some milliseconds, and whoever reads waits a few times for
+// its turn, which takes as long where all cores are busy.
+const pixelsAtOnce = 1 << 18
 
 // Reduced is the film at one pixel in each block of stride x stride, the sums of all its
 // pixels: their mean, by halves too. Of the planes it has those that are kept. It is a film
@@ -33,17 +33,18 @@ func (f *Film) Reduced(stride, workers int, kept func(plane string) bool) *Film 
 	}
 	l := NewLayout(false, planes...)
 	out := New(image.Rect(0, 0, down(f.Window.Dx()), down(f.Window.Dy())), l)
+	rows := max(1, pixelsAtOnce/(stride*f.Window.Dx()))
 	var next atomic.Int64
 	var wg sync.WaitGroup
 	for range max(1, workers) {
 		wg.Go(func() {
 			for {
-				to := int(next.Add(rowsAtOnce))
-				if to-rowsAtOnce >= out.Window.Dy() {
+				to := int(next.Add(int64(rows)))
+				if to-rows >= out.Window.Dy() {
 					return
 				}
 				f.Look(func() {
-					for y := to - rowsAtOnce; y < min(to, out.Window.Dy()); y++ {
+					for y := to - rows; y < min(to, out.Window.Dy()); y++ {
 						f.reduce(out, y, stride, runs)
 					}
 				})

@@ -114,11 +114,8 @@ func (s Stop) Settled(f *film.Film, samples int, noise []float64) []bool {
 			continue
 		}
 		quiet := true
-		x, y := i%f.Cols, i/f.Cols
-		for v := max(0, y-1); v <= min(f.Rows-1, y+1); v++ {
-			for u := max(0, x-1); u <= min(f.Cols-1, x+1); u++ {
-				quiet = quiet && noise[v*f.Cols+u] <= s.Target*neighbourSlack
-			}
+		for k := range f.Near(i, 1) {
+			quiet = quiet && noise[k] <= s.Target*neighbourSlack
 		}
 		out[i] = quiet
 	}

@@ -208,11 +208,8 @@ func (p *Plan) judge(ctx context.Context, quick bool) error {
 		if p.Film.Tiles[i].Stopped && !math.IsInf(p.left[i], 0) {
 			continue
 		}
-		x, y := i%p.Film.Cols, i/p.Film.Cols
-		for v := max(0, y-1); v <= min(p.Film.Rows-1, y+1); v++ {
-			for u := max(0, x-1); u <= min(p.Film.Cols-1, x+1); u++ {
-				asked[v*p.Film.Cols+u] = true
-			}
+		for k := range p.Film.Near(i, 1) {
+			asked[k] = true
 		}
 	}
 	found, err := p.Judge(ctx, asked, quick)

@@ -41,11 +41,8 @@ func around(f *film.Film) []int {
 	n := f.Counts()
 	out := make([]int, len(n))
 	for i := range out {
-		x, y := i%f.Cols, i/f.Cols
-		for v := max(0, y-rings); v <= min(f.Rows-1, y+rings); v++ {
-			for u := max(0, x-rings); u <= min(f.Cols-1, x+rings); u++ {
-				out[i] += n[v*f.Cols+u]
-			}
+		for k := range f.Near(i, rings) {
+			out[i] += n[k]
 		}
 	}
 	return out
@@ -110,23 +107,6 @@ func (sh *Shot) workers() int {
 	return runtime.GOMAXPROCS(0)
 }
 
-// widened are tiles of a grid and those around them.
-func widened(tiles []bool, cols int) []bool {
-	out := make([]bool, len(tiles))
-	for i, is := range tiles {
-		if !is {
-			continue
-		}
-		x, y := i%cols, i/cols
-		for v := max(0, y-1); v <= min(len(tiles)/cols-1, y+1); v++ {
-			for u := max(0, x-1); u <= min(cols-1, x+1); u++ {
-				out[v*cols+u] = true
-			}
-		}
-	}
-	return out
-}
-
 // judge takes the noise out of the beauty between two rounds and measures what is left
 // where all of it is taken out, whatever the amount that is delivered: so another amount
 // needs no other film.
@@ -134,8 +114,14 @@ func (sh *Shot) judge(ctx context.Context, asked []bool, quick bool) ([]float64,
 	t := sh.Resolved.Ticket
 	t.Passes.Lights = false
 	o := CleanOrder(sh.Film, &t, sh.World.Elements())
-	// What is left in a tile is told by half a tile around it, too.
-	o.Workers, o.Quick, o.Wanted = sh.workers(), quick, widened(asked, sh.Film.Cols)
+	o.Workers, o.Quick, o.Wanted = sh.workers(), quick, make([]bool, len(asked))
+	for i, is := range asked {
+		if is {
+			for k := range sh.Film.Near(i, 1) { // half a tile around tells what is left in one
+				o.Wanted[k] = true
+			}
+		}
+	}
 	of := around(sh.Film)
 	made, err := o.Run(ctx, nil)
 	if err != nil {
