@@ -355,3 +355,26 @@ func TestACropOfAFilm(t *testing.T) {
 		t.Errorf("%d entries are left", len(left))
 	}
 }
+
+// A manifest written before a setting was there says what was so then, and no difference.
+func TestManifestsOfBefore(t *testing.T) {
+	dir := t.TempDir()
+	old := `{"fingerprint":"f","resolved":{"scene":{"name":"s"},"ticket":{"version":1,"quality":{"denoise":{"on":true,"amount":50}}}}}`
+	if err := os.WriteFile(filepath.Join(dir, job.ManifestName), []byte(old), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	m, err := Read(dir)
+	if d := m.Resolved.Ticket.Quality.Denoise; err != nil || m.Fingerprint != "f" || m.Resolved.Scene.Name != "s" || d != (job.Denoise{On: true, Take: "noise", Amount: 50}) {
+		t.Errorf("%+v, %v", m, err)
+	}
+	run, err := job.RestoreResolved([]byte(`{"scene":{"name":"s"},"ticket":{"version":1,"quality":{"denoise":{"on":true,"amount":50}}}}`))
+	if diff := job.Differences(&run, &m.Resolved); err != nil || len(diff) > 0 {
+		t.Errorf("differs from its run by %v, %v", diff, err)
+	}
+	if err := os.WriteFile(filepath.Join(dir, job.ManifestName), []byte(`{"fingerprint":"f"`), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := Read(dir); err == nil {
+		t.Error("half a manifest is read")
+	}
+}

@@ -102,13 +102,24 @@ func (m *Manifest) Same(o *Manifest) bool {
 	return m.Fingerprint == o.Fingerprint && m.Renderer == o.Renderer && m.Sums == o.Sums && m.Frame == o.Frame
 }
 
-// Read reads the manifest of a delivery; fs.ErrNotExist without one.
+// Read reads the manifest of a delivery, perhaps by an earlier version: what its ticket did
+// not know has its default. It is fs.ErrNotExist without one.
 func Read(dir string) (m Manifest, err error) {
 	b, err := os.ReadFile(filepath.Join(dir, job.ManifestName))
 	if err != nil {
 		return m, err
 	}
-	return m, json.Unmarshal(b, &m)
+	if err := json.Unmarshal(b, &m); err != nil {
+		return m, err
+	}
+	var kept struct {
+		Resolved json.RawMessage `json:"resolved"`
+	}
+	if err := json.Unmarshal(b, &kept); err != nil || kept.Resolved == nil {
+		return m, err
+	}
+	m.Resolved, err = job.RestoreResolved(kept.Resolved)
+	return m, err
 }
 
 // Numbers lists the deliveries in a folder of numbered ones, oldest first.
