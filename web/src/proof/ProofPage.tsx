@@ -5,7 +5,18 @@ import type { Schemas } from "../api/http";
 import { Where } from "../app/Frame";
 import { bytes, commonStart } from "../shared/words";
 import { walls } from "../app/theme";
-import { amountOf, bestOf, lookOf, plainOf, readPixel, useRun, useRuns, type Look, type RunDetail } from "./api";
+import {
+  amountOf,
+  bestOf,
+  lookOf,
+  plainOf,
+  readPixel,
+  sparksAlone,
+  useRun,
+  useRuns,
+  type Look,
+  type RunDetail,
+} from "./api";
 import { Desk } from "./Desk";
 import { RunLine } from "./RunLine";
 import { Sheet } from "./Sheet";
@@ -337,11 +348,10 @@ function Deliveries({ run }: { run: RunDetail }) {
 function Denoising({ run, amount, set }: { run: RunDetail; amount: number; set: (v: number) => void }) {
   const [held, hold] = useState(amount);
   const own = amountOf(run);
-  const takes = run.resolved.ticket.quality.denoise.take;
   const told = run.deliveries[0]?.denoised;
   return (
     <>
-      <h2>{takes === "sparks" ? "Sparks" : "Noise"} taken out, for looking only</h2>
+      <h2>{sparksAlone(run) ? "Sparks" : "Noise"} taken out, for looking only</h2>
       <div className={styles.expose}>
         <Slider
           min={0}

@@ -1,6 +1,6 @@
 import { scenePicture } from "../scenes/api";
 import { stateWords } from "../shared/words";
-import type { RunDetail, Seen } from "./api";
+import { sparksAlone, type RunDetail, type Seen } from "./api";
 import { usePicture } from "./usePicture";
 import styles from "./Sheet.module.css";
 
@@ -36,9 +36,11 @@ export function Sheet({ run, pass, side, seen, id }: Props) {
 
 /** waitWords tells what a picture of a pass waits for. */
 const waitWords = (run: RunDetail, pass: string) =>
-  run.passes.find((p) => p.key === pass)?.denoised
-    ? "Noise is being taken out of the picture"
-    : "The picture is on its way";
+  !run.passes.find((p) => p.key === pass)?.denoised
+    ? "The picture is on its way"
+    : sparksAlone(run)
+      ? "Sparks are being taken out of the picture"
+      : "Noise is being taken out of the picture";
 
 function Shape({ run }: { run: RunDetail }) {
   return (

@@ -35,6 +35,9 @@ export const lookOf = (r: RunDetail): Look => ({
 /** How a run's ticket says how much of the noise is taken out of denoised passes, in percent. */
 export const amountOf = (r: RunDetail) => r.resolved.ticket.quality.denoise.amount;
 
+/** sparksAlone tells whether nothing but sparks is taken out of a run's denoised passes. */
+export const sparksAlone = (r: RunDetail) => r.resolved.ticket.quality.denoise.take === "sparks";
+
 /** plainOf is the key of the pass that a denoised one is made of; its own where it is not denoised. */
 export const plainOf = (pass: string) => pass.replace(/\.(denoised|doubt)$/, "");
 
