@@ -388,7 +388,7 @@ func TestNoiseThatIsLeftIsKnown(t *testing.T) {
 		var plainly float64
 		for _, amount := range []float64{0, 0.5, 1} {
 			var said, sum float64
-			for _, v := range view.OfDenoised(f, out, amount) {
+			for _, v := range view.OfDenoised(f, out, noise.Taken{Amount: amount}) {
 				said += v * v / float64(len(f.Tiles))
 			}
 			each(out, func(x, y int, c geom.Vec3, _ []float32) {
@@ -508,7 +508,7 @@ func TestWhatIsLeftIsToldByTheTilesAround(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		return view.OfDenoised(f, out, 1)[3*7+3]
+		return view.OfDenoised(f, out, noise.Taken{Amount: 1})[3*7+3]
 	}
 	if all, around, alone := left(3), left(1), left(0); around != all || alone == all {
 		t.Errorf("%v is left by all tiles, %v by those around, %v by the tile alone", all, around, alone)

@@ -4,8 +4,10 @@ import (
 	"math"
 	"testing"
 
+	"amberproof/core/colour"
 	"amberproof/core/film"
 	"amberproof/core/geom"
+	"amberproof/core/noise"
 )
 
 // add adds light to a pixel of a film that shoot made, to its first element: in half A
@@ -134,5 +136,12 @@ func TestSparksAlone(t *testing.T) {
 	}
 	if n := Doubt(got); n != 0 {
 		t.Errorf("%v of it is held to be changed beyond noise", n)
+	}
+	// What is left is the noise of the same picture without the spark.
+	view := noise.View{Transform: colour.Plain}
+	calm := shoot(w, h, 16, 0.3, even)
+	want := view.OfDenoisedFrame(calm, clean(t, calm, 0, 2), noise.Taken{})
+	if left := view.OfDenoisedFrame(f, got, noise.Taken{Amount: 1, Sparks: true}); math.Abs(left/want-1) > 0.1 {
+		t.Errorf("%.2f %% is said to be left, it was %.2f without the spark", left, want)
 	}
 }

@@ -12,12 +12,27 @@ import (
 // what they do: measured over the set-ups of docs/rendering.md.
 const untold = 1. / 2
 
+// Taken is what was taken out of a picture: an amount of its noise, 0 to 1, or of its sparks
+// alone.
+type Taken struct {
+	Amount float64
+	Sparks bool
+}
+
+// untold is what halves do not tell: nothing where light of neither is spread.
+func (t Taken) untold() float64 {
+	if t.Sparks {
+		return 0
+	}
+	return untold * t.Amount
+}
+
 // leftBlocks is how many blocks across, around a tile, count for what is left in it: with
 // fewer pixels than four times its own the plain noise would drown it.
 const leftBlocks = 2 * film.TileSize / block
 
-// OfDenoised measures the error that is left in every tile of a film of which an amount of
-// the noise was taken out, 0 to 1, in percent as OfTile does: clean is the film that
+// OfDenoised measures the error that is left in every tile of a film of which noise was
+// taken out, in percent as OfTile does: clean is the film that
 // denoise.Order.Run made. Noise that was not taken out counts, and so does light that was
 // wrongly spread, as far as the halves tell it: half A of the clean picture is
 // independent of the noise of half B of the plain one, so the mean of (Fa-B)² is the
@@ -29,7 +44,7 @@ const leftBlocks = 2 * film.TileSize / block
 // spread by what the other has of it, the two agree by more than they should: for that
 // half of it is added, by the amount, as was measured.
 // It is infinite while a half has no sample, and NaN of a tile that was not denoised.
-func (v View) OfDenoised(plain, clean *film.Film, amount float64) []float64 {
+func (v View) OfDenoised(plain, clean *film.Film, taken Taken) []float64 {
 	w := plain.Window
 	across, down := (w.Dx()+block-1)/block, (w.Dy()+block-1)/block
 	blocks := make([]remains, across*down)
@@ -38,7 +53,7 @@ func (v View) OfDenoised(plain, clean *film.Film, amount float64) []float64 {
 		plain.Look(func() {
 			p, c := &plain.Tiles[i], &clean.Tiles[i]
 			if known[i] = p.Samples >= 2; known[i] && c.Samples > 0 {
-				v.addRemains(blocks, across, w.Min, p, c, float32(amount))
+				v.addRemains(blocks, across, w.Min, p, c, float32(taken.Amount))
 			}
 		})
 	}
@@ -58,7 +73,7 @@ func (v View) OfDenoised(plain, clean *film.Film, amount float64) []float64 {
 					all.add(&blocks[y*across+x])
 				}
 			}
-			out[i] = (1 + untold*amount) * all.noise()
+			out[i] = (1 + taken.untold()) * all.noise()
 		}
 	}
 	return out
@@ -119,6 +134,6 @@ func (v View) slope(lum, gain float32) float64 {
 
 // OfDenoisedFrame is the 95th percentile over the tiles of a film and of the one that
 // denoise.Order.Run made of it.
-func (v View) OfDenoisedFrame(plain, clean *film.Film, amount float64) float64 {
-	return OfFrame(v.OfDenoised(plain, clean, amount))
+func (v View) OfDenoisedFrame(plain, clean *film.Film, taken Taken) float64 {
+	return OfFrame(v.OfDenoised(plain, clean, taken))
 }

@@ -16,6 +16,7 @@ import (
 
 	"amberproof/core/denoise"
 	"amberproof/core/film"
+	"amberproof/core/noise"
 	"amberproof/core/passes"
 	"amberproof/internal/job"
 )
@@ -63,7 +64,9 @@ func (m *Manifest) measure(f passes.Films) {
 	view := m.Resolved.Ticket.NoiseView()
 	m.Noise = finite(view.OfFilm(f.Film))
 	if f.Clean != nil {
-		m.Denoised = &Denoised{m.Resolved.Ticket.Quality.Denoise.Take, m.Resolved.Ticket.Quality.Denoise.Amount, finite(view.OfDenoisedFrame(f.Film, f.Clean, float64(f.Amount))), 100 * denoise.Doubt(f.Clean)}
+		d := &m.Resolved.Ticket.Quality.Denoise
+		left := view.OfDenoisedFrame(f.Film, f.Clean, noise.Taken{Amount: float64(f.Amount), Sparks: d.SparksAlone()})
+		m.Denoised = &Denoised{d.Take, d.Amount, finite(left), 100 * denoise.Doubt(f.Clean)}
 	}
 }
 

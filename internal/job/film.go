@@ -16,7 +16,7 @@ func (r *Resolved) FilmKey() string {
 	t := &k.Ticket
 	t.Version, t.Output, t.Quality.Preset, t.View.Name = 0, OutputSection{}, "", ""
 	t.Quality.Denoise.Amount = 0 // that it is on adds sums, and what it takes tells tiles when to stop
-	if d := &t.Quality.Denoise; !d.sparksAlone() || t.Quality.Noise == 0 {
+	if d := &t.Quality.Denoise; !d.SparksAlone() || t.Quality.Noise == 0 {
 		d.Take = ""
 	}
 	size := t.Size()
@@ -60,7 +60,7 @@ func (r *Resolved) FilmKey() string {
 func (r *Resolved) Serves(other *Resolved) bool {
 	have, want := r.Ticket.Passes, other.Ticket.Passes
 	mine, theirs := r.Ticket.Quality.Denoise, other.Ticket.Quality.Denoise
-	if want.Lights && !have.Lights || want.Normal && !have.Normal || want.Depth && !have.Depth || want.Motion && !have.Motion || theirs.On && (!mine.On || theirs.sparksAlone() != mine.sparksAlone()) ||
+	if want.Lights && !have.Lights || want.Normal && !have.Normal || want.Depth && !have.Depth || want.Motion && !have.Motion || theirs.On && (!mine.On || theirs.SparksAlone() != mine.SparksAlone()) ||
 		// With a target, tiles stop by what is left of their noise once it is taken out.
 		theirs.On != mine.On && r.Ticket.Quality.Noise > 0 ||
 		want.Occlusion.On && want.Occlusion != have.Occlusion || want.MasksThrough != have.MasksThrough {

@@ -167,7 +167,8 @@ type Denoise struct {
 	Amount float64 `json:"amount" label:"Amount" unit:"%" min:"0" max:"100" step:"5" def:"100" help:"How much of the noise is taken out: 0 leaves the picture as it is. It can be changed without a new render."`
 }
 
-func (d *Denoise) sparksAlone() bool { return d.On && d.Take == TakeSparks }
+// SparksAlone tells whether nothing but sparks is taken out.
+func (d *Denoise) SparksAlone() bool { return d.On && d.Take == TakeSparks }
 
 // PassSection says which pictures to make besides the beauty.
 type PassSection struct {

@@ -8,6 +8,7 @@ import (
 
 	"amberproof/core/denoise"
 	"amberproof/core/film"
+	"amberproof/core/noise"
 	"amberproof/core/passes"
 	"amberproof/internal/job"
 )
@@ -16,7 +17,7 @@ import (
 // the lights that it keeps apart.
 func CleanOrder(f *film.Film, t *job.Ticket, elements []string) *denoise.Order {
 	w := t.Wanted()
-	o := &denoise.Order{Film: f, Behind: -1, Sparks: t.Quality.Denoise.Take == job.TakeSparks}
+	o := &denoise.Order{Film: f, Behind: -1, Sparks: t.Quality.Denoise.SparksAlone()}
 	if t.Passes.Lights {
 		o.Elements = len(elements)
 	}
@@ -127,7 +128,7 @@ func (sh *Shot) judge(ctx context.Context, asked []bool, quick bool) ([]float64,
 	if err != nil {
 		return nil, err
 	}
-	left := t.NoiseView().OfDenoised(sh.Film, made, 1)
+	left := t.NoiseView().OfDenoised(sh.Film, made, noise.Taken{Amount: 1, Sparks: o.Sparks})
 	for i := range left {
 		if !asked[i] {
 			left[i] = math.NaN()
