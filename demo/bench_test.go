@@ -21,7 +21,7 @@ func BenchmarkSamples(b *testing.B) {
 		t := ready.Ticket
 		t.View.Width, t.View.Height, t.View.Scale = 192, 192, 100
 		t.Passes.Occlusion.On, t.Passes.FinishMasks, t.Passes.Lights = false, false, false
-		r, faults := job.Resolve(t, job.SceneRef{Name: demo.SceneFile}, s, views)
+		r, faults := job.Resolve(t, job.Subject{Ref: job.SceneRef{Name: demo.SceneFile}, Scene: s}, views)
 		if len(faults) > 0 {
 			b.Fatal(faults)
 		}
@@ -47,7 +47,7 @@ func BenchmarkSamples(b *testing.B) {
 }
 
 // lantern reads the demo's scene and surround.
-func lantern(b *testing.B) (*scene.Scene, *imageio.HDR) {
+func lantern(b testing.TB) (*scene.Scene, *imageio.HDR) {
 	b.Helper()
 	glb, err := demo.Scene()
 	if err != nil {

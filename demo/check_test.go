@@ -26,7 +26,7 @@ func BenchmarkCheck(b *testing.B) {
 	t.Passes.Lights = true
 	t.Quality = job.Presets()[1].Quality
 	t.Quality.Denoise = job.Denoise{On: true, Take: "noise", Amount: 100}
-	r, faults := job.Resolve(t, job.SceneRef{Name: demo.SceneFile}, s, views)
+	r, faults := job.Resolve(t, job.Subject{Ref: job.SceneRef{Name: demo.SceneFile}, Scene: s}, views)
 	if len(faults) > 0 {
 		b.Fatal(faults)
 	}

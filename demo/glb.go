@@ -61,7 +61,11 @@ func (b *builder) mesh(name string, prims ...prim) int {
 		nrm := b.accessor(obj{"bufferView": b.view(le(s.nrm), array), "componentType": 5126, "count": len(s.nrm), "type": "VEC3"})
 		uv := b.accessor(obj{"bufferView": b.view(le(s.uv), array), "componentType": 5126, "count": len(s.uv), "type": "VEC2"})
 		idx := b.accessor(obj{"bufferView": b.view(le(s.idx), element), "componentType": 5125, "count": len(s.idx), "type": "SCALAR"})
-		list = append(list, obj{"attributes": obj{"POSITION": pos, "NORMAL": nrm, "TEXCOORD_0": uv}, "indices": idx, "material": b.material[p.finish]})
+		one := obj{"attributes": obj{"POSITION": pos, "NORMAL": nrm, "TEXCOORD_0": uv}, "indices": idx}
+		if p.finish != "" {
+			one["material"] = b.material[p.finish]
+		}
+		list = append(list, one)
 	}
 	b.meshes = append(b.meshes, obj{"name": name, "primitives": list})
 	return len(b.meshes) - 1

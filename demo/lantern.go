@@ -135,7 +135,7 @@ func Scene() ([]byte, error) {
 
 	collar := part("Burner collar", prim{lathe(rounded([]knot{{41, 72.5, 0}, {42, 73, 0.6}, {42, 78, 1}, {36, 80, 1}, {35, 86, 1}, {39.5, 89, 0.8}, {39.5, 93.5, 0.8}, {33, 94, 0.6}, {30, 92.5, 0}}, false), 288, knurl(72, 0.45, 73.6, 77.4)), brass})
 	cone := part("Burner cone", prim{lathe(rounded([]knot{{30, 92.6, 0}, {27, 95, 2}, {17, 106, 6}, {8.5, 110.5, 1}, {7.4, 110, 0.4}, {7, 104, 0}}, false), seg, nil), brass})
-	wick := part("Wick", prim{lathe(rounded([]knot{{5.6, 100, 0}, {5.6, 112.6, 0.9}, {4, 114, 0.8}, {0, 114.2, 0}}, false), 48, nil), "Wick cotton"})
+	wick := part("Wick", prim{lathe(rounded([]knot{{6.9, 100, 0}, {6.9, 105, 0.5}, {5.6, 107, 0.5}, {5.6, 112.6, 0.9}, {4, 114, 0.8}, {0, 114.2, 0}}, false), 48, nil), "Wick cotton"})
 	flame := part("Flame", prim{flameShape(), "Flame"})
 	knobShaft := part("Wick knob shaft", prim{tube([][3]float64{{20, 83, 0}, {40, 83, 0}, {62, 83, 0}}, 1.5, 20, false), bright})
 	knob := b.node(obj{"name": "Wick knob", "mesh": b.mesh("Wick knob", prim{lathe(rounded([]knot{{0, 0, 0}, {7.5, 0, 0.8}, {8.6, 1.2, 0.5}, {8.6, 4.6, 0.5}, {7.5, 5.8, 0.8}, {0, 6.2, 0}}, false), 192, knurl(24, 0.35, 1.4, 4.4)), brass}),
@@ -198,11 +198,25 @@ func Scene() ([]byte, error) {
 		rivet(68.5*c, 33, 68.5*s, []float64{axis[0] * math.Sqrt2 / 2, 0, axis[2] * math.Sqrt2 / 2, math.Sqrt2 / 2})
 	}
 
+	// Four faults for the preflight to find, where no view shows them.
+	feed := part("Feed tube", prim{lathe(rounded([]knot{{6.2, 62, 0}, {6.7, 62, 0.2}, {6.7, 100.4, 0}}, false), 48, nil), ""})
+	gasketMesh := b.mesh("Vent gasket", prim{lathe(rounded([]knot{{20, 250.4, 0}, {23.1, 250.4, 0.3}, {23.1, 252.4, 0.3}, {20, 252.4, 0}}, false), 64, nil), "Cork"})
+	gasket := b.node(obj{"name": "Vent gasket", "mesh": gasketMesh})
+	again := b.node(obj{"name": "Vent gasket copy", "mesh": gasketMesh})
+	stick := func(name, finish string, along, radius, x, y, z float64) int {
+		n := part(name, prim{lathe(rounded([]knot{{0, 0, 0}, {radius, 0, 0.3}, {radius, along, 0.3}, {0, along, 0}}, false), 24, nil), finish})
+		b.nodes[n].(obj)["translation"] = []float64{x, y, z}
+		b.nodes[n].(obj)["rotation"] = turnAbout(2, math.Pi/2)
+		return n
+	}
+	match := stick("Match", "Wick cotton", 44, 1.2, -0.01, 0.0042, -0.13)
+	flint := stick("Flint", "Steel, blackened", 12, 2.5, -0.03, 0.0008, -0.15)
+
 	lantern := group("Lantern",
 		group("Body", foot, tank, band, filler),
-		group("Burner", collar, cone, wick, flame, knobShaft, knob),
+		group("Burner", collar, cone, wick, flame, knobShaft, knob, feed),
 		group("Globe", chimney, seat),
-		group("Top", cork, cap, vent, finial),
+		group("Top", cork, cap, vent, gasket, again, finial),
 		group("Frame", left, right, bail, group("Guard", append([]int{guard1, guard2}, stays...)...)),
 		group("Rivets", rivets...),
 	)
@@ -238,7 +252,7 @@ func Scene() ([]byte, error) {
 	front := camera("Front", 100, geom.V(0, 0.2, 2.05), geom.V(0, 0.172, 0))
 	detail := camera("Burner detail", 120, geom.V(0.42, 0.26, 0.9), geom.V(0.004, 0.112, 0))
 
-	b.roots = []any{lantern, group("Stage", drop, key, fill, rim), group("Views", hero, front, detail)}
+	b.roots = []any{lantern, group("Kindling", match, flint), group("Stage", drop, key, fill, rim), group("Views", hero, front, detail)}
 	return b.bytes()
 }
 

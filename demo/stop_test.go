@@ -59,7 +59,7 @@ func BenchmarkStop(b *testing.B) {
 
 // stopped renders a ticket until the stop rule has enough.
 func stopped(b *testing.B, t job.Ticket, s *scene.Scene, surround *imageio.HDR) (plain, clean *film.Film) {
-	r, faults := job.Resolve(t, job.SceneRef{Name: demo.SceneFile}, s, job.ViewsOf(s))
+	r, faults := job.Resolve(t, job.Subject{Ref: job.SceneRef{Name: demo.SceneFile}, Scene: s}, job.ViewsOf(s))
 	if len(faults) > 0 {
 		b.Fatal(faults)
 	}

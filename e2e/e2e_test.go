@@ -23,7 +23,6 @@ func upload(t *testing.T, p *page) {
 	dir := t.TempDir()
 	testkit.WriteBundle(t, dir)
 	p.find("[data-testid=files]").MustSetFiles(filepath.Join(dir, "bench.obj"), filepath.Join(dir, "bench.mtl"))
-	p.see("h2", "Lights of the scene")
 }
 
 // small sets a small quick ticket in the open job.
@@ -190,6 +189,9 @@ func TestKilledServerGoesOnAndHeadlessAgrees(t *testing.T) {
 	s := serve(t, data, "--no-demo")
 	p := s.page("/scenes")
 	upload(t, p)
+	p.press(p.see(".ant-tree-title", "Box"))
+	p.fill("Turn about y", "30") // the set-up is in the resolved ticket
+	p.saved()
 	p.press(p.see("button", "Make a job for this scene"))
 	small(p, "200", "256")
 	p.run()

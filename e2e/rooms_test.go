@@ -202,7 +202,7 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	first.see(".Field_label", "File name")
 	check("a job", first)
 	for path, wait := range map[string][2]string{
-		"/jobs": {"b", "bench"}, "/scenes": {"b", "bench"}, "/queue": {"b", "bench"}, "/library": {"b", "Proof"}, "/scenes/1": {"h2", "Views"}, "/runs/1": {".bits_stamp", "Beauty"},
+		"/jobs": {"b", "bench"}, "/scenes": {"b", "bench"}, "/queue": {"b", "bench"}, "/library": {"b", "Proof"}, "/scenes/1": {"h2", "Preflight"}, "/runs/1": {".bits_stamp", "Beauty"},
 	} {
 		p := s.page(path)
 		p.see(wait[0], wait[1])

@@ -26,7 +26,6 @@ func TestAMomentOfAnAnimationOverCaughtShadows(t *testing.T) {
 	s := serve(t, t.TempDir(), "--no-demo")
 	p := s.page("/scenes")
 	p.find("[data-testid=files]").MustSetFiles(file)
-	p.see("h2", "Lights of the scene")
 	p.press(p.see("button", "Make a job for this scene"))
 	small(p, "96", "8")
 	choose := func(label, option string) {

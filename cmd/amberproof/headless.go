@@ -20,6 +20,7 @@ import (
 	"amberproof/core/imageio"
 	"amberproof/core/importer"
 	"amberproof/core/scene"
+	"amberproof/core/setup"
 	"amberproof/core/trace"
 	"amberproof/demo"
 	"amberproof/internal/deliver"
@@ -118,6 +119,41 @@ func openSurround(t *job.Ticket, dirs ...string) (*imageio.HDR, error) {
 	return nil, fmt.Errorf("the environment picture %q is neither beside the ticket nor beside the scene", p.Name)
 }
 
+// mostSetup bounds a set-up's file in bytes.
+const mostSetup = 32 << 20
+
+// readSetup takes the set-up of a file, or that of a resolved ticket; without either
+// it changes nothing.
+func readSetup(path string, of *job.Resolved) (u setup.Setup, err error) {
+	if of != nil && of.Setup != nil {
+		if path != "" {
+			return u, fmt.Errorf("the resolved ticket has a set-up of its own; leave --setup out")
+		}
+		return *of.Setup, nil
+	}
+	if path == "" {
+		return u, nil
+	}
+	st, err := os.Stat(path)
+	if err != nil {
+		return u, err
+	}
+	if st.Size() > mostSetup {
+		return u, fmt.Errorf("%s is larger than %s; that is no set-up", path, pipeline.Size(mostSetup))
+	}
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return u, err
+	}
+	if u, err = setup.Decode(data); err != nil {
+		return u, fmt.Errorf("%s: %w", path, err)
+	}
+	if faults := job.CheckSetup(&u); len(faults) > 0 {
+		return u, fmt.Errorf("%s: %s", path, faults[0])
+	}
+	return u, nil
+}
+
 // printFaults prints what is wrong with a ticket, each fault with the setting it is of,
 // and returns the error that stands for them all.
 func printFaults(w io.Writer, faults []job.Fault) error {
@@ -134,26 +170,32 @@ func printFaults(w io.Writer, faults []job.Fault) error {
 // renderCommand is the way to render where there is no browser and no database, as on a
 // node of a farm: the same pipeline, and so the same pixels, as a run of the server.
 func renderCommand() *cobra.Command {
-	var sceneFile, ticketFile, out, project string
-	var threads, run int
+	var o renderOrder
 	c := &cobra.Command{
 		Use: "render --scene FILE --ticket TICKET.json --out DIR", Short: "Render a ticket without a browser",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			return renderTicket(cmd.Context(), os.Stderr, sceneFile, ticketFile, out, project, run, threads)
+			return renderTicket(cmd.Context(), os.Stderr, o)
 		},
 	}
 	f := c.Flags()
-	f.StringVar(&sceneFile, "scene", "", "scene file: .glb, .gltf, .obj or a .zip of one")
-	f.StringVar(&ticketFile, "ticket", "", "ticket or resolved ticket (JSON)")
-	f.StringVar(&out, "out", "", "folder to make for the files")
-	f.StringVar(&project, "project", "project", "project name for file names")
-	f.IntVar(&run, "run", 1, "run number for file names")
-	f.IntVar(&threads, "threads", runtime.NumCPU(), "threads to render with")
+	f.StringVar(&o.scene, "scene", "", "scene file: .glb, .gltf, .obj or a .zip of one")
+	f.StringVar(&o.ticket, "ticket", "", "ticket or resolved ticket (JSON)")
+	f.StringVar(&o.setup, "setup", "", "set-up to lay over the scene (JSON); a resolved ticket has its own")
+	f.StringVar(&o.out, "out", "", "folder to make for the files")
+	f.StringVar(&o.project, "project", "project", "project name for file names")
+	f.IntVar(&o.run, "run", 1, "run number for file names")
+	f.IntVar(&o.threads, "threads", runtime.NumCPU(), "threads to render with")
 	for _, n := range []string{"scene", "ticket", "out"} {
 		_ = c.MarkFlagRequired(n) // the flags exist
 	}
 	return c
+}
+
+// renderOrder is what the command is asked for.
+type renderOrder struct {
+	scene, ticket, setup, out, project string
+	run, threads                       int
 }
 
 // readTicket takes a ticket, or the resolved ticket of a manifest.
@@ -165,12 +207,13 @@ func readTicket(path string) (t job.Ticket, want *job.Resolved, faults []job.Fau
 	var r struct {
 		Ticket json.RawMessage
 		Scene  job.SceneRef
+		Setup  *setup.Setup
 		Camera *job.Camera
 	}
 	// A resolved ticket holds its camera; a ticket only names a view.
 	if json.Unmarshal(data, &r) == nil && len(r.Ticket) > 0 && r.Camera != nil {
 		t, faults = job.Decode(r.Ticket)
-		return t, &job.Resolved{Scene: r.Scene, Camera: *r.Camera, Ticket: t}, faults, nil
+		return t, &job.Resolved{Scene: r.Scene, Setup: r.Setup, Camera: *r.Camera, Ticket: t}, faults, nil
 	}
 	t, faults = job.Decode(data)
 	return t, nil, faults, nil
@@ -178,29 +221,33 @@ func readTicket(path string) (t job.Ticket, want *job.Resolved, faults []job.Fau
 
 // renderTicket goes from files to files. What can be refused is refused before the first
 // ray: a night of rendering must not end at a name.
-func renderTicket(ctx context.Context, log io.Writer, sceneFile, ticketFile, out, project string, run, threads int) error {
-	if threads < 1 || threads > 1024 {
+func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
+	if o.threads < 1 || o.threads > 1024 {
 		return fmt.Errorf("--threads must be between 1 and 1024")
 	}
-	t, want, faults, err := readTicket(ticketFile)
+	t, want, faults, err := readTicket(o.ticket)
 	if err != nil {
 		return err
 	}
 	if len(faults) > 0 {
 		return printFaults(log, faults)
 	}
-	if _, err := os.Stat(out); err == nil {
-		return fmt.Errorf("%s is there already; deliveries are never overwritten, name a new folder", out)
+	if _, err := os.Stat(o.out); err == nil {
+		return fmt.Errorf("%s is there already; deliveries are never overwritten, name a new folder", o.out)
 	}
 	started := time.Now()
-	s, ref, err := openScene(ctx, sceneFile)
+	s, ref, err := openScene(ctx, o.scene)
 	if err != nil {
 		return err
 	}
 	for _, n := range s.LeftOut {
 		fmt.Fprintf(log, "left out: %s: %s\n", n.Where, n.What)
 	}
-	surround, err := openSurround(&t, filepath.Dir(ticketFile), filepath.Dir(sceneFile))
+	surround, err := openSurround(&t, filepath.Dir(o.ticket), filepath.Dir(o.scene))
+	if err != nil {
+		return err
+	}
+	u, err := readSetup(o.setup, want)
 	if err != nil {
 		return err
 	}
@@ -214,23 +261,28 @@ func renderTicket(ctx context.Context, log io.Writer, sceneFile, ticketFile, out
 		views = []job.View{{Name: t.View.Name, Camera: want.Camera}}
 		ref = want.Scene
 	}
-	r, faults := job.Resolve(t, ref, s, views)
+	subject := job.Of(ref, s, u)
+	for _, l := range subject.Lost {
+		fmt.Fprintf(log, "note: set-up of %s: %s\n", l.Part, l.Why)
+	}
+	s = subject.Scene
+	r, faults := job.Resolve(t, subject, views)
 	if len(faults) > 0 {
 		return printFaults(log, faults)
 	}
 	for _, f := range r.Ticket.Idle(s) {
 		fmt.Fprintln(log, "note:", f)
 	}
-	sh, err := pipeline.Prepare(ctx, pipeline.Order{Resolved: &r, Scene: s, Surround: surround, Key: r.FilmKey(), Workers: threads})
+	sh, err := pipeline.Prepare(ctx, pipeline.Order{Resolved: &r, Scene: s, Surround: surround, Key: r.FilmKey(), Workers: o.threads})
 	if err != nil {
 		return err
 	}
-	words := job.Words{Project: project, Scene: strings.TrimSuffix(ref.Name, filepath.Ext(ref.Name)), View: r.Ticket.View.Name, Run: run, Date: started.Format("2006-01-02")}
+	words := job.Words{Project: o.project, Scene: strings.TrimSuffix(ref.Name, filepath.Ext(ref.Name)), View: r.Ticket.View.Name, Run: o.run, Date: started.Format("2006-01-02")}
 	if _, faults := job.Files(&r.Ticket, words, sh.Passes); len(faults) > 0 {
 		return printFaults(log, faults)
 	}
 	last := time.Time{}
-	err = sh.Render(ctx, farm.Local(threads, nil), func() error {
+	err = sh.Render(ctx, farm.Local(o.threads, nil), func() error {
 		if time.Since(last) > time.Second {
 			last = time.Now()
 			g := sh.Progress()
@@ -250,10 +302,10 @@ func renderTicket(ctx context.Context, log io.Writer, sceneFile, ticketFile, out
 	if err != nil {
 		return err
 	}
-	if err := deliver.Write(ctx, out, films, sh.Passes, words, m); err != nil {
+	if err := deliver.Write(ctx, o.out, films, sh.Passes, words, m); err != nil {
 		return err
 	}
-	fmt.Fprintf(log, "done: %d files in %s, %.1f samples, %s%s\n", len(m.Files), out, g.Mean, noiseIn(g.Noise), time.Since(started).Round(100*time.Millisecond))
+	fmt.Fprintf(log, "done: %d files in %s, %.1f samples, %s%s\n", len(m.Files), o.out, g.Mean, noiseIn(g.Noise), time.Since(started).Round(100*time.Millisecond))
 	return nil
 }
 
@@ -301,7 +353,7 @@ func checkTicket(ctx context.Context, out io.Writer, file, sceneFile string) err
 		if err != nil {
 			return err
 		}
-		_, faults = job.Resolve(t, ref, s, job.ViewsOf(s))
+		_, faults = job.Resolve(t, job.Subject{Ref: ref, Scene: s}, job.ViewsOf(s))
 		faults = append(faults, t.Idle(s)...)
 	}
 	if len(faults) > 0 {

@@ -221,6 +221,9 @@ func (s *Scene) Sweep(motion int, from, to float32) map[int][]geom.Affine {
 			b = geom.EmptyBox()
 		}
 		for _, v := range s.Meshes[p.Mesh].Positions {
+			if p.Place != nil {
+				v = p.Place.Point(v)
+			}
 			b = b.Extend(v)
 		}
 		boxes[p.Object] = b

@@ -61,6 +61,19 @@ type Part struct {
 	Object int
 	Mesh   int
 	Finish int // -1: the file gave none
+	// Place is where it was put in its object; nil: as the file has it.
+	Place *geom.Affine
+	Out   bool // left out: neither rendered nor in the product's bounds
+}
+
+// World is where a part is: from its mesh to the world.
+func (s *Scene) World(part int) geom.Affine {
+	p := &s.Parts[part]
+	w := s.Objects[p.Object].World
+	if p.Place != nil {
+		w = w.Mul(*p.Place)
+	}
+	return w
 }
 
 // Image is a picture used by textures: RGBA, eight bits a channel, row by row from the top.
@@ -147,27 +160,30 @@ func (s *Scene) FinishName(part int) string {
 func (s *Scene) Triangles() int {
 	n := 0
 	for _, p := range s.Parts {
-		n += s.Meshes[p.Mesh].Faces()
+		if !p.Out {
+			n += s.Meshes[p.Mesh].Faces()
+		}
 	}
 	return n
 }
 
 // PartBounds is the box around a part in world space.
 func (s *Scene) PartBounds(i int) geom.Box {
-	p := &s.Parts[i]
-	w := &s.Objects[p.Object].World
+	w := s.World(i)
 	b := geom.EmptyBox()
-	for _, v := range s.Meshes[p.Mesh].Positions {
+	for _, v := range s.Meshes[s.Parts[i].Mesh].Positions {
 		b = b.Extend(w.Point(v))
 	}
 	return b
 }
 
-// Bounds is the box around all parts in world space.
+// Bounds is the box around all parts in world space that are not left out.
 func (s *Scene) Bounds() geom.Box {
 	b := geom.EmptyBox()
 	for i := range s.Parts {
-		b = b.Union(s.PartBounds(i))
+		if !s.Parts[i].Out {
+			b = b.Union(s.PartBounds(i))
+		}
 	}
 	return b
 }
@@ -179,6 +195,9 @@ const Reach = 1e6
 // FarOut is the first part that lies or reaches beyond Reach, or -1.
 func (s *Scene) FarOut() int {
 	for i := range s.Parts {
+		if s.Parts[i].Out {
+			continue
+		}
 		box := s.PartBounds(i)
 		if !box.Empty() && !(box.Min.Finite() && box.Max.Finite() && box.Size().Max() < Reach && geom.Max3(box.Max, box.Min.Neg()).Max() < Reach) {
 			return i
@@ -229,27 +248,48 @@ func (s *Scene) Check() error {
 // must be to count as standing around the product, not belonging to it.
 const backdropTimes = 3
 
-// Focus is the box around the product: around all parts that are neither lamps
-// nor, as backdrops and floors are, far larger than all others together.
-func (s *Scene) Focus(lamp func(part int) bool) geom.Box {
-	var boxes []geom.Box
+// Around tells the parts that stand around the product and do not belong to it:
+// lamps, and what is far larger than all others together, as backdrops and floors are.
+// Of several sizes to part them at, it is where the next larger is largest by comparison.
+func (s *Scene) Around(lamp func(part int) bool) []bool {
+	around := make([]bool, len(s.Parts))
+	var order []int
+	boxes := make([]geom.Box, len(s.Parts))
 	for i := range s.Parts {
-		if !lamp(i) {
-			boxes = append(boxes, s.PartBounds(i))
+		if around[i] = lamp(i); !around[i] && !s.Parts[i].Out {
+			boxes[i] = s.PartBounds(i)
+			order = append(order, i)
 		}
 	}
-	if len(boxes) == 0 {
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(boxes[a].Radius(), boxes[b].Radius()) })
+	// rest[k] is the box around the k smallest parts.
+	rest := []geom.Box{geom.EmptyBox()}
+	for _, i := range order {
+		rest = append(rest, rest[len(rest)-1].Union(boxes[i]))
+	}
+	cut, most := len(order), float32(backdropTimes)
+	for k := 1; k < len(order); k++ {
+		if r := rest[k].Radius(); r > 0 && boxes[order[k]].Radius() > most*r {
+			cut, most = k, boxes[order[k]].Radius()/r
+		}
+	}
+	for _, i := range order[cut:] {
+		around[i] = true
+	}
+	return around
+}
+
+// Focus is the box around the product: around all parts that neither are left
+// out nor stand around it. Where nothing else is there, it is around everything.
+func (s *Scene) Focus(lamp func(part int) bool) geom.Box {
+	b := geom.EmptyBox()
+	for i, around := range s.Around(lamp) {
+		if !around && !s.Parts[i].Out {
+			b = b.Union(s.PartBounds(i))
+		}
+	}
+	if b.Empty() {
 		return s.Bounds()
 	}
-	slices.SortFunc(boxes, func(a, b geom.Box) int { return cmp.Compare(a.Radius(), b.Radius()) })
-	// rest[i] is the box around the i smallest parts.
-	rest := []geom.Box{geom.EmptyBox()}
-	for _, b := range boxes {
-		rest = append(rest, rest[len(rest)-1].Union(b))
-	}
-	n := len(boxes)
-	for n > 1 && rest[n-1].Radius() > 0 && boxes[n-1].Radius() > backdropTimes*rest[n-1].Radius() {
-		n--
-	}
-	return rest[n]
+	return b
 }

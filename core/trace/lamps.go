@@ -33,9 +33,10 @@ func LampsOf(s *scene.Scene) []Lamp {
 		if !f.Glowing() || f.EmissionTexture.Image >= 0 {
 			continue
 		}
-		if r, ok := rectangleOf(&s.Meshes[p.Mesh], &s.Objects[p.Object].World); ok {
+		world := s.World(i)
+		if r, ok := rectangleOf(&s.Meshes[p.Mesh], &world); ok {
 			add(Lamp{Name: p.Name, Kind: "rectangle", Part: i, Light: -1, rect: r})
-		} else if r, ok := diskOf(&s.Meshes[p.Mesh], &s.Objects[p.Object].World); ok {
+		} else if r, ok := diskOf(&s.Meshes[p.Mesh], &world); ok {
 			add(Lamp{Name: p.Name, Kind: "disk", Part: i, Light: -1, rect: r})
 		}
 	}

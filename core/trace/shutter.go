@@ -148,6 +148,18 @@ func (t *Tracer) part(i uint32) *part {
 	return &t.moved
 }
 
+// placed is the way of a part that was put somewhere in its object.
+func placed(way []geom.Affine, place *geom.Affine) []geom.Affine {
+	if way == nil || place == nil {
+		return way
+	}
+	out := make([]geom.Affine, len(way))
+	for k := range way {
+		out[k] = way[k].Mul(*place)
+	}
+	return out
+}
+
 // drift is that of a light, or nil.
 func (t *Tracer) drift(light int) *drift {
 	for k := range t.drifts {

@@ -205,8 +205,8 @@ func prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		world := s.Objects[p.Object].World
-		w.parts[i] = part{mesh: &s.Meshes[p.Mesh], world: world, way: ways[p.Object], mirror: world.Det() < 0, finish: o.Wears[i], light: -1, element: -1, gain: geom.Splat(1)}
+		world := s.World(i)
+		w.parts[i] = part{mesh: &s.Meshes[p.Mesh], world: world, way: placed(ways[p.Object], p.Place), mirror: world.Det() < 0, finish: o.Wears[i], light: -1, element: -1, gain: geom.Splat(1)}
 		if o.Wears[i] == LeftOutOfPicture {
 			continue
 		}

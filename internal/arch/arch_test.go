@@ -28,6 +28,8 @@ var layers = []struct {
 	{"core/scene", []string{"core/colour", "core/geom", "core/names"}},
 	{"core/importer", []string{"core/colour", "core/geom", "core/names", "core/scene"}},
 	{"core/clay", []string{"core/geom", "core/optics", "core/scene"}},
+	{"core/setup", []string{"core/geom", "core/scene"}},
+	{"core/preflight", []string{"core/accel", "core/geom", "core/scene"}},
 	{"core/lights", []string{"core/colour", "core/geom", "core/sampling"}},
 	{"core/film", []string{"core/geom"}},
 	{"core/trace", []string{"core/accel", "core/colour", "core/film", "core/geom", "core/imageio", "core/lights", "core/names", "core/optics", "core/sampling", "core/scene"}},

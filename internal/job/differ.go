@@ -12,6 +12,9 @@ func Differences(a, b *Resolved) []string {
 	if a.Scene != b.Scene {
 		out = append(out, fmt.Sprintf("scene %s, was %s", b.Scene.Name, a.Scene.Name))
 	}
+	if !reflect.DeepEqual(a.Setup, b.Setup) {
+		out = append(out, setupDifferences(a.setup(), b.setup())...)
+	}
 	if a.Camera != b.Camera && a.Ticket.View.Name == b.Ticket.View.Name {
 		out = append(out, fmt.Sprintf("view %s was moved", b.Ticket.View.Name))
 	}

@@ -111,7 +111,7 @@ func TestFingerprintTellsTicketsApartAndIsStable(t *testing.T) {
 	resolve := func(change func(*Ticket)) string {
 		d := New()
 		change(&d)
-		r, f := Resolve(d, ref, s, ViewsOf(s))
+		r, f := Resolve(d, Subject{Ref: ref, Scene: s}, ViewsOf(s))
 		if len(f) != 0 {
 			t.Fatal(f)
 		}
@@ -142,7 +142,7 @@ func TestResolveRefusesUnknownViewsAndLights(t *testing.T) {
 	d := New()
 	d.View.Name = "Side"
 	d.Stage.Lights = []LightChange{light("Moon", false, 1)}
-	_, f := Resolve(d, SceneRef{}, s, ViewsOf(s))
+	_, f := Resolve(d, Subject{Ref: SceneRef{}, Scene: s}, ViewsOf(s))
 	if len(f) != 2 || !strings.Contains(f[0].Message, "there are Hero") || !strings.Contains(f[1].Message, "Moon") {
 		t.Errorf("got %v", f)
 	}
@@ -195,7 +195,7 @@ func TestOptionsFollowTheTicket(t *testing.T) {
 	d.Surface.Mode = "clay"
 	d.Stage.Lights = []LightChange{light("Key", true, 2.5)}
 	d.Passes.Occlusion.On, d.Passes.Lights = true, true
-	r, _ := Resolve(d, SceneRef{}, s, ViewsOf(s))
+	r, _ := Resolve(d, Subject{Ref: SceneRef{}, Scene: s}, ViewsOf(s))
 	o := r.Options(s, nil)
 	if o.Finishes[o.Wears[0]].Name != "clay" || o.Wears[2] != 1 {
 		t.Errorf("the cap wears %q and the lamp %d", o.Finishes[o.Wears[0]].Name, o.Wears[2])
@@ -207,7 +207,7 @@ func TestOptionsFollowTheTicket(t *testing.T) {
 
 func TestDifferencesAreToldInWords(t *testing.T) {
 	s := lantern()
-	a, _ := Resolve(New(), SceneRef{"lantern.glb", "a"}, s, ViewsOf(s))
+	a, _ := Resolve(New(), Subject{Ref: SceneRef{"lantern.glb", "a"}, Scene: s}, ViewsOf(s))
 	b := a
 	if d := Differences(&a, &b); len(d) != 0 {
 		t.Errorf("the same differs: %v", d)
@@ -280,7 +280,7 @@ func TestShapeRulesReachTheScene(t *testing.T) {
 	big := *s
 	big.Meshes = []scene.Mesh{s.Meshes[0]}
 	big.Meshes[0].Indices = make([]uint32, 3*6000)
-	if _, f := Resolve(d, SceneRef{}, &big, ViewsOf(&big)); len(f) != 1 || !strings.Contains(f[0].Message, "limit") {
+	if _, f := Resolve(d, Subject{Ref: SceneRef{}, Scene: &big}, ViewsOf(&big)); len(f) != 1 || !strings.Contains(f[0].Message, "limit") {
 		t.Errorf("faults %v", f)
 	}
 	d.Surface.Shapes[0].Match = ""
@@ -294,7 +294,7 @@ func TestAFloorIsLaidOrFoundForShadows(t *testing.T) {
 	d := New()
 	c := &d.Stage.Catcher
 	c.On, d.Passes.PartMasks, d.Passes.Shadow = true, true, true
-	r, faults := Resolve(d, SceneRef{}, s, ViewsOf(s))
+	r, faults := Resolve(d, Subject{Ref: SceneRef{}, Scene: s}, ViewsOf(s))
 	if len(faults) > 0 {
 		t.Fatal(faults)
 	}
@@ -314,12 +314,12 @@ func TestAFloorIsLaidOrFoundForShadows(t *testing.T) {
 		t.Errorf("passes %s", got)
 	}
 	c.Parts = "cap*"
-	r, _ = Resolve(d, SceneRef{}, s, ViewsOf(s))
+	r, _ = Resolve(d, Subject{Ref: SceneRef{}, Scene: s}, ViewsOf(s))
 	if o := r.Options(r.Staged(s), nil); len(o.Catches) != 3 || !o.Catches[0] || !o.Catches[1] || o.Catches[2] {
 		t.Errorf("catching %v", o.Catches)
 	}
 	c.Parts = "carpet"
-	if _, f := Resolve(d, SceneRef{}, s, ViewsOf(s)); len(f) != 1 || !strings.Contains(f[0].Message, "carpet") {
+	if _, f := Resolve(d, Subject{Ref: SceneRef{}, Scene: s}, ViewsOf(s)); len(f) != 1 || !strings.Contains(f[0].Message, "carpet") {
 		t.Errorf("faults %v", f)
 	}
 	c.On = false

@@ -25,7 +25,7 @@ func TestATicketTakesItsPictureAtAMomentOfAnAnimation(t *testing.T) {
 	d := New()
 	m := &d.View.Motion
 	m.Animation, m.Moment, m.Shutter = "slide", 2, 500
-	r, faults := Resolve(d, SceneRef{}, s, views)
+	r, faults := Resolve(d, Subject{Ref: SceneRef{}, Scene: s}, views)
 	if len(faults) > 0 {
 		t.Fatal(faults)
 	}
@@ -53,11 +53,11 @@ func TestATicketTakesItsPictureAtAMomentOfAnAnimation(t *testing.T) {
 	}
 	// A view that was made by hand stays where it is.
 	views[0].Camera.Follows = ""
-	if r, _ := Resolve(d, SceneRef{}, s, views); r.Camera.Matrix[3] != 0 {
+	if r, _ := Resolve(d, Subject{Ref: SceneRef{}, Scene: s}, views); r.Camera.Matrix[3] != 0 {
 		t.Errorf("a view of its own moved to %v", r.Camera.Matrix[3])
 	}
 	m.Animation = "glide"
-	if _, faults := Resolve(d, SceneRef{}, s, views); len(faults) != 1 || !strings.Contains(faults[0].Message, "glide") {
+	if _, faults := Resolve(d, Subject{Ref: SceneRef{}, Scene: s}, views); len(faults) != 1 || !strings.Contains(faults[0].Message, "glide") {
 		t.Errorf("faults %v", faults)
 	}
 }

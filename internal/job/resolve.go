@@ -16,6 +16,7 @@ import (
 	"amberproof/core/noise"
 	"amberproof/core/sampling"
 	"amberproof/core/scene"
+	"amberproof/core/setup"
 	"amberproof/core/trace"
 )
 
@@ -42,9 +43,11 @@ type SceneRef struct {
 
 // Resolved is a ticket with nothing left open: the document a run executes.
 type Resolved struct {
-	Scene  SceneRef `json:"scene"`
-	Camera Camera   `json:"camera"`
-	Ticket Ticket   `json:"ticket"`
+	Scene SceneRef `json:"scene"`
+	// Setup is what was changed on the bench over the scene, by value; nil: nothing.
+	Setup  *setup.Setup `json:"setup,omitempty"`
+	Camera Camera       `json:"camera"`
+	Ticket Ticket       `json:"ticket"`
 }
 
 // Fingerprint is the SHA-256 of the canonical document, in hex. The same
@@ -80,11 +83,14 @@ func ViewsOf(s *scene.Scene) []View {
 	return out
 }
 
-// Resolve fills a ticket in for a scene and its views, and lists what cannot be.
-func Resolve(t Ticket, ref SceneRef, s *scene.Scene, views []View) (Resolved, []Fault) {
+// Resolve fills a ticket in for a subject and its views, and lists what cannot be.
+func Resolve(t Ticket, of Subject, views []View) (Resolved, []Fault) {
 	t.Tidy()
 	faults := Check(&t)
-	r := Resolved{Scene: ref, Ticket: t}
+	r, s := Resolved{Scene: of.Ref, Ticket: t}, of.Scene
+	if len(of.Setup.Parts) > 0 {
+		r.Setup = &of.Setup
+	}
 	found := false
 	for _, v := range views {
 		if v.Name == t.View.Name || t.View.Name == "" {
@@ -185,6 +191,11 @@ func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options 
 	}
 	worn := clay.Dress(s, plan, decisions, trace.LeftOutOfPicture)
 	o.Finishes, o.Overrides, o.Wears = worn.Finishes, worn.Overrides, worn.Wears
+	for i := range s.Parts {
+		if s.Parts[i].Out {
+			o.Wears[i] = trace.LeftOutOfPicture
+		}
+	}
 	if catches := t.catching(s); t.Stage.Catcher.On {
 		for i := range s.Parts {
 			o.Catches = append(o.Catches, catches(i))

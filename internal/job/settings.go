@@ -8,6 +8,8 @@ import (
 	"strconv"
 	"strings"
 	"unicode"
+
+	"amberproof/core/setup"
 )
 
 // Setting describes one field of the ticket: what the form shows and the
@@ -24,6 +26,7 @@ type Setting struct {
 	Choices []string `json:"choices,omitempty"`
 	Help    string   `json:"help,omitempty"`
 	maxLen  int
+	most    int // entries of a list
 }
 
 // Fault is one thing wrong with a ticket.
@@ -34,7 +37,7 @@ type Fault struct {
 
 func (f Fault) String() string { return f.Path + ": " + f.Message }
 
-// maxListed bounds the lists of a ticket.
+// maxListed bounds the lists of a document that do not say more.
 const maxListed = 2000
 
 // describe reads a field's tags.
@@ -53,6 +56,10 @@ func describe(f reflect.StructField, path string) Setting {
 	s.Min, s.Max, s.Step = num("min"), num("max"), num("step")
 	if m := num("maxlen"); m != nil {
 		s.maxLen = int(*m)
+	}
+	s.most = maxListed
+	if m := num("most"); m != nil {
+		s.most = int(*m)
 	}
 	if c := f.Tag.Get("choices"); c != "" {
 		s.Choices = strings.Split(c, ",")
@@ -143,13 +150,18 @@ func New() Ticket {
 	return t
 }
 
-// Settings lists every setting, entries of lists once with [] for their index.
+// Settings lists every setting of a ticket, and under "setup." those of a set-up;
+// entries of lists once with [] for their index.
 func Settings() []Setting {
 	t := New()
 	t.Stage.Lights, t.Surface.Shapes = []LightChange{{}}, []ShapeRule{{}}
-	v := reflect.ValueOf(&t).Elem()
+	u := setup.Setup{Parts: []setup.Change{{}}}
+	return append(settingsOf(reflect.ValueOf(&t).Elem(), ""), settingsOf(reflect.ValueOf(&u).Elem(), "setup")...)
+}
+
+func settingsOf(doc reflect.Value, path string) []Setting {
 	var out []Setting
-	walk(v, "", func(s Setting, f reflect.StructField, _ reflect.Value) {
+	walk(doc, path, func(s Setting, f reflect.StructField, _ reflect.Value) {
 		if s.Kind != "group" && s.Kind != "list" {
 			z := reflect.New(f.Type).Elem()
 			setDefault(f, z)
@@ -164,40 +176,10 @@ func Settings() []Setting {
 // Check lists every fault of a ticket by itself: values out of range, words
 // that are not choices, and combinations that cannot be.
 func Check(t *Ticket) []Fault {
-	var faults []Fault
+	faults := outOfRange(reflect.ValueOf(t).Elem())
 	add := func(path, format string, a ...any) {
 		faults = append(faults, Fault{path, fmt.Sprintf(format, a...)})
 	}
-	walk(reflect.ValueOf(t).Elem(), "", func(s Setting, f reflect.StructField, v reflect.Value) {
-		switch s.Kind {
-		case "whole", "number":
-			x := 0.0
-			if s.Kind == "whole" {
-				x = float64(v.Int())
-			} else {
-				x = v.Float()
-			}
-			switch {
-			case math.IsNaN(x) || math.IsInf(x, 0):
-				add(s.Path, "%s must be a number", s.Label)
-			case s.Min != nil && x < *s.Min || s.Max != nil && x > *s.Max:
-				add(s.Path, "%s must be between %s and %s, not %s", s.Label, trim(*s.Min, s.Unit), trim(*s.Max, s.Unit), trim(x, s.Unit))
-			}
-		case "choice":
-			have := fmt.Sprint(v.Interface())
-			if !slices.Contains(s.Choices, have) {
-				add(s.Path, "%s must be one of %s, not %q", s.Label, strings.Join(s.Choices, ", "), have)
-			}
-		case "text":
-			if v.Kind() == reflect.String && (len(v.String()) > s.maxLen || strings.ContainsFunc(v.String(), unicode.IsControl)) {
-				add(s.Path, "%s must be at most %d bytes of plain text", s.Label, s.maxLen)
-			}
-		case "list":
-			if v.Len() > maxListed {
-				add(s.Path, "%s has %d entries, at most %d are allowed", s.Label, v.Len(), maxListed)
-			}
-		}
-	})
 	q := &t.Quality
 	if q.Least > q.Most {
 		add("quality.least", "Least samples (%d) must not be more than most samples (%d)", q.Least, q.Most)
@@ -232,6 +214,45 @@ func Check(t *Ticket) []Fault {
 	if err := checkTemplate(t); err != "" {
 		add("output.name", "%s", err)
 	}
+	return faults
+}
+
+// outOfRange lists the values of a document that its settings' tags do not allow.
+func outOfRange(doc reflect.Value) []Fault {
+	var faults []Fault
+	add := func(path, format string, a ...any) {
+		faults = append(faults, Fault{path, fmt.Sprintf(format, a...)})
+	}
+	walk(doc, "", func(s Setting, f reflect.StructField, v reflect.Value) {
+		switch s.Kind {
+		case "whole", "number":
+			x := 0.0
+			if s.Kind == "whole" {
+				x = float64(v.Int())
+			} else {
+				x = v.Float()
+			}
+			switch {
+			case math.IsNaN(x) || math.IsInf(x, 0):
+				add(s.Path, "%s must be a number", s.Label)
+			case s.Min != nil && x < *s.Min || s.Max != nil && x > *s.Max:
+				add(s.Path, "%s must be between %s and %s, not %s", s.Label, trim(*s.Min, s.Unit), trim(*s.Max, s.Unit), trim(x, s.Unit))
+			}
+		case "choice":
+			have := fmt.Sprint(v.Interface())
+			if !slices.Contains(s.Choices, have) {
+				add(s.Path, "%s must be one of %s, not %q", s.Label, strings.Join(s.Choices, ", "), have)
+			}
+		case "text":
+			if v.Kind() == reflect.String && (len(v.String()) > s.maxLen || strings.ContainsFunc(v.String(), unicode.IsControl)) {
+				add(s.Path, "%s must be at most %d bytes of plain text", s.Label, s.maxLen)
+			}
+		case "list":
+			if v.Len() > s.most {
+				add(s.Path, "%s has %d entries, at most %d are allowed", s.Label, v.Len(), s.most)
+			}
+		}
+	})
 	return faults
 }
 

@@ -90,13 +90,11 @@ func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Pl
 	if p.Job, err = s.Get(ctx, who, id); err != nil {
 		return p, err
 	}
-	row, err := s.store.Scene(ctx, p.Job.Scene)
+	bench, err := s.scenes.Bench(ctx, who, p.Job.Scene)
 	if err != nil {
 		return p, err
 	}
-	if p.Scene, err = s.scenes.Contents(ctx, row.SHA256); err != nil {
-		return p, err
-	}
+	p.Scene = bench.Subject.Scene
 	rows, err := s.store.Views(ctx, p.Job.Scene)
 	if err != nil {
 		return p, err
@@ -113,7 +111,7 @@ func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Pl
 	} else if err != nil {
 		return p, err
 	}
-	r, more := job.Resolve(t, job.SceneRef{Name: row.File, SHA256: row.SHA256}, p.Scene, views)
+	r, more := job.Resolve(t, bench.Subject, views)
 	p.Resolved = r
 	if faults = append(faults, more...); len(faults) > 0 {
 		return p, fault.Ticket(faults)

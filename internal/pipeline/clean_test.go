@@ -23,7 +23,7 @@ func TestJudgedTilesAreTheCleanFilm(t *testing.T) {
 		k.View.Width, k.View.Height, k.View.Scale = 150, 110, 100
 		k.Quality.Least, k.Quality.Most, k.Quality.Noise = 4, 48, 0.6
 		k.Quality.Denoise, k.Passes.Lights = job.Denoise{On: true, Take: "noise", Amount: 100}, lights
-		r, faults := job.Resolve(k, job.SceneRef{Name: "bench"}, s, job.ViewsOf(s))
+		r, faults := job.Resolve(k, job.Subject{Ref: job.SceneRef{Name: "bench"}, Scene: s}, job.ViewsOf(s))
 		if len(faults) > 0 {
 			t.Fatal(faults)
 		}

@@ -122,7 +122,7 @@ func (s *Service) load(ctx context.Context, k frame) (*Proof, error) {
 	if _, err := os.Stat(path); errors.Is(err, fs.ErrNotExist) {
 		return nil, fmt.Errorf("the picture of run %d: %w; it has no samples", k.run, fault.ErrNotFound)
 	}
-	v, err := s.scenes.Contents(ctx, run.Resolved.Scene.SHA256)
+	v, err := s.scenes.SubjectOf(ctx, &run.Resolved)
 	if err != nil {
 		return nil, err
 	}

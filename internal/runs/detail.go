@@ -109,7 +109,7 @@ func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Detail
 		Run: s.runOf(&r.RunLine), Resolved: r.Resolved, Fingerprint: r.Fingerprint,
 		Window: [4]int{w.Min.X, w.Min.Y, w.Max.X, w.Max.Y}, Passes: []Pass{}, Deliveries: []Delivery{},
 	}
-	v, err := s.scenes.Contents(ctx, r.Resolved.Scene.SHA256)
+	v, err := s.scenes.SubjectOf(ctx, &r.Resolved)
 	if err != nil {
 		return d, err
 	}

@@ -262,7 +262,7 @@ func (r *runner) render(ctx context.Context, run *store.Run) (*proofs.Proof, err
 	n := &news{s: s, began: time.Now(), before: run.Seconds}
 	n.e = Event{Run: run.ID, Job: run.Job, State: job.Running, Background: run.Background, Seconds: run.Seconds, Note: "preparing the scene"}
 	s.hub.publish(n.e)
-	v, err := s.scenes.Contents(ctx, run.Resolved.Scene.SHA256)
+	v, err := s.scenes.SubjectOf(ctx, &run.Resolved)
 	if err != nil {
 		return nil, err
 	}

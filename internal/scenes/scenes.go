@@ -13,6 +13,7 @@ import (
 	"amberproof/core/imageio"
 	"amberproof/core/importer"
 	"amberproof/core/names"
+	"amberproof/core/preflight"
 	"amberproof/core/scene"
 	"amberproof/internal/budget"
 	"amberproof/internal/cache"
@@ -24,18 +25,21 @@ import (
 
 // Service is safe for concurrent use.
 type Service struct {
-	store  *store.Store
-	files  *store.Files
-	policy identity.Policy
-	log    *slog.Logger
-	memory *budget.Bytes // shared by all that read or draw scenes
-	line   *budget.Line  // of imports
-	places places
-	scenes *cache.Cache[string, *scene.Scene]
-	hdrs   *cache.Cache[string, *imageio.HDR]
-	shaded *cache.Cache[drawing, []byte]
-	fresh  chan drawing // to be made ahead
-	easel  *budget.Line // of drawings: each takes all cores
+	store   *store.Store
+	files   *store.Files
+	policy  identity.Policy
+	log     *slog.Logger
+	memory  *budget.Bytes // shared by all that read or draw scenes
+	line    *budget.Line  // of imports
+	places  places
+	scenes  *cache.Cache[string, *scene.Scene]
+	hdrs    *cache.Cache[string, *imageio.HDR]
+	shaded  *cache.Cache[drawing, []byte]
+	fresh   chan drawing // to be made ahead
+	easel   *budget.Line // of drawings: each takes all cores
+	bench   *budget.Line // of preflights
+	checks  checks
+	reports *cache.Cache[checked, []preflight.Finding]
 }
 
 // Options of a service.
@@ -52,11 +56,12 @@ const importers = 2
 
 // New makes a service.
 func New(o Options) *Service {
-	s := &Service{store: o.Store, files: o.Files, policy: o.Policy, log: o.Log, memory: budget.NewBytes(o.Memory), line: budget.NewLine(importers), fresh: make(chan drawing, mostFresh), easel: budget.NewLine(1)}
+	s := &Service{store: o.Store, files: o.Files, policy: o.Policy, log: o.Log, memory: budget.NewBytes(o.Memory), line: budget.NewLine(importers), fresh: make(chan drawing, mostFresh), easel: budget.NewLine(1), bench: budget.NewLine(1)}
 	// Scenes and pictures are named by their content, so what is open never has to be
 	// looked after: it can only be right or gone.
 	s.scenes = cache.New(o.Memory/2, func(v *scene.Scene) int64 { return v.Bytes() }, s.read)
 	s.hdrs = cache.New(o.Memory/2, func(v *imageio.HDR) int64 { return int64(len(v.Pix)) * 4 }, s.readSurround)
+	s.reports = cache.New(reportBytes, func(f []preflight.Finding) int64 { return 1024 * int64(len(f)+1) }, s.check)
 	s.shaded = cache.New(shadedBytes, func(b []byte) int64 { return int64(len(b)) }, s.draw)
 	return s
 }
@@ -164,7 +169,7 @@ func (s *Service) List(ctx context.Context, who identity.Actor, putAway bool) ([
 	return out, err
 }
 
-// Open opens a scene: its row and its contents, which must not be changed.
+// Open opens a scene: its row and its contents as imported, which must not be changed.
 func (s *Service) Open(ctx context.Context, who identity.Actor, id int64) (Scene, *scene.Scene, error) {
 	if err := s.policy.May(who, identity.See); err != nil {
 		return Scene{}, nil, err
@@ -177,9 +182,13 @@ func (s *Service) Open(ctx context.Context, who identity.Actor, id int64) (Scene
 	return sceneOf(row), v, err
 }
 
-// Contents is the scene whose files have a checksum.
-func (s *Service) Contents(ctx context.Context, sum string) (*scene.Scene, error) {
-	return s.scenes.Get(ctx, sum)
+// SubjectOf is the scene that a resolved ticket is of, with the ticket's own set-up.
+func (s *Service) SubjectOf(ctx context.Context, r *job.Resolved) (*scene.Scene, error) {
+	v, err := s.scenes.Get(ctx, r.Scene.SHA256)
+	if err != nil {
+		return nil, err
+	}
+	return r.Subject(v), nil
 }
 
 // Rename gives a scene another name.

@@ -11,6 +11,7 @@ import (
 	"amberproof/core/colour"
 	"amberproof/core/imageio"
 	"amberproof/core/scene"
+	"amberproof/core/setup"
 	"amberproof/core/trace"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
@@ -27,6 +28,7 @@ const (
 type drawing struct {
 	sum    string
 	camera job.Camera
+	setup  string // the set-up as JSON, so that drawings can be compared; empty for none
 }
 
 // tag changes with what the drawing shows, and with how it is drawn.
@@ -35,7 +37,7 @@ func (d drawing) tag() (string, error) {
 	if err != nil {
 		return "", err
 	}
-	h := sha256.Sum256(fmt.Appendf(b, " %s %d %dx%d", d.sum, trace.Revision, shadedWidth, shadedHeight))
+	h := sha256.Sum256(fmt.Appendf(b, " %s%s %d %dx%d", d.sum, d.setup, trace.Revision, shadedWidth, shadedHeight))
 	return hex.EncodeToString(h[:8]), nil
 }
 
@@ -62,7 +64,7 @@ func (s *Service) Draw(ctx context.Context) {
 func (s *Service) drawAhead(sum string, views []job.View) {
 	for _, v := range views {
 		select {
-		case s.fresh <- drawing{sum, v.Camera}:
+		case s.fresh <- drawing{sum: sum, camera: v.Camera}:
 		default:
 			return
 		}
@@ -81,7 +83,14 @@ func (s *Service) Shaded(ctx context.Context, who identity.Actor, id int64, view
 	if err != nil {
 		return nil, "", err
 	}
+	u, _, err := s.store.Setup(ctx, id)
+	if err != nil {
+		return nil, "", err
+	}
 	d := drawing{sum: row.SHA256}
+	if len(u.Parts) > 0 {
+		d.setup = string(job.Encode(u))
+	}
 	found := false
 	for _, v := range views {
 		if !found && (view == "" || v.Name == view) {
@@ -110,6 +119,13 @@ func (s *Service) draw(ctx context.Context, d drawing) ([]byte, error) {
 	v, err := s.scenes.Get(ctx, d.sum)
 	if err != nil {
 		return nil, err
+	}
+	if d.setup != "" {
+		var u setup.Setup
+		if err := json.Unmarshal([]byte(d.setup), &u); err != nil {
+			return nil, err
+		}
+		v, _ = u.Apply(v)
 	}
 	o := drawn(v, d.camera)
 	done, err := s.admitted(ctx, s.easel.Join(), trace.Forecast(v, &o)) // one draws at a time

@@ -35,10 +35,11 @@ func (s *Service) Views(ctx context.Context, who identity.Actor, sceneID int64) 
 
 // Pose is a scene and its views at a moment of an animation; without one as saved.
 func (s *Service) Pose(ctx context.Context, who identity.Actor, id int64, animation string, moment float64) (*scene.Scene, []View, error) {
-	_, v, err := s.Open(ctx, who, id)
+	b, err := s.Bench(ctx, who, id)
 	if err != nil {
 		return nil, nil, err
 	}
+	v := b.Subject.Scene
 	views, err := s.Views(ctx, who, id)
 	if err != nil || animation == "" {
 		return v, views, err

@@ -3,7 +3,7 @@ package server
 import (
 	"context"
 
-	"amberproof/core/scene"
+	"amberproof/core/setup"
 	"amberproof/core/trace"
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
@@ -13,16 +13,19 @@ import (
 // partBody is a part as trees, rules and masks need it. Key is its unique name, by which
 // tickets name it; Name may be shared.
 type partBody struct {
-	Key     string  `json:"key"`
-	Name    string  `json:"name"`
-	Object  int     `json:"object"`
-	Finish  string  `json:"finish"`
-	Clear   bool    `json:"clear"`
-	Glowing bool    `json:"glowing"`
-	Lamp    bool    `json:"lamp" doc:"Stands for a light of the stage"`
-	Missing bool    `json:"missing" doc:"The file gives it no finish"`
-	Size    float64 `json:"size" doc:"Longest side in millimetres"`
-	Faces   int     `json:"faces"`
+	Key     string      `json:"key"`
+	Name    string      `json:"name"`
+	Object  int         `json:"object"`
+	Finish  string      `json:"finish"`
+	Wears   int         `json:"wears" doc:"Its finish's place among those of the scene; one past the last where it has none"`
+	World   [12]float32 `json:"world" nullable:"false" doc:"Where it is: rows of the 3x4 matrix to the world"`
+	Out     bool        `json:"out" doc:"Left out by the set-up"`
+	Clear   bool        `json:"clear"`
+	Glowing bool        `json:"glowing"`
+	Lamp    bool        `json:"lamp" doc:"Stands for a light of the stage"`
+	Missing bool        `json:"missing" doc:"The file gives it no finish"`
+	Size    float64     `json:"size" doc:"Longest side in millimetres"`
+	Faces   int         `json:"faces"`
 }
 
 // objectBody is a node of the scene's tree.
@@ -49,6 +52,13 @@ type poseBody struct {
 	Views []scenes.View `json:"views" nullable:"false" doc:"The views, those that follow a moving camera where it is then"`
 }
 
+// setupBody is what was changed on the bench over the imported scene.
+type setupBody struct {
+	Version int64          `json:"version" doc:"Of the set-up; 0 where none was saved"`
+	Parts   []setup.Change `json:"parts" nullable:"false"`
+	Lost    []setup.Lost   `json:"lost" nullable:"false" doc:"What it says and the scene has nothing for"`
+}
+
 // sceneBody is all of a scene but its shape, which comes by itself.
 type sceneBody struct {
 	Scene      scenes.Scene    `json:"scene"`
@@ -57,6 +67,8 @@ type sceneBody struct {
 	Lamps      []lampBody      `json:"lamps" nullable:"false"`
 	Views      []scenes.View   `json:"views" nullable:"false"`
 	Animations []animationBody `json:"animations" nullable:"false"`
+	Finishes   []string        `json:"finishes" nullable:"false" doc:"Names of the scene's finishes"`
+	Setup      setupBody       `json:"setup"`
 	Centre     [3]float32      `json:"centre" nullable:"false" doc:"Of the product, metres"`
 	Radius     float32         `json:"radius"`
 }
@@ -73,12 +85,8 @@ func (s *Server) scenes() {
 		return listed(s.app.Scenes.List(ctx, who, in.PutAway))
 	})
 	handle(s, "GET", "/api/scenes/{id}", "get-scene", "A scene with its parts, lights and views", func(ctx context.Context, who identity.Actor, in *ByID) (sceneBody, error) {
-		row, sc, err := s.app.Scenes.Open(ctx, who, in.ID)
-		if err != nil {
-			return sceneBody{}, err
-		}
-		views, err := s.app.Scenes.Views(ctx, who, in.ID)
-		return describeScene(row, sc, views), err
+		b, err := s.app.Scenes.Bench(ctx, who, in.ID)
+		return s.described(ctx, who, b, err)
 	})
 	handle(s, "PATCH", "/api/scenes/{id}", "change-scene", "Rename a scene, put it away or take it out again", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
@@ -108,8 +116,8 @@ func (s *Server) scenes() {
 			return poseBody{}, err
 		}
 		b := poseBody{Views: views}
-		for _, p := range v.Parts {
-			b.Parts = append(b.Parts, [12]float32(v.Objects[p.Object].World))
+		for i := range v.Parts {
+			b.Parts = append(b.Parts, [12]float32(v.World(i)))
 		}
 		return b, nil
 	})
@@ -148,8 +156,24 @@ func (s *Server) views() {
 	})
 }
 
-func describeScene(row scenes.Scene, sc *scene.Scene, views []scenes.View) sceneBody {
-	b := sceneBody{Scene: row, Objects: []objectBody{}, Parts: []partBody{}, Lamps: []lampBody{}, Views: views, Animations: []animationBody{}}
+// described is a scene on the bench with its views.
+func (s *Server) described(ctx context.Context, who identity.Actor, b scenes.Bench, err error) (sceneBody, error) {
+	if err != nil {
+		return sceneBody{}, err
+	}
+	views, err := s.app.Scenes.Views(ctx, who, b.Scene.ID)
+	return describeScene(b, views), err
+}
+
+func describeScene(bench scenes.Bench, views []scenes.View) sceneBody {
+	sc := bench.Subject.Scene
+	b := sceneBody{
+		Scene: bench.Scene, Objects: []objectBody{}, Parts: []partBody{}, Lamps: []lampBody{}, Views: views, Animations: []animationBody{}, Finishes: []string{},
+		Setup: setupBody{bench.Version, bench.Subject.Setup.Parts, append([]setup.Lost{}, bench.Subject.Lost...)},
+	}
+	for i := range sc.Finishes {
+		b.Finishes = append(b.Finishes, sc.Finishes[i].Name)
+	}
 	for _, o := range sc.Objects {
 		b.Objects = append(b.Objects, objectBody{o.Name, o.Parent})
 	}
@@ -157,7 +181,12 @@ func describeScene(row scenes.Scene, sc *scene.Scene, views []scenes.View) scene
 	for i, p := range sc.Parts {
 		f := sc.FinishOf(i)
 		box := sc.PartBounds(i)
+		wears := p.Finish
+		if wears < 0 {
+			wears = len(sc.Finishes)
+		}
 		b.Parts = append(b.Parts, partBody{
+			Wears: wears, World: [12]float32(sc.World(i)), Out: p.Out,
 			Key: keys[i], Name: p.Name, Object: p.Object, Finish: sc.FinishName(i), Clear: f.Clear(), Glowing: f.Glowing(), Lamp: lamp(i),
 			Missing: p.Finish < 0, Size: float64(box.Size().Max()) * 1000, Faces: len(sc.Meshes[p.Mesh].Indices) / 3,
 		})

@@ -54,6 +54,7 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	s.settings()
 	s.scenes()
 	s.views()
+	s.bench()
 	s.jobs()
 	s.runs()
 	s.library()

@@ -67,12 +67,12 @@ func shapeOf(s *scene.Scene) []byte {
 			Glow: [3]float32{f.Emission.X, f.Emission.Y, f.Emission.Z},
 		})
 	}
-	for _, p := range s.Parts {
+	for i, p := range s.Parts {
 		f := p.Finish
 		if f < 0 {
 			f = len(s.Finishes)
 		}
-		head.Parts = append(head.Parts, part{p.Mesh, [12]float32(s.Objects[p.Object].World), f})
+		head.Parts = append(head.Parts, part{p.Mesh, [12]float32(s.World(i)), f})
 	}
 	j, _ := json.Marshal(head) // numbers that the importer let through are finite
 	// Arrays of numbers have to begin at a multiple of their size to be used where they lie.

@@ -368,6 +368,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{id}/preflight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Check a scene as it stands on the bench */
+        get: operations["get-preflight"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{id}/preflight/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the check of a scene stands */
+        get: operations["get-preflight-progress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{id}/setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The set-up of a scene, as the headless command takes it */
+        get: operations["get-setup"];
+        /** Save a scene's set-up over the version it was made from */
+        put: operations["save-setup"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{id}/setup/from": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lay the set-up of another scene, as of an older file, over this one */
+        post: operations["take-setup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{id}/views": {
         parameters: {
             query?: never;
@@ -441,6 +510,14 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Angles: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            z: number;
+        };
         AnimationBody: {
             /**
              * Format: float
@@ -469,6 +546,16 @@ export interface components {
             on: boolean;
             parts: string;
         };
+        Change: {
+            finish: string;
+            out: boolean;
+            part: string;
+            path: string;
+            /** Format: double */
+            scale: number;
+            shift: components["schemas"]["Vector"];
+            turn: components["schemas"]["Angles"];
+        };
         "Change-jobRequest": {
             name?: string;
             putAway?: boolean;
@@ -481,6 +568,15 @@ export interface components {
             camera?: components["schemas"]["Camera"];
             locked?: boolean;
             name?: string;
+        };
+        Checking: {
+            /** @description Whether there is such a check; it ends with its answer */
+            known: boolean;
+            /**
+             * Format: double
+             * @description Of the work that is done, 0 to 1
+             */
+            share: number;
         };
         ClayPlan: {
             /** Format: double */
@@ -664,6 +760,33 @@ export interface components {
             message: string;
             path: string;
         };
+        Finding: {
+            /** @description Of what is to be looked at, metres */
+            centre: number[];
+            /** @enum {string} */
+            check: "size" | "floats" | "sinks" | "through" | "coincident" | "doubled" | "bare" | "open" | "inward" | "inside" | "edge";
+            fix: components["schemas"]["Fix"];
+            /** @description Key of the part it has to do with, or empty */
+            other: string;
+            /** @description Key of the part; empty where it is of none */
+            part: string;
+            /** Format: float */
+            radius: number;
+            says: string;
+            /** @enum {string} */
+            sure: "certain" | "likely" | "perhaps";
+            /** @description Of the value */
+            unit: string;
+            /** Format: double */
+            value: number;
+            /** @description Name of the view that it is seen from, or empty */
+            view: string;
+        };
+        Fix: {
+            /** @description Changes of the set-up, to be laid over those of the same parts */
+            changes: components["schemas"]["Change"][];
+            says: string;
+        };
         Job: {
             /** Format: date-time */
             changed: string;
@@ -816,6 +939,10 @@ export interface components {
             /** Format: double */
             strength: number;
         };
+        Lost: {
+            part: string;
+            why: string;
+        };
         Motion: {
             animation: string;
             blur: boolean;
@@ -925,11 +1052,20 @@ export interface components {
             name: string;
             /** Format: int64 */
             object: number;
+            /** @description Left out by the set-up */
+            out: boolean;
             /**
              * Format: double
              * @description Longest side in millimetres
              */
             size: number;
+            /**
+             * Format: int64
+             * @description Its finish's place among those of the scene; one past the last where it has none
+             */
+            wears: number;
+            /** @description Where it is: rows of the 3x4 matrix to the world */
+            world: number[];
         };
         PassSection: {
             depth: boolean;
@@ -1045,9 +1181,18 @@ export interface components {
             /** Format: double */
             y: number;
         };
+        Report: {
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Format: int64
+             * @description Of the set-up that was checked
+             */
+            version: number;
+        };
         Resolved: {
             camera: components["schemas"]["Camera"];
             scene: components["schemas"]["SceneRef"];
+            setup?: components["schemas"]["Setup"];
             ticket: components["schemas"]["Ticket"];
         };
         Run: {
@@ -1166,6 +1311,11 @@ export interface components {
             kind: string;
             title: string;
         };
+        "Save-setupRequest": {
+            setup: components["schemas"]["Setup"];
+            /** Format: int64 */
+            version: number;
+        };
         "Save-ticketRequest": {
             ticket: components["schemas"]["Ticket"];
             /** Format: int64 */
@@ -1209,12 +1359,15 @@ export interface components {
             animations: components["schemas"]["AnimationBody"][];
             /** @description Of the product, metres */
             centre: number[];
+            /** @description Names of the scene's finishes */
+            finishes: string[];
             lamps: components["schemas"]["LampBody"][];
             objects: components["schemas"]["ObjectBody"][];
             parts: components["schemas"]["PartBody"][];
             /** Format: float */
             radius: number;
             scene: components["schemas"]["Scene"];
+            setup: components["schemas"]["SetupBody"];
             views: components["schemas"]["View"][];
         };
         SceneRef: {
@@ -1243,6 +1396,19 @@ export interface components {
             presets: components["schemas"]["Preset"][];
             settings: components["schemas"]["Setting"][];
             version: string;
+        };
+        Setup: {
+            parts: components["schemas"]["Change"][];
+        };
+        SetupBody: {
+            /** @description What it says and the scene has nothing for */
+            lost: components["schemas"]["Lost"][];
+            parts: components["schemas"]["Change"][];
+            /**
+             * Format: int64
+             * @description Of the set-up; 0 where none was saved
+             */
+            version: number;
         };
         ShapeRule: {
             /** Format: double */
@@ -1295,6 +1461,18 @@ export interface components {
             /** Format: double */
             turn: number;
         };
+        "Take-setupRequest": {
+            /**
+             * Format: int64
+             * @description Whose set-up to take
+             */
+            scene: number;
+            /**
+             * Format: int64
+             * @description Of this scene's set-up, which is replaced
+             */
+            version: number;
+        };
         Ticket: {
             output: components["schemas"]["OutputSection"];
             passes: components["schemas"]["PassSection"];
@@ -1304,6 +1482,14 @@ export interface components {
             /** Format: int64 */
             version: number;
             view: components["schemas"]["ViewSection"];
+        };
+        Vector: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            z: number;
         };
         View: {
             camera: components["schemas"]["Camera"];
@@ -2276,6 +2462,169 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PoseBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-preflight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-preflight-progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Checking"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setup"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Save-setupRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SceneBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take-setupRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SceneBody"];
                 };
             };
             /** @description Error */

@@ -1,16 +1,17 @@
 import { App, Button, Segmented, Tooltip } from "antd";
 import { RedoOutlined, UndoOutlined } from "@ant-design/icons";
-import { lazy, Suspense, useEffect, useMemo } from "react";
-import { useParams, useSearchParams } from "react-router";
+import { lazy, Suspense, useMemo } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
 import { useChange } from "../api/http";
 import { Where } from "../app/Frame";
 import { deliverAgain, staleRuns, useRun, useRuns, type Run } from "../proof/api";
 import { RunLine } from "../proof/RunLine";
 import { RunPicture } from "../proof/RunPicture";
 import { Thumb } from "../proof/Thumb";
-import { usePose, useScene } from "../scenes/api";
+import { usePose, usePreflight, useScene, type SceneBody } from "../scenes/api";
 import { EditingContext } from "../shared/Field";
-import { bytes, stateWords } from "../shared/words";
+import { useUndoKeys } from "../shared/useUndoKeys";
+import { bytes, count, stateWords } from "../shared/words";
 import { startRun, useOutlook } from "./api";
 import { ConflictDialog } from "./ConflictDialog";
 import { Docket } from "./Docket";
@@ -60,18 +61,7 @@ function Job({ id }: { id: number }) {
     start.mutate({ id, version }, { ...fail, onSuccess: (r) => setQuery({ run: String(r.id) }) });
   };
 
-  useEffect(() => {
-    const key = (e: KeyboardEvent) => {
-      const ctrl = e.ctrlKey || e.metaKey;
-      const k = e.key.toLowerCase();
-      if (ctrl && k === "z") {
-        e.preventDefault();
-        (e.shiftKey ? t.redo : t.undo)();
-      }
-    };
-    window.addEventListener("keydown", key);
-    return () => window.removeEventListener("keydown", key);
-  }, [t.undo, t.redo]);
+  useUndoKeys(t.undo, t.redo);
 
   if (t.job.error) return <div className={bits.empty}>{t.job.error.message}</div>;
   if (!editing || !scene.data || !t.job.data) return <div className={bits.empty}>Opening the job</div>;
@@ -122,6 +112,7 @@ function Job({ id }: { id: number }) {
                     </div>
                   )}
                   {o.idle.length > 0 && <div>{o.idle[0]!.message}</div>}
+                  <PreflightLine scene={scene.data} />
                   <div className="faint">
                     {o.files.length} {o.files.length === 1 ? "file" : "files"} · {bytes(o.memory)} of memory
                     {!o.fits && ", more than is free: make it smaller or render a region"}
@@ -229,6 +220,17 @@ function Job({ id }: { id: number }) {
         {t.conflict && <ConflictDialog conflict={t.conflict} theirs={t.takeTheirs} mine={t.keepMine} />}
       </div>
     </EditingContext.Provider>
+  );
+}
+
+/** PreflightLine tells before a run what the preflight of the scene found. */
+function PreflightLine({ scene }: { scene: SceneBody }) {
+  const { data } = usePreflight(scene);
+  if (!data?.findings.length) return null;
+  return (
+    <div>
+      <Link to={`/scenes/${scene.scene.id}`}>Preflight: {count(data.findings.length, "finding")} to look at</Link>
+    </div>
   );
 }
 

@@ -6,7 +6,13 @@ import styles from "./PartTree.module.css";
 type Props = { scene: SceneBody; by: "tree" | "finish"; picked: number[]; onPick: (parts: number[]) => void };
 
 const marks = (p: SceneBody["parts"][number]) =>
-  [p.clear && "clear", p.glowing && !p.lamp && "glowing", p.lamp && "light", p.missing && "no finish"]
+  [
+    p.out && "left out",
+    p.clear && "clear",
+    p.glowing && !p.lamp && "glowing",
+    p.lamp && "light",
+    p.missing && "no finish",
+  ]
     .filter(Boolean)
     .join(", ");
 
@@ -31,19 +37,8 @@ export function PartTree({ scene, by, picked, onPick }: Props) {
       defaultExpandAll
       blockNode
       selectedKeys={keys}
-      onSelect={(selected, info) => {
-        const own = String(info.node.key);
-        if (own.startsWith("p")) {
-          onPick(
-            selected
-              .map(String)
-              .filter((k) => k.startsWith("p"))
-              .map((k) => Number(k.slice(1))),
-          );
-          return;
-        }
-        // A group or finish picks all parts below it.
-        const below: number[] = [];
+      onSelect={(_, info) => {
+        const below: number[] = []; // a group or finish stands for all parts below it
         const walk = (n: TreeDataNode) => {
           const k = String(n.key);
           if (k.startsWith("p")) below.push(Number(k.slice(1)));
@@ -51,7 +46,9 @@ export function PartTree({ scene, by, picked, onPick }: Props) {
         };
         walk(info.node as TreeDataNode);
         const add = info.nativeEvent.shiftKey || info.nativeEvent.ctrlKey || info.nativeEvent.metaKey;
-        onPick(add ? [...new Set([...picked, ...below])] : below);
+        if (!add) return onPick(below);
+        const has = below.every((i) => picked.includes(i));
+        onPick(has ? picked.filter((i) => !below.includes(i)) : [...new Set([...picked, ...below])]);
       }}
     />
   );

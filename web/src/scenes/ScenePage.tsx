@@ -1,14 +1,19 @@
 import { App, Button, Segmented, Tooltip } from "antd";
-import { lazy, Suspense, useRef, useState } from "react";
+import { RedoOutlined, UndoOutlined } from "@ant-design/icons";
+import { lazy, Suspense, useCallback, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useChange, type Schemas } from "../api/http";
 import { Where } from "../app/Frame";
 import { createJob } from "../jobs/api";
 import { NameDialog } from "../shared/NameDialog";
 import type { TurntableHandle } from "../shared/Turntable";
+import { useUndoKeys } from "../shared/useUndoKeys";
 import { count } from "../shared/words";
 import { changeView, removeView, saveView, useScene } from "./api";
+import { Findings, type Finding } from "./Findings";
 import { PartTree } from "./PartTree";
+import { Picked } from "./Picked";
+import { useBench } from "./useBench";
 import bits from "../shared/bits.module.css";
 import styles from "./ScenePage.module.css";
 
@@ -23,7 +28,9 @@ export function ScenePage() {
   const go = useNavigate();
   const { message } = App.useApp();
   const [by, setBy] = useState<"tree" | "finish">("tree");
+  const [tab, setTab] = useState<"preflight" | "views" | "contents">("preflight");
   const [picked, setPicked] = useState<number[]>([]);
+  const [through, setThrough] = useState(false); // what is picked is shown through all others
   const [view, setView] = useState<number | null>(null);
   const [moved, setMoved] = useState(0); // counts going back to the saved view
   const [off, setOff] = useState(false); // turned away from the saved view
@@ -35,6 +42,9 @@ export function ScenePage() {
   const change = useChange(changeView, stale);
   const remove = useChange(removeView, stale);
   const newJob = useChange(createJob, [["jobs"]]);
+  const failed = useCallback((text: string) => void message.error(text), [message]);
+  const bench = useBench(scene.data, failed);
+  useUndoKeys(bench.undo, bench.redo);
 
   if (scene.error) return <div className={bits.empty}>{scene.error.message}</div>;
   if (!scene.data) return <div className={bits.empty}>Opening the scene</div>;
@@ -53,6 +63,20 @@ export function ScenePage() {
     setView(v.id);
     back();
   };
+  const pick = (parts: number[]) => {
+    setPicked(parts);
+    setThrough(false);
+  };
+  const show = (f: Finding) => {
+    // What carries a part is not shown with it: it is often far larger.
+    const keys = f.check === "floats" || f.check === "sinks" ? [f.part] : [f.part, f.other];
+    setPicked(keys.map((key) => s.parts.findIndex((p) => p.key === key)).filter((i) => i >= 0));
+    setThrough(f.view === "");
+    const seen = s.views.find((v) => v.name === f.view);
+    if (seen) return choose(seen);
+    table.current?.show(f.centre, f.radius);
+    setOff(true);
+  };
 
   return (
     <div className={styles.page}>
@@ -60,6 +84,19 @@ export function ScenePage() {
         <span className="faint">Scenes /</span>
         <h1>{s.scene.name}</h1>
         <span className={bits.stamp}>{count(s.parts.length, "part")}</span>
+        <span className={bits.stamp} data-testid="saved">
+          {bench.saved}
+        </span>
+        <Tooltip title="Take back the last change (Ctrl+Z)">
+          <Button size="small" type="text" icon={<UndoOutlined />} disabled={!bench.depth.undo} onClick={bench.undo}>
+            Undo
+          </Button>
+        </Tooltip>
+        <Tooltip title="Do it again (Ctrl+Shift+Z)">
+          <Button size="small" type="text" icon={<RedoOutlined />} disabled={!bench.depth.redo} onClick={bench.redo}>
+            Redo
+          </Button>
+        </Tooltip>
       </Where>
       <section className={`${bits.side} ${styles.parts}`} aria-label="Parts">
         <Segmented
@@ -72,7 +109,10 @@ export function ScenePage() {
             { value: "finish", label: "By finish" },
           ]}
         />
-        <PartTree scene={s} by={by} picked={picked} onPick={setPicked} />
+        <div className={styles.tree}>
+          <PartTree scene={s} by={by} picked={picked} onPick={pick} />
+        </div>
+        {picked.length > 0 && <Picked scene={s} bench={bench} picked={picked} />}
       </section>
       <section className={styles.middle} aria-label="Turnable view">
         <Suspense fallback={<div className={bits.empty}>Opening the turnable view</div>}>
@@ -84,8 +124,9 @@ export function ScenePage() {
             width={1}
             height={1}
             picked={picked}
+            through={through}
             onPick={(part, add) =>
-              setPicked(
+              pick(
                 part === null
                   ? []
                   : add
@@ -101,87 +142,109 @@ export function ScenePage() {
         <div className={`${bits.slug} mono`}>
           {shown ? shown.name : "no saved view"} · {focal(camera.yfov).toFixed(0)} mm
           {off && " · turned away from the saved view"}
-          {picked.length > 0 &&
-            ` · picked ${picked.length === 1 ? `${s.parts[picked[0]!]!.key}, ${s.parts[picked[0]!]!.finish}, ${s.parts[picked[0]!]!.size.toFixed(1)} mm` : `${picked.length} parts`}`}
         </div>
       </section>
-      <section className={`${bits.side} ${styles.facts}`} aria-label="Views, lights, notes">
-        <h2>Views</h2>
-        {s.views.map((v) => (
-          <div key={v.id} className={v.id === shown?.id ? `${styles.view} ${styles.chosen}` : styles.view}>
-            <button className={styles.plain} onClick={() => choose(v)}>
-              {v.name}
-            </button>
-            <Tooltip
-              title={v.locked ? "Locked: it cannot be moved or removed" : "Lock it, so that it only changes on purpose"}
-            >
-              <Button
-                size="small"
-                type="text"
-                aria-label={v.locked ? `locked: unlock ${v.name}` : `open: lock ${v.name}`}
-                onClick={() => change.mutate({ id: v.id, locked: !v.locked }, fail)}
-              >
-                {v.locked ? "locked" : "open"}
-              </Button>
-            </Tooltip>
-            {!v.locked && (
-              <Button
-                size="small"
-                type="text"
-                onClick={() => remove.mutate(v.id, fail)}
-                aria-label={`remove ${v.name}`}
-              >
-                remove
-              </Button>
-            )}
-          </div>
-        ))}
-        <div className={styles.actions}>
-          <Button size="small" disabled={!off} onClick={back}>
-            Back to the saved view
-          </Button>
-          <Button size="small" onClick={() => setNaming(true)}>
-            Save this as a new view
-          </Button>
-          {shown && !shown.locked && (
-            <Button
-              size="small"
-              disabled={!off}
-              onClick={() =>
-                change.mutate({ id: shown.id, camera: table.current!.camera() }, { ...fail, onSuccess: back })
-              }
-            >
-              Move {shown.name} here
-            </Button>
+      <section className={`${bits.side} ${styles.facts}`} aria-label="Preflight, views, lights, notes">
+        <Segmented
+          block
+          size="small"
+          value={tab}
+          onChange={setTab}
+          options={[
+            { value: "preflight", label: "Preflight" },
+            { value: "views", label: "Views" },
+            { value: "contents", label: "Contents" },
+          ]}
+        />
+        <div className={styles.tab}>
+          {tab === "preflight" && <Findings scene={s} bench={bench} show={show} />}
+          {tab === "views" && (
+            <>
+              <h2>Views</h2>
+              {s.views.map((v) => (
+                <div key={v.id} className={v.id === shown?.id ? `${styles.view} ${styles.chosen}` : styles.view}>
+                  <button className={styles.plain} onClick={() => choose(v)}>
+                    {v.name}
+                  </button>
+                  <Tooltip
+                    title={
+                      v.locked ? "Locked: it cannot be moved or removed" : "Lock it, so that it only changes on purpose"
+                    }
+                  >
+                    <Button
+                      size="small"
+                      type="text"
+                      aria-label={v.locked ? `locked: unlock ${v.name}` : `open: lock ${v.name}`}
+                      onClick={() => change.mutate({ id: v.id, locked: !v.locked }, fail)}
+                    >
+                      {v.locked ? "locked" : "open"}
+                    </Button>
+                  </Tooltip>
+                  {!v.locked && (
+                    <Button
+                      size="small"
+                      type="text"
+                      onClick={() => remove.mutate(v.id, fail)}
+                      aria-label={`remove ${v.name}`}
+                    >
+                      remove
+                    </Button>
+                  )}
+                </div>
+              ))}
+              <div className={styles.actions}>
+                <Button size="small" disabled={!off} onClick={back}>
+                  Back to the saved view
+                </Button>
+                <Button size="small" onClick={() => setNaming(true)}>
+                  Save this as a new view
+                </Button>
+                {shown && !shown.locked && (
+                  <Button
+                    size="small"
+                    disabled={!off}
+                    onClick={() =>
+                      change.mutate({ id: shown.id, camera: table.current!.camera() }, { ...fail, onSuccess: back })
+                    }
+                  >
+                    Move {shown.name} here
+                  </Button>
+                )}
+              </div>
+            </>
+          )}
+          {tab === "contents" && (
+            <>
+              <h2>Lights of the scene</h2>
+              {s.lamps.length === 0 && <p className="faint">None; a surround lights it.</p>}
+              {s.lamps.map((l) => (
+                <div key={l.name} className={styles.pair}>
+                  <span>{l.name}</span>
+                  <span className="faint">{l.kind}</span>
+                </div>
+              ))}
+              {s.animations.length > 0 && <h2>Animations</h2>}
+              {s.animations.map((a) => (
+                <div key={a.name} className={styles.pair}>
+                  <span>{a.name}</span>
+                  <span className="faint">{+a.length.toFixed(2)} s</span>
+                </div>
+              ))}
+              <h2>Left out of the import</h2>
+              {s.scene.leftOut.length === 0 ? (
+                <p className="faint">Nothing: everything in the file is here.</p>
+              ) : (
+                <ul className={styles.leftOut}>
+                  {s.scene.leftOut.map((n, i) => (
+                    <li key={i}>
+                      <b>{n.where}</b>: {n.what}
+                    </li>
+                  ))}
+                </ul>
+              )}
+            </>
           )}
         </div>
-        <h2>Lights of the scene</h2>
-        {s.lamps.length === 0 && <p className="faint">None; a surround lights it.</p>}
-        {s.lamps.map((l) => (
-          <div key={l.name} className={styles.pair}>
-            <span>{l.name}</span>
-            <span className="faint">{l.kind}</span>
-          </div>
-        ))}
-        {s.animations.length > 0 && <h2>Animations</h2>}
-        {s.animations.map((a) => (
-          <div key={a.name} className={styles.pair}>
-            <span>{a.name}</span>
-            <span className="faint">{+a.length.toFixed(2)} s</span>
-          </div>
-        ))}
-        <h2>Left out of the import</h2>
-        {s.scene.leftOut.length === 0 ? (
-          <p className="faint">Nothing: everything in the file is here.</p>
-        ) : (
-          <ul className={styles.leftOut}>
-            {s.scene.leftOut.map((n, i) => (
-              <li key={i}>
-                <b>{n.where}</b>: {n.what}
-              </li>
-            ))}
-          </ul>
-        )}
         <div className={styles.foot}>
           <Button
             type="primary"

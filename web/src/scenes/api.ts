@@ -41,6 +41,30 @@ export const useImport = (word: string) =>
 /** scenePicture is the address of a scene's shape seen from a view. */
 export const scenePicture = (id: number, view = "") => `/api/scenes/${id}/picture.png?view=${encodeURIComponent(view)}`;
 
+/** usePreflight is what was found of a scene as it stands; leaving gives up a check that nobody else waits for. */
+export const usePreflight = (scene: SceneBody) =>
+  useQuery<Schemas["Report"]>({
+    queryKey: ["preflight", scene.scene.id, scene.setup.version, scene.views],
+    staleTime: Infinity,
+    placeholderData: (old) => old,
+    queryFn: ({ signal }) =>
+      take(api.GET("/api/scenes/{id}/preflight", { params: { path: { id: scene.scene.id } }, signal })),
+  });
+
+/** useChecking is how far the check of a scene is. */
+export const useChecking = (id: number, on: boolean) =>
+  useQuery({
+    queryKey: ["checking", id],
+    enabled: on,
+    refetchInterval: 500,
+    queryFn: () => take(api.GET("/api/scenes/{id}/preflight/progress", { params: { path: { id } } })),
+  });
+
+export const saveSetup = ({ id, ...body }: { id: number; version: number; setup: Schemas["Setup"] }) =>
+  take(api.PUT("/api/scenes/{id}/setup", { params: { path: { id } }, body }));
+export const takeSetup = ({ id, ...body }: { id: number; version: number; scene: number }) =>
+  take(api.POST("/api/scenes/{id}/setup/from", { params: { path: { id } }, body }));
+
 export const changeScene = ({ id, ...body }: { id: number; name?: string; putAway?: boolean }) =>
   take(api.PATCH("/api/scenes/{id}", { params: { path: { id } }, body }));
 export const removeScene = (id: number) => take(api.DELETE("/api/scenes/{id}", { params: { path: { id } } }));

@@ -106,7 +106,15 @@ export function Field({ path, label, wide }: { path: TicketPath; label?: string;
   );
 }
 
-export function Control(p: { s: Setting; path: string; value: unknown; set: (v: unknown) => void; wide?: boolean }) {
+/** Control edits a value; mixed stands for several that differ. */
+export function Control(p: {
+  s: Setting;
+  path: string;
+  value: unknown;
+  set: (v: unknown) => void;
+  wide?: boolean;
+  mixed?: boolean;
+}) {
   const { s, set } = p;
   const label = s.label;
   switch (s.kind) {
@@ -125,7 +133,8 @@ export function Control(p: { s: Setting; path: string; value: unknown; set: (v: 
       return (
         <InputNumber
           size="small"
-          value={p.value as number}
+          value={p.mixed ? null : (p.value as number)}
+          placeholder={p.mixed ? "mixed" : undefined}
           min={s.min}
           max={s.max}
           step={s.step ?? 1}

@@ -2,12 +2,16 @@ import { useEffect, useImperativeHandle, useRef, useState, type Ref } from "reac
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Schemas } from "../api/http";
-import { loadShape, matrixOf, rowsOf } from "./shape";
+import { loadShape, matrixOf, rowsOf, type Shape } from "./shape";
 import { drawing, tones } from "../app/theme";
 import bits from "./bits.module.css";
 import styles from "./Turntable.module.css";
 
-export type TurntableHandle = { camera: () => Schemas["Camera"] };
+export type TurntableHandle = {
+  camera: () => Schemas["Camera"];
+  /** Looks at a place from where the view is, near enough to see it. */
+  show: (centre: number[], radius: number) => void;
+};
 
 export type Region = { on: boolean; x: number; y: number; width: number; height: number };
 
@@ -18,10 +22,12 @@ type Props = {
   cameraKey: string;
   width: number;
   height: number;
-  /** Where the parts are, if not where they were saved. */
+  /** Where the parts are, if not where the set-up has them. */
   pose?: (number[] | null)[] | undefined;
   /** Part indices drawn in amber. */
   picked?: number[];
+  /** Whether all others are drawn as a veil, so that they hide nothing. */
+  through?: boolean;
   onPick?: (part: number | null, add: boolean) => void;
   onMoved?: () => void;
   region?: Region;
@@ -92,9 +98,16 @@ export default function Turntable(p: Props) {
   useEffect(() => {
     if (size.w) stage.current?.resize(size.w, size.h, frameIn(size.w, size.h, aspect).h);
   }, [size, aspect, p.cameraKey]);
-  useEffect(() => stage.current?.highlight(p.picked ?? []), [p.picked, state]);
-  useEffect(() => stage.current?.pose(p.pose), [p.pose, state]);
-  useImperativeHandle(p.ref, () => ({ camera: () => stage.current!.camera() }), []);
+  useEffect(() => stage.current?.highlight(p.picked ?? [], p.through ?? false), [p.picked, p.through, state]);
+  useEffect(() => stage.current?.stand(p.scene.parts, p.pose), [p.scene.parts, p.pose, state]);
+  useImperativeHandle(
+    p.ref,
+    () => ({
+      camera: () => stage.current!.camera(),
+      show: (centre, radius) => stage.current!.approach(centre, Math.max(radius, latest.current.scene.radius / 12)),
+    }),
+    [],
+  );
 
   const f = frameIn(size.w, size.h, aspect);
   const [drag, setDrag] = useState<{ x: number; y: number; r: Region } | null>(null);
@@ -235,7 +248,17 @@ class Stage {
   private frame = { w: 1, h: 1, fh: 1 };
   private due = 0;
   private lit = new THREE.MeshStandardMaterial({ color: tones.amber, roughness: 0.5, side: THREE.DoubleSide });
-  private own = new Map<number, THREE.Material>();
+  private finishes: THREE.Material[] = [];
+  private wears: number[] = [];
+  private picked = new Set<number>();
+  private through = false;
+  private veil = new THREE.MeshStandardMaterial({
+    color: tones.ink,
+    transparent: true,
+    opacity: 0.07,
+    depthWrite: false,
+    side: THREE.DoubleSide,
+  });
 
   constructor(box: HTMLElement, moved: () => void) {
     this.renderer = new THREE.WebGLRenderer({ antialias: !navigator.webdriver });
@@ -252,10 +275,11 @@ class Stage {
     this.controls.addEventListener("start", moved);
   }
 
-  show(g: THREE.Group, radius: number) {
+  show({ group, finishes }: Shape, radius: number) {
     if (this.group) this.scene.remove(this.group);
-    this.group = g;
-    this.scene.add(g);
+    this.group = group;
+    this.finishes = finishes;
+    this.scene.add(group);
     this.view.near = radius / 50;
     this.view.far = radius * 200;
     this.fit();
@@ -299,28 +323,48 @@ class Stage {
     if (!this.group) return null;
     const ray = new THREE.Raycaster();
     ray.setFromCamera(new THREE.Vector2(x, y), this.view);
-    const hit = ray.intersectObjects(this.group.children, false)[0];
+    const seen = this.group.children.filter((o) => o.visible);
+    const hit = ray.intersectObjects(seen, false)[0];
     return hit ? (hit.object.userData["part"] as number) : null;
   }
 
-  highlight(parts: number[]) {
-    const want = new Set(parts);
+  highlight(parts: number[], through: boolean) {
+    this.picked = new Set(parts);
+    this.through = through && parts.length > 0;
+    this.dress();
+  }
+
+  /** dress has every part wear its finish, amber where it is picked, or a veil. */
+  private dress() {
     this.group?.children.forEach((o) => {
-      const mesh = o as THREE.Mesh;
-      const i = mesh.userData["part"] as number;
-      if (!this.own.has(i)) this.own.set(i, mesh.material as THREE.Material);
-      mesh.material = want.has(i) ? this.lit : this.own.get(i)!;
+      const i = o.userData["part"] as number;
+      const own = this.through ? this.veil : this.finishes[this.wears[i] ?? 0];
+      if (own) (o as THREE.Mesh).material = this.picked.has(i) ? this.lit : own;
     });
     this.draw();
   }
 
-  /** pose puts the parts in other places than those they were saved in, or back. */
-  pose(places: (number[] | null)[] | undefined) {
+  /** stand puts the parts where the set-up, or a moment of an animation, has them, in what they wear. */
+  stand(parts: Schemas["PartBody"][], places: (number[] | null)[] | undefined) {
+    this.wears = parts.map((p) => p.wears);
     this.group?.children.forEach((o) => {
       const i = o.userData["part"] as number;
-      const place = places?.[i];
-      o.matrix.copy(place ? matrixOf(place) : (o.userData["saved"] as THREE.Matrix4));
+      const part = parts[i];
+      if (!part) return;
+      o.visible = !part.out;
+      o.matrix.copy(matrixOf(places?.[i] ?? part.world));
+      o.matrixWorldNeedsUpdate = true;
     });
+    this.dress();
+  }
+
+  /** approach goes straight towards a place until it fills half of the frame. */
+  approach(centre: number[], radius: number) {
+    const c = new THREE.Vector3(...(centre as [number, number, number]));
+    const back = new THREE.Vector3(0, 0, 1).applyQuaternion(this.view.quaternion);
+    this.view.position.copy(c).addScaledVector(back, (2 * radius) / Math.tan(this.yfov / 2));
+    this.controls.target.copy(c);
+    this.controls.update();
     this.draw();
   }
 

@@ -1,7 +1,7 @@
 import type { Ticket } from "../api/http";
 
 /** PathOf are the ways into a value: names parted by dots, places in a list in brackets. */
-type PathOf<T> = {
+export type PathOf<T> = {
   [K in keyof T & string]: T[K] extends (infer E)[]
     ? E extends object
       ? K | `${K}[${number}]` | `${K}[${number}].${PathOf<E>}`
@@ -16,14 +16,14 @@ export type TicketPath = PathOf<Ticket>;
 
 const steps = (path: string) => path.replace(/\[(\d+)\]/g, ".$1").split(".");
 
-export function read(ticket: Ticket, path: TicketPath): unknown {
-  let v: unknown = ticket;
+export function read<T>(doc: T, path: PathOf<T>): unknown {
+  let v: unknown = doc;
   for (const k of steps(path)) v = (v as Record<string, unknown> | undefined)?.[k];
   return v;
 }
 
-/** write returns the ticket with one value changed; what did not change is shared. */
-export function write(ticket: Ticket, path: TicketPath, value: unknown): Ticket {
+/** write returns the document with one value changed; what did not change is shared. */
+export function write<T>(doc: T, path: PathOf<T>, value: unknown): T {
   const go = (v: unknown, keys: string[]): unknown => {
     const [k, ...rest] = keys;
     if (k === undefined) return value;
@@ -31,5 +31,5 @@ export function write(ticket: Ticket, path: TicketPath, value: unknown): Ticket 
     const o = v as Record<string, unknown>;
     return { ...o, [k]: go(o[k], rest) };
   };
-  return go(ticket, steps(path)) as Ticket;
+  return go(doc, steps(path)) as T;
 }

@@ -42,8 +42,11 @@ export function rowsOf(m: THREE.Matrix4): number[] {
   return [e[0], e[4], e[8], e[12], e[1], e[5], e[9], e[13], e[2], e[6], e[10], e[14]] as number[];
 }
 
-/** loadShape fetches a scene for the turnable view; one mesh per part, named by its index. */
-export async function loadShape(scene: Schemas["SceneBody"], signal: AbortSignal): Promise<THREE.Group> {
+/** Shape is a scene for the turnable view: one mesh per part, named by its index, and what parts can wear. */
+export type Shape = { group: THREE.Group; finishes: THREE.Material[] };
+
+/** loadShape fetches a scene's shape, as imported. */
+export async function loadShape(scene: Schemas["SceneBody"], signal: AbortSignal): Promise<Shape> {
   const answer = await fetch(`/api/scenes/${scene.scene.id}/shape`, { signal });
   if (!answer.ok) throw new Error("The scene cannot be shown; reload the page.");
   const data = await answer.arrayBuffer();
@@ -82,8 +85,7 @@ export async function loadShape(scene: Schemas["SceneBody"], signal: AbortSignal
     mesh.matrixAutoUpdate = false;
     mesh.matrix.copy(matrixOf(p.world));
     mesh.userData["part"] = i;
-    mesh.userData["saved"] = mesh.matrix.clone();
     group.add(mesh);
   });
-  return group;
+  return { group, finishes: materials };
 }

@@ -1,0 +1,104 @@
+package preflight
+
+import (
+	"fmt"
+
+	"amberproof/core/geom"
+)
+
+// contact finds what floats above, or sinks into, what should carry it.
+func (b *body) contact(groups []*group) (out []Finding) {
+	for _, g := range groups {
+		switch {
+		case g.into >= 0 && g.depth > b.near:
+			out = append(out, b.sinks(g))
+		case !g.carried && g.onto >= 0 && g.gap > b.near && !b.glows(g.parts):
+			out = append(out, b.floats(g))
+		}
+	}
+	return out
+}
+
+// glows tells whether parts are all flames and the like, which stand in the air.
+func (b *body) glows(parts []int) bool {
+	for _, i := range parts {
+		if f := b.of.Scene.FinishOf(i); !f.Glowing() {
+			return false
+		}
+	}
+	return true
+}
+
+// called is a group in words, by the largest of its parts.
+func (b *body) called(g *group) (largest int, said string) {
+	largest = g.parts[0]
+	for _, i := range g.parts {
+		if b.solids[i].box.Radius() > b.solids[largest].box.Radius() {
+			largest = i
+		}
+	}
+	switch name := b.of.Scene.Parts[largest].Name; len(g.parts) {
+	case 1:
+		return largest, name
+	case 2:
+		return largest, name + ", with the part that holds to it,"
+	default:
+		return largest, fmt.Sprintf("%s, with %d parts that hold to it,", name, len(g.parts)-1)
+	}
+}
+
+func (b *body) floats(g *group) Finding {
+	first, said := b.called(g)
+	mm := 1000 * float64(g.gap)
+	return Finding{
+		Check: Floats, Part: first, Other: g.onto, View: -1, Value: mm, Unit: "mm", Sure: b.meant(g.gap), Where: g.box,
+		Says: fmt.Sprintf("%s floats %s above %s.", said, millimetres(mm), b.of.Scene.Parts[g.onto].Name),
+		Fix:  &Fix{Says: "Put it down", Parts: g.parts, Shift: geom.V(0, -g.gap, 0)},
+	}
+}
+
+func (b *body) sinks(g *group) Finding {
+	first, said := b.called(g)
+	mm := 1000 * float64(g.depth)
+	return Finding{
+		Check: Sinks, Part: first, Other: g.into, View: -1, Value: mm, Unit: "mm", Sure: b.meant(g.depth), Where: g.box,
+		Says: fmt.Sprintf("%s sinks %s into %s.", said, millimetres(mm), b.of.Scene.Parts[g.into].Name),
+		Fix:  &Fix{Says: "Put it up", Parts: g.parts, Shift: geom.V(0, g.depth, 0)},
+	}
+}
+
+// meant is how sure it is that a distance is a fault: what hangs high, or is stuck
+// deep into the ground, may be meant to.
+func (b *body) meant(distance float32) Sure {
+	if distance > b.focus.Radius()/5 {
+		return Perhaps
+	}
+	return Likely
+}
+
+// millimetres writes a length to three digits.
+func millimetres(mm float64) string {
+	switch {
+	case mm >= 100:
+		return fmt.Sprintf("%.0f mm", mm)
+	case mm >= 10:
+		return fmt.Sprintf("%.1f mm", mm)
+	}
+	return fmt.Sprintf("%.2f mm", mm)
+}
+
+// size finds a product of absurd size: most likely its file is in another unit.
+func (b *body) size() []Finding {
+	const least, most = 0.003, 30 // metres
+	m := float64(b.focus.Size().Max())
+	if b.focus.Empty() || m == 0 || m >= least && m <= most {
+		return nil
+	}
+	f := Finding{Check: Size, Part: -1, Other: -1, View: -1, Value: 1000 * m, Unit: "mm", Sure: Likely, Where: b.focus}
+	if m > most {
+		f.Says = fmt.Sprintf("The product is %.4g m across; its file may be in millimetres or centimetres.", m)
+	} else {
+		f.Says = fmt.Sprintf("The product is %.3g mm across; its file may be in metres read as millimetres.", 1000*m)
+	}
+	return []Finding{f}
+}

@@ -1,0 +1,121 @@
+// Package preflight checks a scene before time is spent on it: whether it stands
+// where it should, whether its parts fit each other and its meshes can be rendered
+// as they are meant. Every finding has a number that was measured, how sure it is,
+// and where it can be mended a fix.
+package preflight
+
+import (
+	"cmp"
+	"context"
+	"slices"
+
+	"amberproof/core/accel"
+	"amberproof/core/geom"
+	"amberproof/core/scene"
+)
+
+// Check names what was found. Each has a file of its own here.
+type Check string
+
+const (
+	Size       Check = "size"       // of the product: absurd
+	Floats     Check = "floats"     // above what should carry it
+	Sinks      Check = "sinks"      // into what should carry it
+	Through    Check = "through"    // two parts run through each other
+	Coincident Check = "coincident" // faces of two parts lie in each other and look the same way
+	Doubled    Check = "doubled"    // the same mesh twice in one place
+	Bare       Check = "bare"       // without a finish
+	Open       Check = "open"       // a clear solid whose mesh has borders
+	Inward     Check = "inward"     // a clear solid whose faces look inwards
+	Inside     Check = "inside"     // a camera within a part
+	Edge       Check = "edge"       // of the backdrop, seen from a view
+)
+
+// Checks are all of them, in the order in which findings are told.
+var Checks = []Check{Size, Floats, Sinks, Through, Doubled, Coincident, Bare, Open, Inward, Inside, Edge}
+
+// Sure is how far a finding can be trusted.
+type Sure string
+
+const (
+	Certain Sure = "certain" // it is so; whether it is meant is another matter
+	Likely  Sure = "likely"
+	Perhaps Sure = "perhaps" // it may well be meant
+)
+
+// Finding is one thing found.
+type Finding struct {
+	Check Check
+	Part  int // -1 where it is of no part
+	Other int // the part it has to do with, or -1
+	View  int // the view that it is seen from, or -1
+	Value float64
+	Unit  string // of Value: "mm", "mm²", "%" or "parts"
+	Sure  Sure
+	Says  string
+	Where geom.Box // in the world, metres: what is to be looked at
+	Fix   *Fix
+}
+
+// Fix is what would mend a finding.
+type Fix struct {
+	Says  string
+	Parts []int
+	Shift geom.Vec3 // of these parts in the world, metres
+	Out   bool      // they are to be left out
+}
+
+// View is a camera that pictures are taken from.
+type View struct {
+	Name   string
+	Camera geom.Affine // to the world; it looks along -Z
+	YFov   float32     // radians; 0 for orthographic
+	YMag   float32     // half height in metres, orthographic only
+	Aspect float32     // width by height
+}
+
+// Subject is what is checked.
+type Subject struct {
+	Scene *scene.Scene
+	Lamp  func(part int) bool
+	Views []View
+}
+
+// Bytes is about how much memory a check takes, in bytes: all triangles in the world,
+// two hierarchies over them, and their edges.
+func Bytes(s *scene.Scene) int64 {
+	return int64(s.Triangles()) * (2*accel.BytesPerTriangle + 2*36 + 8 + 256)
+}
+
+// Run makes all checks. progress, if there, is told the share that is done, from 0
+// to 1, by one goroutine at a time.
+func Run(ctx context.Context, of Subject, progress func(share float64)) ([]Finding, error) {
+	if progress == nil {
+		progress = func(float64) {}
+	}
+	b, err := gather(ctx, of)
+	if err != nil {
+		return nil, err
+	}
+	progress(0.2)
+	pairs, err := b.meet(ctx, func(share float64) { progress(0.2 + 0.5*share) })
+	if err != nil {
+		return nil, err
+	}
+	groups := b.groups(pairs)
+	if err := b.fall(ctx, groups, func(share float64) { progress(0.7 + 0.2*share) }); err != nil {
+		return nil, err
+	}
+	var out []Finding
+	out = append(out, b.size()...)
+	out = append(out, b.contact(groups)...)
+	out = append(out, b.together(pairs)...)
+	out = append(out, b.finishes()...)
+	progress(0.95)
+	out = append(out, b.views()...)
+	progress(1)
+	slices.SortStableFunc(out, func(x, y Finding) int {
+		return cmp.Or(cmp.Compare(slices.Index(Checks, x.Check), slices.Index(Checks, y.Check)), cmp.Compare(y.Value, x.Value))
+	})
+	return out, ctx.Err()
+}

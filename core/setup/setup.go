@@ -1,0 +1,171 @@
+// Package setup is what was changed on the bench over an imported scene: a value
+// that is laid over the scene and never written into it.
+package setup
+
+import (
+	"bytes"
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"io"
+	"math"
+	"slices"
+
+	"amberproof/core/scene"
+)
+
+// Setup is a set-up. The zero value changes nothing.
+type Setup struct {
+	Parts []Change `json:"parts" label:"Parts" most:"20000" nullable:"false" help:"What was changed of parts, each once."`
+}
+
+// Change is what was changed of one part. Its place is changed about the middle of
+// the part as the file has it: scaled, turned about the upright axes x, then y,
+// then z, then shifted.
+type Change struct {
+	Part   string  `json:"part" label:"Part" maxlen:"4096" help:"Key of the part in the scene."`
+	Path   string  `json:"path" label:"Place in the tree" maxlen:"65536" help:"By which the part is found again in a newer file where its key has changed."`
+	Out    bool    `json:"out" label:"Left out" def:"false" help:"The part is not in the picture, and throws no shadow."`
+	Shift  Vector  `json:"shift" label:"Move"`
+	Turn   Angles  `json:"turn" label:"Turn"`
+	Scale  float64 `json:"scale" label:"Scale" unit:"x" min:"0.001" max:"1000" step:"0.01" def:"1" help:"Factor on the part's size."`
+	Finish string  `json:"finish" label:"Wears" maxlen:"4096" def:"" help:"Name of the scene's finish that the part wears; empty: its own."`
+}
+
+// Vector is a way in the world, millimetres.
+type Vector struct {
+	X float64 `json:"x" label:"Move x" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0" help:"To the right, where the front looks at you."`
+	Y float64 `json:"y" label:"Move y" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0" help:"Upwards."`
+	Z float64 `json:"z" label:"Move z" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0" help:"Towards you."`
+}
+
+// Angles are turns about the axes of the world, degrees, counter-clockwise.
+type Angles struct {
+	X float64 `json:"x" label:"Turn about x" unit:"deg" min:"-360" max:"360" step:"1" def:"0" help:"Tips forwards."`
+	Y float64 `json:"y" label:"Turn about y" unit:"deg" min:"-360" max:"360" step:"1" def:"0" help:"About the upright axis."`
+	Z float64 `json:"z" label:"Turn about z" unit:"deg" min:"-360" max:"360" step:"1" def:"0" help:"Tips to the left."`
+}
+
+// UnmarshalJSON gives what a change leaves out its default.
+func (c *Change) UnmarshalJSON(b []byte) error {
+	type plain Change
+	p := plain{Scale: 1}
+	d := json.NewDecoder(bytes.NewReader(b))
+	d.DisallowUnknownFields()
+	if err := d.Decode(&p); err != nil {
+		return err
+	}
+	*c = Change(p)
+	return nil
+}
+
+// Decode reads a set-up. Unknown names are errors, so that a misspelt one cannot be
+// lost in silence.
+func Decode(data []byte) (u Setup, err error) {
+	d := json.NewDecoder(bytes.NewReader(data))
+	d.DisallowUnknownFields()
+	if err := d.Decode(&u); err != nil {
+		return Setup{}, fmt.Errorf("the set-up cannot be read: %w", err)
+	}
+	if _, err := d.Token(); err != io.EOF {
+		return Setup{}, fmt.Errorf("the set-up is followed by something else; give one set-up a file")
+	}
+	u.Tidy()
+	return u, nil
+}
+
+// stays tells whether a change leaves its part where it is.
+func (c *Change) stays() bool {
+	return c.Shift == Vector{} && c.Turn == Angles{} && c.Scale == 1
+}
+
+// Nothing tells whether a change changes nothing.
+func (c *Change) Nothing() bool { return c.stays() && !c.Out && c.Finish == "" }
+
+// Tidy brings a set-up into its canonical form: changes in the order of their
+// parts, none of which changes nothing.
+func (u *Setup) Tidy() {
+	if u.Parts == nil {
+		u.Parts = []Change{}
+	}
+	u.Parts = slices.DeleteFunc(u.Parts, func(c Change) bool { return c.Nothing() })
+	slices.SortStableFunc(u.Parts, func(a, b Change) int { return cmp.Compare(a.Part, b.Part) })
+	for i := range u.Parts {
+		c := &u.Parts[i]
+		for _, v := range []*float64{&c.Shift.X, &c.Shift.Y, &c.Shift.Z, &c.Turn.X, &c.Turn.Y, &c.Turn.Z} {
+			*v += 0 // a negative zero is none
+		}
+	}
+}
+
+// Of is what a set-up changes of a part; a change that changes nothing where there is none.
+func (u *Setup) Of(part string) Change {
+	for _, c := range u.Parts {
+		if c.Part == part {
+			return c
+		}
+	}
+	return Change{Part: part, Scale: 1}
+}
+
+// With is the set-up with some of its changes replaced by others of the same parts.
+func (u *Setup) With(changes ...Change) Setup {
+	out := Setup{Parts: slices.Clone(u.Parts)}
+	for _, c := range changes {
+		out.Parts = slices.DeleteFunc(out.Parts, func(was Change) bool { return was.Part == c.Part })
+		out.Parts = append(out.Parts, c)
+	}
+	out.Tidy()
+	return out
+}
+
+// Fault is the first thing that makes a set-up no proper one, or nil.
+func (u *Setup) Fault() error {
+	seen := map[string]bool{}
+	for _, c := range u.Parts {
+		if seen[c.Part] {
+			return fmt.Errorf("the part %q is listed twice", c.Part)
+		}
+		seen[c.Part] = true
+		for _, v := range []float64{c.Shift.X, c.Shift.Y, c.Shift.Z, c.Turn.X, c.Turn.Y, c.Turn.Z, c.Scale} {
+			if math.IsNaN(v) || math.IsInf(v, 0) {
+				return fmt.Errorf("the place of %q is not a number", c.Part)
+			}
+		}
+	}
+	return nil
+}
+
+// Apply lays a set-up over a scene. Everything that is not changed is shared with
+// s, which stays as it is; parts keep their places in its lists. lost are the
+// changes, or what they ask for, that the scene has nothing for.
+func (u *Setup) Apply(s *scene.Scene) (out *scene.Scene, lost []Lost) {
+	if len(u.Parts) == 0 {
+		return s, nil
+	}
+	v := *s
+	v.Parts = slices.Clone(s.Parts)
+	for k, i := range u.Match(s) {
+		c := &u.Parts[k]
+		if i < 0 {
+			lost = append(lost, Lost{c.Part, "the scene has no such part"})
+			continue
+		}
+		p := &v.Parts[i]
+		p.Out = c.Out
+		if !c.stays() {
+			var ok bool
+			if p.Place, ok = c.place(s, i); !ok {
+				lost = append(lost, Lost{c.Part, "it is flattened to nothing and cannot be moved"})
+			}
+		}
+		if c.Finish != "" {
+			if f := slices.IndexFunc(s.Finishes, func(f scene.Finish) bool { return f.Name == c.Finish }); f >= 0 {
+				p.Finish = f
+			} else {
+				lost = append(lost, Lost{c.Part, fmt.Sprintf("the scene has no finish %q; it wears its own", c.Finish)})
+			}
+		}
+	}
+	return &v, lost
+}

@@ -1,0 +1,187 @@
+package setup
+
+import (
+	"encoding/json"
+	"math"
+	"reflect"
+	"testing"
+
+	"amberproof/core/geom"
+	"amberproof/core/scene"
+)
+
+// lamp is a scene of a base, a shade turned and shifted in a group, and two screws
+// that share a mesh and a name.
+func lamp() *scene.Scene {
+	cube := scene.Mesh{}
+	for i := range 8 {
+		b := geom.Box{Min: geom.V(-1, -1, -1), Max: geom.V(1, 1, 1)}
+		cube.Positions = append(cube.Positions, b.Corner(i))
+	}
+	cube.Indices = []uint32{0, 1, 2, 1, 3, 2}
+	s := &scene.Scene{Meshes: []scene.Mesh{cube}, Finishes: []scene.Finish{scene.NewFinish("enamel"), scene.NewFinish("brass")}}
+	object := func(name string, parent int, w geom.Affine) int {
+		s.Objects = append(s.Objects, scene.Object{Name: name, Parent: parent, World: w, Local: w})
+		return len(s.Objects) - 1
+	}
+	part := func(name string, parent int, w geom.Affine) {
+		s.Parts = append(s.Parts, scene.Part{Name: name, Object: object(name, parent, w)})
+	}
+	top := object("Lamp", -1, geom.Identity())
+	part("Base", top, geom.Translate(geom.V(0, 1, 0)))
+	part("Shade", top, geom.Translate(geom.V(3, 5, 0)).Mul(around(1, 30)))
+	part("Screw", top, geom.Translate(geom.V(2, 2, 2)))
+	part("Screw", top, geom.Translate(geom.V(-2, 2, 2)))
+	return s
+}
+
+func apply(t *testing.T, u Setup, s *scene.Scene) *scene.Scene {
+	t.Helper()
+	before, _ := json.Marshal(s.Parts)
+	v, lost := u.Apply(s)
+	if len(lost) > 0 {
+		t.Fatalf("lost: %+v", lost)
+	}
+	if after, _ := json.Marshal(s.Parts); string(before) != string(after) {
+		t.Fatal("the imported scene was changed")
+	}
+	return v
+}
+
+func near(a, b geom.Vec3) bool { return a.Sub(b).Len() < 1e-5 }
+
+// A part moves by what is asked in the world, however its object is turned; it turns
+// and grows about its own middle.
+func TestPlaces(t *testing.T) {
+	s := lamp()
+	mid := s.PartBounds(1).Centre()
+	v := apply(t, Setup{Parts: []Change{{Part: "Shade", Scale: 1, Shift: Vector{X: 500, Y: -250, Z: 125}}}}, s)
+	if got := v.PartBounds(1).Centre(); !near(got, mid.Add(geom.V(0.5, -0.25, 0.125))) {
+		t.Errorf("moved to %v", got)
+	}
+	v = apply(t, Setup{Parts: []Change{{Part: "Shade", Scale: 2}}}, s)
+	if b, was := v.PartBounds(1), s.PartBounds(1); !near(b.Centre(), mid) || !near(b.Size(), was.Size().Scale(2)) {
+		t.Errorf("grown to %v", b)
+	}
+	// Turned about y by 30 degrees as it is, 60 more bring it square to the axes.
+	v = apply(t, Setup{Parts: []Change{{Part: "Shade", Scale: 1, Turn: Angles{Y: 60}}}}, s)
+	if b := v.PartBounds(1); !near(b.Centre(), mid) || !near(b.Size(), geom.Splat(2)) {
+		t.Errorf("turned to %v", b)
+	}
+	// About x first, then z: what looked up looks towards you, and stays so.
+	w := (&Change{Scale: 1, Turn: Angles{X: 90, Z: 90}}).about(geom.Vec3{})
+	if d := w.Vector(geom.V(0, 1, 0)); !near(d, geom.V(0, 0, 1)) {
+		t.Errorf("up became %v", d)
+	}
+	if d := w.Vector(geom.V(1, 0, 0)); !near(d, geom.V(0, 1, 0)) {
+		t.Errorf("right became %v", d)
+	}
+}
+
+// What a set-up moved goes on with an animation of its object.
+func TestMovedPartsFollowMotions(t *testing.T) {
+	s := lamp()
+	s.Motions = []scene.Motion{{Name: "rise", Moves: []scene.Move{{
+		Object: 0, Rest: scene.Place{Turn: [4]float32{0, 0, 0, 1}, Scale: geom.Splat(1)},
+		Shift: &scene.Curve{Times: []float32{0, 1}, Values: [][4]float32{{}, {0, 4}}},
+	}}}}
+	v := apply(t, Setup{Parts: []Change{{Part: "Shade", Scale: 1, Shift: Vector{X: 500}}}}, s)
+	was, is := v.PartBounds(1).Centre(), v.At(0, 0.5).PartBounds(1).Centre()
+	if !near(is, was.Add(geom.V(0, 2, 0))) {
+		t.Errorf("from %v to %v", was, is)
+	}
+}
+
+func TestOutAndFinishes(t *testing.T) {
+	s := lamp()
+	v := apply(t, Setup{Parts: []Change{{Part: "Screw #2", Scale: 1, Out: true}, {Part: "Base", Scale: 1, Finish: "brass"}}}, s)
+	if !v.Parts[3].Out || v.Parts[2].Out || v.FinishName(0) != "brass" || v.FinishName(1) != "enamel" {
+		t.Errorf("parts %+v", v.Parts)
+	}
+	if v.Bounds().Min.X != s.PartBounds(0).Min.X {
+		t.Errorf("what is left out counts: %v", v.Bounds())
+	}
+	none := Setup{}
+	if v, _ := none.Apply(s); v != s {
+		t.Error("a set-up that changes nothing makes another scene")
+	}
+}
+
+// In a newer file parts are found by key, else by their place if that is clear, and
+// what is not found is told.
+func TestNewerFile(t *testing.T) {
+	s := lamp()
+	u := Setup{Parts: []Change{
+		{Part: "Base", Path: "Lamp / Base", Scale: 1, Shift: Vector{X: 1}},
+		{Part: "Screw #2", Path: "Lamp / Screw", Scale: 1, Out: true},
+		{Part: "Shade", Path: "Lamp / Shade", Scale: 1, Shift: Vector{Y: 2}, Finish: "chrome"},
+	}}
+	s.Parts[1].Name = "Shade.001" // under the same object
+	s.Parts[2].Name, s.Parts[3].Name = "Screw M3", "Screw M3"
+	if got := u.Match(s); !reflect.DeepEqual(got, []int{0, -1, 1}) {
+		t.Fatalf("matched %v", got)
+	}
+	v, lost := u.Apply(s)
+	if len(lost) != 2 || lost[0].Part != "Screw #2" || lost[1].Part != "Shade" || v.Parts[1].Place == nil || v.Parts[3].Out {
+		t.Errorf("lost %+v", lost)
+	}
+	fitted := u.Fitted(s)
+	if fitted.Of("Shade.001").Shift.Y != 2 || fitted.Of("Shade").Shift.Y != 0 || !fitted.Of("Screw #2").Out {
+		t.Errorf("fitted %+v", fitted)
+	}
+	again := fitted.Fitted(s)
+	if !reflect.DeepEqual(again, fitted) {
+		t.Error("fitted twice is not fitted once")
+	}
+	// A part that another change has by its key is not taken by place.
+	u = Setup{Parts: []Change{{Part: "Base", Path: "Lamp / Base", Scale: 2}, {Part: "Foot", Path: "Lamp / Base", Scale: 3}}}
+	if got := u.Match(lamp()); !reflect.DeepEqual(got, []int{0, -1}) {
+		t.Errorf("matched %v", got)
+	}
+}
+
+func TestCanonical(t *testing.T) {
+	u := Setup{Parts: []Change{{Part: "b", Scale: 2}, {Part: "c", Scale: 1}, {Part: "a", Scale: 1, Shift: Vector{X: 3, Y: math.Copysign(0, -1)}}}}
+	u.Tidy()
+	got, _ := json.Marshal(u)
+	if len(u.Parts) != 2 || u.Parts[0].Part != "a" || math.Signbit(u.Parts[0].Shift.Y) {
+		t.Errorf("tidied to %s", got)
+	}
+	v := u.With(Change{Part: "a", Scale: 1}, Change{Part: "d", Scale: 1, Out: true})
+	if len(v.Parts) != 2 || v.Parts[1].Part != "d" || len(u.Parts) != 2 || u.Of("a").Shift.X != 3 {
+		t.Errorf("with: %+v of %+v", v, u)
+	}
+	for _, bad := range []Setup{
+		{Parts: []Change{{Part: "a", Scale: 2}, {Part: "a", Scale: 3}}},
+		{Parts: []Change{{Part: "a", Scale: math.NaN()}}},
+		{Parts: []Change{{Part: "a", Scale: 1, Shift: Vector{Z: math.Inf(1)}}}},
+	} {
+		if bad.Fault() == nil {
+			t.Errorf("%+v is held to be proper", bad)
+		}
+	}
+}
+
+func FuzzDecode(f *testing.F) {
+	f.Add([]byte(`{"parts":[{"part":"Shade","shift":{"x":5}}]}`))
+	f.Add([]byte(`{"parts":[{"part":"Shade","sift":1}]}`))
+	f.Add([]byte(`{"parts":[{"scale":0,"turn":{"y":1e308}}]} {}`))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		u, err := Decode(data)
+		if err != nil {
+			return
+		}
+		_ = u.Fault()
+		v, _ := u.Apply(lamp())
+		if len(v.Parts) != 4 {
+			t.Fatal("parts were lost")
+		}
+		b, err := json.Marshal(u)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if again, err := Decode(b); err != nil || !reflect.DeepEqual(again, u) {
+			t.Fatalf("read back as %+v, was %+v: %v", again, u, err)
+		}
+	})
+}

@@ -1,0 +1,140 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/input"
+)
+
+// boxes is an object file of a floor and boxes that stand on it at heights of so
+// many millimetres, a box each, named Box 1 and so on.
+func boxes(t *testing.T, heights ...float64) string {
+	t.Helper()
+	var b strings.Builder
+	b.WriteString("mtllib boxes.mtl\no Floor\nv -40 0 40\nv 40 0 40\nv 40 0 -40\nv -40 0 -40\nusemtl paint\nf 1 2 3 4\n")
+	n := 4
+	for i, h := range heights {
+		fmt.Fprintf(&b, "o Box %d\n", i+1)
+		x := 0.15 * float64(i)
+		for k := range 8 {
+			fmt.Fprintf(&b, "v %g %g %g\n", x+0.1*float64(k&1), h/1000+0.1*float64(k>>1&1), 0.1*float64(k>>2))
+		}
+		b.WriteString("usemtl paint\n")
+		for _, f := range [][4]int{{5, 6, 8, 7}, {2, 1, 3, 4}, {6, 2, 4, 8}, {1, 5, 7, 3}, {7, 8, 4, 3}, {1, 2, 6, 5}} {
+			fmt.Fprintf(&b, "f %d %d %d %d\n", n+f[0], n+f[1], n+f[2], n+f[3])
+		}
+		n += 8
+	}
+	dir := t.TempDir()
+	file := filepath.Join(dir, "boxes.obj")
+	for path, text := range map[string]string{file: b.String(), filepath.Join(dir, "boxes.mtl"): "newmtl paint\nKd 0.6 0.5 0.4\nnewmtl lacquer\nKd 0.5 0.02 0.02\n"} {
+		if err := os.WriteFile(path, []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	return file
+}
+
+// A part that floats is found and put down with one press; two parts are changed at
+// once; all of it can be taken back, outlives a reload, and is in what is rendered.
+func TestTheBench(t *testing.T) {
+	s := serve(t, t.TempDir(), "--no-demo")
+	p := s.page("/scenes")
+	file := boxes(t, 0, 4)
+	p.find("[data-testid=files]").MustSetFiles(file, filepath.Join(filepath.Dir(file), "boxes.mtl"))
+	p.see("[data-check=floats]", "Box 2 floats 4.00 mm above Floor")
+	p.press(p.see("button", "Put it down"))
+	p.see("h2", "nothing found")
+	p.saved()
+	p.press(p.see("button", "Undo"))
+	p.see("[data-check=floats]", "4.00 mm")
+	p.press(p.see("button", "Show me"))
+	p.see("[data-testid=picked]", "Box 2")
+	p.press(p.see("button", "Redo"))
+	p.see("h2", "nothing found")
+
+	// Both boxes, of which one was moved by 4 mm.
+	p.press(p.see(".ant-tree-title", "Box 1"))
+	p.see("[data-testid=picked]", "Box 1")
+	box := p.see(".ant-tree-title", "Box 2")
+	if err := p.Keyboard.Press(input.ControlLeft); err != nil {
+		t.Fatal(err)
+	}
+	box.MustClick()
+	if err := p.Keyboard.Release(input.ControlLeft); err != nil {
+		t.Fatal(err)
+	}
+	p.see("[data-testid=picked]", "2 parts")
+	if hint := p.find("input[aria-label='Move y']").MustAttribute("placeholder"); hint == nil || *hint != "mixed" {
+		t.Errorf("where they differ the field says %v", hint)
+	}
+	p.fill("Move x", "25")
+	p.saved()
+	var scene struct {
+		Setup struct {
+			Version int
+			Parts   []struct {
+				Part  string
+				Shift struct{ X, Y float64 }
+			}
+		}
+	}
+	s.get("/api/scenes/1", &scene)
+	if c := scene.Setup.Parts; len(c) != 2 || c[0].Shift.X != 25 || c[1].Shift.X != 25 || c[0].Shift.Y != 0 || c[1].Shift.Y != -4 {
+		t.Fatalf("the set-up is %+v", c)
+	}
+
+	p.MustReload()
+	p.see("h2", "nothing found")
+	p.press(p.see(".ant-tree-title", "Box 2"))
+	p.press(p.see("button", "Leave out"))
+	p.see(".PartTree_mark", "left out")
+	p.saved()
+
+	// What runs has the set-up by value.
+	p.press(p.see("button", "Make a job for this scene"))
+	small(p, "96", "8")
+	p.run()
+	p.state("done")
+	var run struct {
+		Resolved struct {
+			Setup struct {
+				Parts []struct {
+					Part string
+					Out  bool
+				}
+			}
+		}
+	}
+	s.get("/api/runs/1", &run)
+	if c := run.Resolved.Setup.Parts; len(c) != 2 || c[0].Out || !c[1].Out {
+		t.Errorf("the run has the set-up %+v", c)
+	}
+}
+
+// Two windows: what one of them saved is not overwritten by the other, which is told.
+func TestTheBenchInTwoWindows(t *testing.T) {
+	s := serve(t, t.TempDir(), "--no-demo")
+	a := s.page("/scenes")
+	file := boxes(t, 3, 4)
+	a.find("[data-testid=files]").MustSetFiles(file, filepath.Join(filepath.Dir(file), "boxes.mtl"))
+	a.see("[data-check=floats]", "Box 2")
+	b := s.page("/scenes/1")
+	b.see("[data-check=floats]", "Box 2")
+	a.press(a.see("button", "Put it down"))
+	a.saved()
+	time.Sleep(200 * time.Millisecond) // b does not ask again by itself
+	b.press(b.see("button", "Put it down"))
+	b.see(".ant-message", "changed elsewhere")
+	b.see("[data-check=floats]", "Box 1 floats 3.00 mm")
+	var scene struct{ Setup struct{ Version int } }
+	s.get("/api/scenes/1", &scene)
+	if scene.Setup.Version != 1 {
+		t.Errorf("the set-up has version %d", scene.Setup.Version)
+	}
+}

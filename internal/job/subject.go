@@ -1,0 +1,91 @@
+package job
+
+import (
+	"fmt"
+	"reflect"
+
+	"amberproof/core/scene"
+	"amberproof/core/setup"
+)
+
+// Subject is what a ticket is resolved against: a scene with its set-up laid over it.
+type Subject struct {
+	Ref   SceneRef
+	Setup setup.Setup
+	Scene *scene.Scene // with the set-up
+	Lost  []setup.Lost // what the set-up says and the scene has nothing for
+}
+
+// Of lays a set-up over an imported scene.
+func Of(ref SceneRef, imported *scene.Scene, u setup.Setup) Subject {
+	v, lost := u.Apply(imported)
+	return Subject{ref, u, v, lost}
+}
+
+// Subject is the scene of a resolved ticket, as imported, with its set-up laid over it.
+func (r *Resolved) Subject(imported *scene.Scene) *scene.Scene {
+	u := r.setup()
+	v, _ := u.Apply(imported)
+	return v
+}
+
+func (r *Resolved) setup() setup.Setup {
+	if r.Setup == nil {
+		return setup.Setup{}
+	}
+	return *r.Setup
+}
+
+// CheckSetup lists every fault of a set-up by itself.
+func CheckSetup(u *setup.Setup) []Fault {
+	faults := outOfRange(reflect.ValueOf(u).Elem())
+	if err := u.Fault(); err != nil && len(faults) == 0 {
+		faults = append(faults, Fault{"parts", err.Error()})
+	}
+	return faults
+}
+
+// setupDifferences says which parts two set-ups have stand or look otherwise.
+func setupDifferences(a, b setup.Setup) (out []string) {
+	for _, c := range b.Parts {
+		if was := a.Of(c.Part); was != c {
+			out = append(out, fmt.Sprintf("set-up of %s: %s, was %s", c.Part, changeSaid(&c), changeSaid(&was)))
+		}
+	}
+	for _, c := range a.Parts {
+		if is := b.Of(c.Part); is.Nothing() {
+			out = append(out, fmt.Sprintf("set-up of %s: %s, was %s", c.Part, changeSaid(&is), changeSaid(&c)))
+		}
+	}
+	return out
+}
+
+// changeSaid is a change in words.
+func changeSaid(c *setup.Change) string {
+	switch {
+	case c.Out:
+		return "left out"
+	case c.Nothing():
+		return "as the file has it"
+	}
+	said := ""
+	add := func(format string, a ...any) {
+		if said != "" {
+			said += ", "
+		}
+		said += fmt.Sprintf(format, a...)
+	}
+	if c.Shift != (setup.Vector{}) {
+		add("moved %.6g, %.6g, %.6g mm", c.Shift.X, c.Shift.Y, c.Shift.Z)
+	}
+	if c.Turn != (setup.Angles{}) {
+		add("turned %.6g, %.6g, %.6g deg", c.Turn.X, c.Turn.Y, c.Turn.Z)
+	}
+	if c.Scale != 1 {
+		add("%.6g times as large", c.Scale)
+	}
+	if c.Finish != "" {
+		add("wears %s", c.Finish)
+	}
+	return said
+}

@@ -1,0 +1,72 @@
+package scenes
+
+import (
+	"context"
+
+	"amberproof/core/setup"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+)
+
+// Bench is a scene with its set-up laid over it.
+type Bench struct {
+	Scene   Scene
+	Subject job.Subject
+	Version int64 // of the set-up
+}
+
+// Bench opens a scene as it stands on the bench. Its contents must not be changed.
+func (s *Service) Bench(ctx context.Context, who identity.Actor, id int64) (Bench, error) {
+	row, v, err := s.Open(ctx, who, id)
+	if err != nil {
+		return Bench{}, err
+	}
+	u, version, err := s.store.Setup(ctx, id)
+	if err != nil {
+		return Bench{}, err
+	}
+	return Bench{row, job.Of(job.SceneRef{Name: row.File, SHA256: row.SHA256}, v, u), version}, nil
+}
+
+// SaveSetup saves a scene's set-up over the version it was made from; of another
+// version it is fault.ErrChanged. What is wrong with it is told, and nothing is saved.
+func (s *Service) SaveSetup(ctx context.Context, who identity.Actor, id, version int64, u setup.Setup) (Bench, error) {
+	if err := s.policy.May(who, identity.EditScenes); err != nil {
+		return Bench{}, err
+	}
+	u.Tidy()
+	if f := job.CheckSetup(&u); len(f) > 0 {
+		return Bench{}, &fault.Input{Message: "The set-up has faults", Faults: f}
+	}
+	_, v, err := s.Open(ctx, who, id)
+	if err != nil {
+		return Bench{}, err
+	}
+	// Under the keys of today, so that a newer file can be matched against them.
+	u = u.Fitted(v)
+	placed, _ := u.Apply(v)
+	if i := placed.FarOut(); i >= 0 && v.FarOut() < 0 {
+		return Bench{}, fault.Bad("%s would lie absurdly far out; move it less far", placed.Parts[i].Name)
+	}
+	if _, err := s.store.SaveSetup(ctx, id, version, u); err != nil {
+		return Bench{}, err
+	}
+	return s.Bench(ctx, who, id)
+}
+
+// TakeSetup lays the set-up of one scene over another, as over a newer file of the
+// same product, in place of what it had. Bench.Subject.Lost tells what it has no part for.
+func (s *Service) TakeSetup(ctx context.Context, who identity.Actor, id, version, from int64) (Bench, error) {
+	if err := s.policy.May(who, identity.EditScenes); err != nil {
+		return Bench{}, err
+	}
+	if _, err := s.store.Scene(ctx, from); err != nil {
+		return Bench{}, err
+	}
+	u, _, err := s.store.Setup(ctx, from)
+	if err != nil {
+		return Bench{}, err
+	}
+	return s.SaveSetup(ctx, who, id, version, u)
+}

@@ -1,0 +1,132 @@
+package scenes_test
+
+import (
+	"context"
+	"errors"
+	"math"
+	"sync"
+	"testing"
+
+	"amberproof/core/setup"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/testkit"
+)
+
+func TestSetupsAreSavedOverTheirVersion(t *testing.T) {
+	a, j := testkit.App(t)
+	ctx, me := context.Background(), identity.Local
+	u := setup.Setup{Parts: []setup.Change{{Part: "Box", Scale: 1, Shift: setup.Vector{X: 100}}}}
+	b, err := a.Scenes.SaveSetup(ctx, me, j.Scene, 0, u)
+	if err != nil || b.Version != 1 || b.Subject.Setup.Of("Box").Path == "" {
+		t.Fatalf("saved as %+v: %v", b.Subject.Setup, err)
+	}
+	_, imported, err := a.Scenes.Open(ctx, me, j.Scene)
+	if err != nil || imported.Parts[1].Place != nil {
+		t.Fatalf("the imported scene was changed: %v", err)
+	}
+	if x := b.Subject.Scene.PartBounds(1).Centre().X; math.Abs(float64(x)-0.1) > 1e-6 {
+		t.Errorf("the box is at %v", x)
+	}
+	if _, err := a.Scenes.SaveSetup(ctx, me, j.Scene, 0, setup.Setup{}); !errors.Is(err, fault.ErrChanged) {
+		t.Errorf("over a version that is gone: %v", err)
+	}
+	for _, bad := range []setup.Setup{
+		{Parts: []setup.Change{{Part: "Box", Scale: 0}}},
+		{Parts: []setup.Change{{Part: "Box", Scale: 1, Shift: setup.Vector{Y: 1e9}}}},
+		{Parts: []setup.Change{{Part: "Box", Scale: 2}, {Part: "Box", Scale: 3}}},
+		{Parts: []setup.Change{{Part: "Box", Scale: 1000, Shift: setup.Vector{Y: 1e6}}, {Part: "Table", Scale: 1, Turn: setup.Angles{X: math.Inf(1)}}}},
+	} {
+		var in *fault.Input
+		if _, err := a.Scenes.SaveSetup(ctx, me, j.Scene, 1, bad); !errors.As(err, &in) {
+			t.Errorf("%+v: %v", bad, err)
+		}
+	}
+	if b, err := a.Scenes.Bench(ctx, me, j.Scene); err != nil || b.Version != 1 {
+		t.Errorf("what was refused is kept as version %d: %v", b.Version, err)
+	}
+	// Two at once: one is kept, the other told.
+	var wg sync.WaitGroup
+	errs := make([]error, 8)
+	for i := range errs {
+		wg.Go(func() { _, errs[i] = a.Scenes.SaveSetup(ctx, me, j.Scene, 1, u) })
+	}
+	wg.Wait()
+	kept := 0
+	for _, err := range errs {
+		if err == nil {
+			kept++
+		} else if !errors.Is(err, fault.ErrChanged) {
+			t.Error(err)
+		}
+	}
+	if kept != 1 {
+		t.Errorf("%d were kept", kept)
+	}
+}
+
+// The set-up of one file of a product goes onto a newer one, and what has no part
+// there any more is told.
+func TestASetupGoesOntoANewerFile(t *testing.T) {
+	a, j := testkit.App(t)
+	ctx, me := context.Background(), identity.Local
+	u := setup.Setup{Parts: []setup.Change{{Part: "Box", Scale: 2}, {Part: "Table", Scale: 1, Out: true}}}
+	if _, err := a.Scenes.SaveSetup(ctx, me, j.Scene, 0, u); err != nil {
+		t.Fatal(err)
+	}
+	newer := testkit.Bundle()
+	newer["bench.obj"] = append([]byte("# newer\n"), newer["bench.obj"]...)
+	for i := range newer["bench.obj"] {
+		if string(newer["bench.obj"][i:min(i+7, len(newer["bench.obj"]))]) == "o Table" {
+			copy(newer["bench.obj"][i:], "o Board")
+		}
+	}
+	row, err := a.Scenes.ImportBundle(ctx, me, j.Project, newer)
+	if err != nil {
+		t.Fatal(err)
+	}
+	b, err := a.Scenes.TakeSetup(ctx, me, row.ID, 0, j.Scene)
+	if err != nil || b.Version != 1 || len(b.Subject.Lost) != 1 || b.Subject.Lost[0].Part != "Table" || b.Subject.Scene.Parts[1].Place == nil {
+		t.Fatalf("lost %+v: %v", b.Subject.Lost, err)
+	}
+	if _, err := a.Scenes.TakeSetup(ctx, me, row.ID, 1, 999); !errors.Is(err, fault.ErrNotFound) {
+		t.Errorf("of a scene that is not there: %v", err)
+	}
+}
+
+// What mends a finding is laid over what the set-up has already, and mends it.
+func TestFixes(t *testing.T) {
+	a, j := testkit.App(t)
+	ctx, me := context.Background(), identity.Local
+	u := setup.Setup{Parts: []setup.Change{{Part: "Box", Scale: 1, Shift: setup.Vector{X: 50, Y: 12.5}}}}
+	if _, err := a.Scenes.SaveSetup(ctx, me, j.Scene, 0, u); err != nil {
+		t.Fatal(err)
+	}
+	r, err := a.Scenes.Preflight(ctx, me, j.Scene)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var fix *setup.Change
+	for _, f := range r.Findings {
+		if f.Check == "floats" && f.Part == "Box" && math.Abs(f.Value-12.5) < 0.01 && len(f.Fix.Changes) == 1 {
+			fix = &f.Fix.Changes[0]
+		}
+	}
+	if fix == nil || fix.Shift.X != 50 || math.Abs(fix.Shift.Y) > 1e-3 {
+		t.Fatalf("found %+v, to be mended by %+v", r.Findings, fix)
+	}
+	if _, err := a.Scenes.SaveSetup(ctx, me, j.Scene, r.Version, u.With(*fix)); err != nil {
+		t.Fatal(err)
+	}
+	if r, err = a.Scenes.Preflight(ctx, me, j.Scene); err != nil || r.Version != 2 {
+		t.Fatal(err)
+	}
+	for _, f := range r.Findings {
+		if f.Check == "floats" {
+			t.Errorf("mended, and found again: %+v", f)
+		}
+	}
+	if c, err := a.Scenes.Checking(ctx, me, j.Scene); err != nil || c.Known {
+		t.Errorf("a check that has ended is told of as %+v: %v", c, err)
+	}
+}

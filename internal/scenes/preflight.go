@@ -1,0 +1,202 @@
+package scenes
+
+import (
+	"context"
+	"encoding/json"
+	"math"
+	"sync"
+
+	"amberproof/core/geom"
+	"amberproof/core/preflight"
+	"amberproof/core/scene"
+	"amberproof/core/setup"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+)
+
+// Report is what the preflight of a scene found, as it stands on the bench.
+type Report struct {
+	Version  int64     `json:"version" doc:"Of the set-up that was checked"`
+	Findings []Finding `json:"findings" nullable:"false"`
+}
+
+// Finding is one thing found.
+type Finding struct {
+	Check  preflight.Check `json:"check" enum:"size,floats,sinks,through,coincident,doubled,bare,open,inward,inside,edge"`
+	Part   string          `json:"part" doc:"Key of the part; empty where it is of none"`
+	Other  string          `json:"other" doc:"Key of the part it has to do with, or empty"`
+	View   string          `json:"view" doc:"Name of the view that it is seen from, or empty"`
+	Value  float64         `json:"value"`
+	Unit   string          `json:"unit" doc:"Of the value"`
+	Sure   preflight.Sure  `json:"sure" enum:"certain,likely,perhaps"`
+	Says   string          `json:"says"`
+	Centre [3]float32      `json:"centre" nullable:"false" doc:"Of what is to be looked at, metres"`
+	Radius float32         `json:"radius"`
+	Fix    *Fix            `json:"fix"`
+}
+
+// Fix is what would mend a finding.
+type Fix struct {
+	Says    string         `json:"says"`
+	Changes []setup.Change `json:"changes" nullable:"false" doc:"Changes of the set-up, to be laid over those of the same parts"`
+}
+
+// checked is what a preflight depends on; the set-up and the views as JSON, so that
+// it can be compared.
+type checked struct{ sum, setup, views string }
+
+// checks runs preflights and tells how far they are.
+type checks struct {
+	mu     sync.Mutex
+	shares map[checked]float64
+}
+
+func (c *checks) set(k checked, share float64) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.shares == nil {
+		c.shares = map[checked]float64{}
+	}
+	c.shares[k] = share
+}
+
+func (c *checks) end(k checked) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	delete(c.shares, k)
+}
+
+func (c *checks) share(k checked) (float64, bool) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	v, ok := c.shares[k]
+	return v, ok
+}
+
+// reportBytes is how much of reports is kept.
+const reportBytes = 16 << 20
+
+// Checking is where a preflight stands.
+type Checking struct {
+	Known bool    `json:"known" doc:"Whether there is such a check; it ends with its answer"`
+	Share float64 `json:"share" doc:"Of the work that is done, 0 to 1"`
+}
+
+// Preflight checks a scene as it stands on the bench. What nobody waits for any more
+// is given up.
+func (s *Service) Preflight(ctx context.Context, who identity.Actor, id int64) (Report, error) {
+	b, k, err := s.toCheck(ctx, who, id)
+	if err != nil {
+		return Report{}, err
+	}
+	found, err := s.reports.Get(ctx, k)
+	if err != nil {
+		return Report{}, err
+	}
+	views, err := s.Views(ctx, who, id)
+	if err != nil {
+		return Report{}, err
+	}
+	out := Report{Version: b.Version, Findings: []Finding{}}
+	keys := b.Subject.Scene.Keys()
+	for i := range found {
+		out.Findings = append(out.Findings, told(&found[i], b.Subject.Scene, keys, &b.Subject.Setup, views))
+	}
+	return out, nil
+}
+
+// Checking tells where the preflight of a scene stands.
+func (s *Service) Checking(ctx context.Context, who identity.Actor, id int64) (Checking, error) {
+	_, k, err := s.toCheck(ctx, who, id)
+	if err != nil {
+		return Checking{}, err
+	}
+	share, ok := s.checks.share(k)
+	return Checking{ok, share}, nil
+}
+
+func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64) (b Bench, k checked, err error) {
+	if b, err = s.Bench(ctx, who, id); err != nil {
+		return b, k, err
+	}
+	views, err := s.Views(ctx, who, id)
+	if err != nil {
+		return b, k, err
+	}
+	k.sum = b.Scene.SHA256
+	for _, v := range []struct {
+		doc any
+		to  *string
+	}{{b.Subject.Setup, &k.setup}, {views, &k.views}} {
+		j, err := json.Marshal(v.doc)
+		if err != nil {
+			return b, k, err
+		}
+		*v.to = string(j)
+	}
+	return b, k, nil
+}
+
+// check makes a preflight.
+func (s *Service) check(ctx context.Context, k checked) ([]preflight.Finding, error) {
+	defer s.checks.end(k)
+	s.checks.set(k, 0)
+	v, err := s.scenes.Get(ctx, k.sum)
+	if err != nil {
+		return nil, err
+	}
+	var u setup.Setup
+	var views []View
+	if err := json.Unmarshal([]byte(k.setup), &u); err != nil {
+		return nil, err
+	}
+	if err := json.Unmarshal([]byte(k.views), &views); err != nil {
+		return nil, err
+	}
+	v, _ = u.Apply(v)
+	done, err := s.admitted(ctx, s.bench.Join(), preflight.Bytes(v)) // one at a time: each takes all cores
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	of := preflight.Subject{Scene: v, Lamp: job.IsLamp(v)}
+	for _, w := range views {
+		// The frame's shape is the ticket's; a view by itself is looked at as a square.
+		of.Views = append(of.Views, preflight.View{Name: w.Name, Camera: geom.Affine(w.Camera.Matrix), YFov: w.Camera.YFov, YMag: w.Camera.YMag, Aspect: 1})
+	}
+	return preflight.Run(ctx, of, func(share float64) { s.checks.set(k, share) })
+}
+
+// told is a finding as people get it.
+func told(f *preflight.Finding, v *scene.Scene, keys []string, u *setup.Setup, views []View) Finding {
+	key := func(part int) string {
+		if part < 0 {
+			return ""
+		}
+		return keys[part]
+	}
+	c := f.Where.Centre()
+	out := Finding{
+		Check: f.Check, Part: key(f.Part), Other: key(f.Other), Value: f.Value, Unit: f.Unit, Sure: f.Sure, Says: f.Says,
+		Centre: [3]float32{c.X, c.Y, c.Z}, Radius: f.Where.Radius(),
+	}
+	if f.View >= 0 && f.View < len(views) {
+		out.View = views[f.View].Name
+	}
+	if f.Fix != nil {
+		out.Fix = &Fix{Says: f.Fix.Says, Changes: []setup.Change{}}
+		paths := v.Paths()
+		for _, i := range f.Fix.Parts {
+			c := u.Of(keys[i])
+			c.Path, c.Out = paths[v.Parts[i].Object], c.Out || f.Fix.Out
+			c.Shift.X += mm(f.Fix.Shift.X)
+			c.Shift.Y += mm(f.Fix.Shift.Y)
+			c.Shift.Z += mm(f.Fix.Shift.Z)
+			out.Fix.Changes = append(out.Fix.Changes, c)
+		}
+	}
+	return out
+}
+
+// mm is a length of metres in millimetres, to a tenth of a micrometre.
+func mm(metres float32) float64 { return math.Round(float64(metres)*1e7) / 1e4 }

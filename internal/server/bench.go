@@ -1,0 +1,43 @@
+package server
+
+import (
+	"context"
+
+	"amberproof/core/setup"
+	"amberproof/internal/identity"
+	"amberproof/internal/scenes"
+)
+
+// bench are operations on what is changed over an imported scene, and its preflight.
+func (s *Server) bench() {
+	handle(s, "GET", "/api/scenes/{id}/setup", "get-setup", "The set-up of a scene, as the headless command takes it", func(ctx context.Context, who identity.Actor, in *ByID) (setup.Setup, error) {
+		b, err := s.app.Scenes.Bench(ctx, who, in.ID)
+		return b.Subject.Setup, err
+	})
+	handle(s, "PUT", "/api/scenes/{id}/setup", "save-setup", "Save a scene's set-up over the version it was made from", func(ctx context.Context, who identity.Actor, in *struct {
+		ByID
+		Body struct {
+			Version int64       `json:"version"`
+			Setup   setup.Setup `json:"setup"`
+		}
+	}) (sceneBody, error) {
+		b, err := s.app.Scenes.SaveSetup(ctx, who, in.ID, in.Body.Version, in.Body.Setup)
+		return s.described(ctx, who, b, err)
+	})
+	handle(s, "POST", "/api/scenes/{id}/setup/from", "take-setup", "Lay the set-up of another scene, as of an older file, over this one", func(ctx context.Context, who identity.Actor, in *struct {
+		ByID
+		Body struct {
+			Version int64 `json:"version" doc:"Of this scene's set-up, which is replaced"`
+			Scene   int64 `json:"scene" doc:"Whose set-up to take"`
+		}
+	}) (sceneBody, error) {
+		b, err := s.app.Scenes.TakeSetup(ctx, who, in.ID, in.Body.Version, in.Body.Scene)
+		return s.described(ctx, who, b, err)
+	})
+	handle(s, "GET", "/api/scenes/{id}/preflight", "get-preflight", "Check a scene as it stands on the bench", func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Report, error) {
+		return s.app.Scenes.Preflight(ctx, who, in.ID)
+	})
+	handle(s, "GET", "/api/scenes/{id}/preflight/progress", "get-preflight-progress", "Where the check of a scene stands", func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Checking, error) {
+		return s.app.Scenes.Checking(ctx, who, in.ID)
+	})
+}

@@ -1,0 +1,97 @@
+import { Button, Progress } from "antd";
+import { useState } from "react";
+import type { Schemas } from "../api/http";
+import { useChecking, usePreflight, type SceneBody } from "./api";
+import type { Bench } from "./useBench";
+import styles from "./Findings.module.css";
+
+export type Finding = Schemas["Finding"];
+
+const titles: Record<Finding["check"], string> = {
+  size: "Absurd size",
+  floats: "Floats",
+  sinks: "Sinks in",
+  through: "Runs through",
+  coincident: "Faces in one place",
+  doubled: "There twice",
+  bare: "No finish",
+  open: "Glass with a hole",
+  inward: "Inside out",
+  inside: "Camera inside",
+  edge: "Edge in sight",
+};
+
+/** How a finding is marked by how sure it is: by shape, not by hue. */
+const marks: Record<Finding["sure"], { sign: string; says: string }> = {
+  certain: { sign: "■", says: "certain" },
+  likely: { sign: "◧", says: "likely a fault" },
+  perhaps: { sign: "□", says: "may be meant" },
+};
+
+/** How many findings are listed before all are asked for. */
+const few = 12;
+
+/** Findings is what the preflight of a scene found, with what would mend it. */
+export function Findings(p: { scene: SceneBody; bench: Bench; show: (f: Finding) => void }) {
+  const report = usePreflight(p.scene);
+  const waiting = report.isFetching && !report.data;
+  const checking = useChecking(p.scene.scene.id, waiting);
+  const [all, setAll] = useState(false);
+  const found = report.data?.findings ?? [];
+  return (
+    <>
+      <h2>Preflight{report.data && ` · ${found.length === 0 ? "nothing found" : `${found.length} found`}`}</h2>
+      {report.error && <p role="alert">{report.error.message}</p>}
+      {waiting && (
+        <Progress
+          percent={Math.round(100 * (checking.data?.share ?? 0))}
+          size="small"
+          aria-label="Checking the scene"
+        />
+      )}
+      <ul className={styles.list} aria-label="Findings">
+        {found.slice(0, all ? undefined : few).map((f, i) => (
+          <li key={i} className={styles.finding} data-check={f.check}>
+            <div className={styles.head}>
+              <span title={marks[f.sure].says} aria-label={marks[f.sure].says}>
+                {marks[f.sure].sign}
+              </span>
+              <b>{titles[f.check]}</b>
+            </div>
+            <div>{f.says}</div>
+            <div className={styles.actions}>
+              <Button size="small" type="text" onClick={() => p.show(f)}>
+                Show me
+              </Button>
+              {f.fix && (
+                <Button size="small" onClick={() => p.bench.put(f.fix!.changes)}>
+                  {f.fix.says}
+                </Button>
+              )}
+            </div>
+          </li>
+        ))}
+      </ul>
+      {found.length > few && !all && (
+        <Button size="small" type="text" onClick={() => setAll(true)}>
+          All {found.length}
+        </Button>
+      )}
+      {report.data && found.length === 0 && (
+        <p className="faint">Everything stands, fits and is closed where it has to be.</p>
+      )}
+      {p.scene.setup.lost.length > 0 && (
+        <>
+          <h2>No longer matched</h2>
+          <ul className={styles.list}>
+            {p.scene.setup.lost.map((l, i) => (
+              <li key={i} className={styles.finding}>
+                <b>{l.part}</b>: {l.why}
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </>
+  );
+}

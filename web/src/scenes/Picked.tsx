@@ -1,0 +1,75 @@
+import { Button, Select } from "antd";
+import { useSettings } from "../jobs/api";
+import { Control, helpOf, Row } from "../shared/Field";
+import { read, write, type PathOf } from "../shared/path";
+import { count } from "../shared/words";
+import type { SceneBody } from "./api";
+import type { Bench, Change } from "./useBench";
+import styles from "./Picked.module.css";
+
+/** The settings of a part's change, in the order of the panel. */
+const places: PathOf<Change>[] = ["shift.x", "shift.y", "shift.z", "turn.x", "turn.y", "turn.z", "scale"];
+
+/** shared is the value that all have, or undefined where they differ. */
+function shared<T>(values: T[]): T | undefined {
+  return values.every((v) => v === values[0]) ? values[0] : undefined;
+}
+
+/** Picked changes the parts that are picked, all at once. */
+export function Picked({ scene, bench, picked }: { scene: SceneBody; bench: Bench; picked: number[] }) {
+  const { data } = useSettings();
+  const changes = picked.map((i) => bench.of(i));
+  const parts = picked.map((i) => scene.parts[i]!);
+  const put = (path: PathOf<Change>, value: unknown) =>
+    bench.put(
+      changes.map((c) => write(c, path, value)),
+      `${path} ${picked.join()}`,
+    );
+  const finish = shared(parts.map((p) => p.finish));
+  const size = Math.max(...parts.map((p) => p.size));
+  const changed = changes.some((c, k) => JSON.stringify(c) !== JSON.stringify(bench.back(picked[k]!)));
+  const out = changes.every((c) => c.out);
+  return (
+    <div className={styles.picked} data-testid="picked">
+      <h2>{picked.length === 1 ? parts[0]!.key : count(picked.length, "part")}</h2>
+      <div className="faint">
+        {picked.length === 1
+          ? `${count(parts[0]!.faces, "face")}, ${size.toFixed(1)} mm`
+          : `the largest ${size.toFixed(1)} mm`}
+      </div>
+      <Row label="Wears" help="A finish of the scene that the part wears instead of its own.">
+        <Select
+          size="small"
+          aria-label="Wears"
+          showSearch
+          placeholder="mixed"
+          value={finish}
+          options={[
+            { value: "", label: "as the file has it" },
+            ...[...new Set(scene.finishes)].map((f) => ({ value: f, label: f })),
+          ]}
+          onChange={(f) => put("finish", f)}
+        />
+      </Row>
+      {places.map((path) => {
+        const s = data?.settings.find((x) => x.path === `setup.parts[].${path}`);
+        const value = shared(changes.map((c) => read(c, path)));
+        return (
+          s && (
+            <Row key={path} label={s.label} help={helpOf(s)}>
+              <Control s={s} path={path} value={value} mixed={value === undefined} set={(v) => put(path, v)} />
+            </Row>
+          )
+        );
+      })}
+      <div className={styles.actions}>
+        <Button size="small" onClick={() => put("out", !out)}>
+          {out ? "Put back in" : "Leave out"}
+        </Button>
+        <Button size="small" disabled={!changed} onClick={() => bench.put(picked.map((i) => bench.back(i)))}>
+          As the file has it
+        </Button>
+      </div>
+    </div>
+  );
+}

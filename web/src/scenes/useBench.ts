@@ -1,0 +1,125 @@
+import { useCallback, useRef, useState } from "react";
+import { ApiError, queryClient, type Schemas } from "../api/http";
+import { saveSetup, type SceneBody } from "./api";
+
+export type Change = Schemas["Change"];
+export type Saved = "saved" | "saving" | "not saved" | "changed elsewhere";
+
+/** Steps that can be taken back. */
+const historyLimit = 200;
+/** Changes of the same things within so many milliseconds are one step. */
+const oneStep = 900;
+
+const unchanged: Omit<Change, "part" | "path"> = {
+  out: false,
+  shift: { x: 0, y: 0, z: 0 },
+  turn: { x: 0, y: 0, z: 0 },
+  scale: 1,
+  finish: "",
+};
+
+/** pathOf is a part's place in the tree, as set-ups find it again. */
+function pathOf(scene: SceneBody, part: number): string {
+  const way: string[] = [];
+  for (let o = scene.parts[part]!.object; o >= 0; o = scene.objects[o]!.parent) way.unshift(scene.objects[o]!.name);
+  return way.join(" / ");
+}
+
+/**
+ * useBench edits what is changed over an imported scene: every change is saved as
+ * it is made and can be taken back. What was saved elsewhere in the meantime wins,
+ * and is shown.
+ */
+export function useBench(scene: SceneBody | undefined, failed: (message: string) => void) {
+  const [draft, setDraft] = useState<Change[] | null>(null); // on its way to the server
+  const [saved, setSaved] = useState<Saved>("saved");
+  const [depth, setDepth] = useState({ undo: 0, redo: 0 });
+  const past = useRef<Change[][]>([]);
+  const future = useRef<Change[][]>([]);
+  const waiting = useRef<Change[] | null>(null);
+  const busy = useRef(false);
+  const last = useRef({ what: "", at: 0 });
+  const id = scene?.scene.id;
+  const kept = scene?.setup.parts;
+  const version = useRef(0);
+  if (!busy.current && scene) version.current = scene.setup.version;
+
+  const send = useCallback(async () => {
+    if (busy.current || id === undefined) return;
+    busy.current = true;
+    try {
+      while (waiting.current) {
+        const parts = waiting.current;
+        waiting.current = null;
+        const body = await saveSetup({ id, version: version.current, setup: { parts } });
+        version.current = body.setup.version;
+        queryClient.setQueryData(["scene", id], body);
+      }
+      setSaved("saved");
+    } catch (e) {
+      waiting.current = null;
+      const elsewhere = e instanceof ApiError && e.status === 409;
+      setSaved(elsewhere ? "changed elsewhere" : "not saved");
+      failed(
+        elsewhere
+          ? "The set-up was changed elsewhere; that is shown now."
+          : e instanceof ApiError
+            ? [e.message, ...e.faults.map((f) => f.message)].join(". ")
+            : String(e),
+      );
+      void queryClient.invalidateQueries({ queryKey: ["scene", id] });
+    } finally {
+      busy.current = false;
+      setDraft(null);
+      void queryClient.invalidateQueries({ queryKey: ["scenes"] });
+    }
+  }, [id, failed]);
+
+  const now = draft ?? kept ?? [];
+  const show = (parts: Change[]) => {
+    setDraft(parts);
+    setSaved("saving");
+    setDepth({ undo: past.current.length, redo: future.current.length });
+    waiting.current = parts;
+    void send();
+  };
+
+  /** put lays changes over those of the same parts; what names the field, so that its keystrokes are one step. */
+  const put = (changes: Change[], what = "") => {
+    const at = Date.now();
+    const same = what !== "" && last.current.what === what && at - last.current.at < oneStep;
+    last.current = { what, at };
+    if (!same) past.current = [...past.current, now].slice(-historyLimit);
+    future.current = [];
+    const of = new Set(changes.map((c) => c.part));
+    show([...now.filter((c) => !of.has(c.part)), ...changes]);
+  };
+
+  const step = (from: typeof past, to: typeof past) => {
+    const parts = from.current.at(-1);
+    if (!parts) return;
+    from.current = from.current.slice(0, -1);
+    to.current = [...to.current, now];
+    last.current = { what: "", at: 0 };
+    show(parts);
+  };
+
+  /** of is what is changed of a part. */
+  const of = (part: number): Change => {
+    const key = scene!.parts[part]!.key;
+    return now.find((c) => c.part === key) ?? { ...unchanged, part: key, path: pathOf(scene!, part) };
+  };
+
+  return {
+    saved,
+    depth,
+    put,
+    of,
+    /** back is the change that puts a part back as the file has it. */
+    back: (part: number): Change => ({ ...of(part), ...unchanged }),
+    undo: () => step(past, future),
+    redo: () => step(future, past),
+  };
+}
+
+export type Bench = ReturnType<typeof useBench>;
