@@ -117,6 +117,53 @@ func TestTheBench(t *testing.T) {
 	}
 }
 
+// The live picture answers what is changed, also while a run goes on, and says what
+// it is; picking, turning and the ticket change it.
+func TestTheLivePicture(t *testing.T) {
+	s := serve(t, t.TempDir(), "--no-demo")
+	p := s.page("/scenes")
+	file := boxes(t, 0, 0)
+	p.find("[data-testid=files]").MustSetFiles(file, filepath.Join(filepath.Dir(file), "boxes.mtl"))
+	p.see(".bits_slug", "live · .* sample")
+	p.find("canvas[data-live^='1/']")
+	// The middle of the picture, as it is drawn.
+	middle := func() int {
+		v := p.find("canvas[data-live^='1/']").MustEval(`() => {
+			const d = this.getContext("2d").getImageData(this.width / 2 - 4, this.height / 2 - 4, 8, 8).data;
+			return d.reduce((a, b) => a + b, 0);
+		}`).Int()
+		if v == 8*8*255 {
+			t.Fatal("the picture is black")
+		}
+		return v
+	}
+	before := middle()
+	p.press(p.see(".ant-tree-title", "Box 2"))
+	p.press(p.see("button", "Leave out"))
+	for end := time.Now().Add(time.Minute); middle() == before; time.Sleep(50 * time.Millisecond) {
+		if time.Now().After(end) {
+			t.Fatal("a part is left out and the picture stays as it was")
+		}
+	}
+	p.press(p.see("button", "Make a job for this scene"))
+	small(p, "400", "4096")
+	p.run()
+	p.see("[data-testid=slug]", "samples")
+	p.press(p.see(".ant-segmented-item", "Live"))
+	p.see(".bits_slug", "live · .* at 1/[0-9]|live · .* sample")
+	whole := middle()
+	p.fill("Exposure", "2")
+	for end := time.Now().Add(time.Minute); middle() <= whole; time.Sleep(50 * time.Millisecond) {
+		if time.Now().After(end) {
+			t.Fatal("two stops more and the picture is as bright as before")
+		}
+	}
+	var run struct{ Run struct{ State string } }
+	if s.get("/api/runs/1", &run); run.Run.State != "running" {
+		t.Errorf("meanwhile the run is %s", run.Run.State)
+	}
+}
+
 // Two windows: what one of them saved is not overwritten by the other, which is told.
 func TestTheBenchInTwoWindows(t *testing.T) {
 	s := serve(t, t.TempDir(), "--no-demo")

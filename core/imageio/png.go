@@ -28,50 +28,55 @@ type Picture struct {
 	Data bool
 }
 
-// EncodePNG writes p with 8 or 16 bits a channel. PNG wants colour that is
-// not premultiplied, so it is divided by alpha after the display transform.
-func EncodePNG(w io.Writer, p *Picture, bits int, look Look) error {
-	enc := png.Encoder{CompressionLevel: png.BestSpeed}
-	gain := colour.Gain(look.Exposure)
-	show := func(i int) (c geom.Vec3, a float32) {
-		c = geom.Splat(p.R[i])
-		if p.G != nil {
-			c = geom.V(p.R[i], p.G[i], p.B[i])
-		}
-		a = 1
-		if p.A != nil {
-			a = geom.Clamp01(p.A[i])
-			if a > 0 && !p.Data {
-				c = c.Scale(1 / a)
-			}
-		}
-		if p.Data {
-			return geom.V(unit(c.X), unit(c.Y), unit(c.Z)), a
-		}
-		return look.Transform.Display(c, gain), a
+// shown is pixel i as it is displayed, each channel from 0 to 1, and its alpha. Colour
+// is divided by alpha, as pictures for looking at want it.
+func (p *Picture) shown(i int, look *Look, gain float32) (c geom.Vec3, a float32) {
+	c = geom.Splat(p.R[i])
+	if p.G != nil {
+		c = geom.V(p.R[i], p.G[i], p.B[i])
 	}
-	r := image.Rect(0, 0, p.W, p.H)
-	if bits == 16 {
-		img := image.NewNRGBA64(r)
-		eachRow(p.H, func(y int) {
-			for x := 0; x < p.W; x++ {
-				c, a := show(y*p.W + x)
-				o := img.Pix[y*img.Stride+x*8:]
-				for k, v := range [4]float32{c.X, c.Y, c.Z, a} {
-					q := uint16(v*65535 + 0.5)
-					o[k*2], o[k*2+1] = byte(q>>8), byte(q)
-				}
-			}
-		})
-		return enc.Encode(w, img)
+	a = 1
+	if p.A != nil {
+		a = geom.Clamp01(p.A[i])
+		if a > 0 && !p.Data {
+			c = c.Scale(1 / a)
+		}
 	}
-	img := image.NewNRGBA(r)
+	if p.Data {
+		return geom.V(unit(c.X), unit(c.Y), unit(c.Z)), a
+	}
+	return look.Transform.Display(c, gain), a
+}
+
+// Shown is p as it is displayed, eight bits a channel.
+func (p *Picture) Shown(look Look) *image.NRGBA {
+	img, gain := image.NewNRGBA(image.Rect(0, 0, p.W, p.H)), colour.Gain(look.Exposure)
 	eachRow(p.H, func(y int) {
 		for x := 0; x < p.W; x++ {
-			c, a := show(y*p.W + x)
+			c, a := p.shown(y*p.W+x, &look, gain)
 			o := img.Pix[y*img.Stride+x*4:]
 			for k, v := range [4]float32{c.X, c.Y, c.Z, a} {
 				o[k] = byte(v*255 + 0.5)
+			}
+		}
+	})
+	return img
+}
+
+// EncodePNG writes p with 8 or 16 bits a channel.
+func EncodePNG(w io.Writer, p *Picture, bits int, look Look) error {
+	enc := png.Encoder{CompressionLevel: png.BestSpeed}
+	if bits != 16 {
+		return enc.Encode(w, p.Shown(look))
+	}
+	img, gain := image.NewNRGBA64(image.Rect(0, 0, p.W, p.H)), colour.Gain(look.Exposure)
+	eachRow(p.H, func(y int) {
+		for x := 0; x < p.W; x++ {
+			c, a := p.shown(y*p.W+x, &look, gain)
+			o := img.Pix[y*img.Stride+x*8:]
+			for k, v := range [4]float32{c.X, c.Y, c.Z, a} {
+				q := uint16(v*65535 + 0.5)
+				o[k*2], o[k*2+1] = byte(q>>8), byte(q)
 			}
 		}
 	})

@@ -19,24 +19,49 @@ type layer struct {
 	shared *accel.Group
 	parts  []uint32 // of the instances of shared
 
-	tris      []accel.Triangle // until it is built
-	instances []accel.Instance
+	stands []stand // what it is made of
 }
 
-// put adds a mesh that is held once at a place, or on its way.
-func (l *layer) put(part int, mesh *accel.BVH, world geom.Affine, way []geom.Affine) {
-	l.instances = append(l.instances, accel.Instance{Mesh: mesh, World: world, Way: way})
-	l.parts = append(l.parts, uint32(part))
+// stand is how a part lies in a layer: laid out in the world or, once, as a mesh
+// that is held once for many, or on its way.
+type stand struct {
+	part  int
+	mesh  *scene.Mesh
+	world geom.Affine
+	once  bool
+	way   []geom.Affine
 }
 
-func (l *layer) add(t accel.Triangle, p prim) {
-	l.tris = append(l.tris, t)
-	l.prims = append(l.prims, p)
-}
-
-func (l *layer) build() {
-	l.flat, l.shared = accel.Build(l.tris), accel.NewGroup(l.instances)
-	l.tris, l.instances = nil, nil
+// build makes the layer's hierarchies of its stands; parts that are laid out in the
+// world are so already.
+func (l *layer) build(parts []part) {
+	n := 0
+	for _, s := range l.stands {
+		if !s.once {
+			n += len(s.mesh.Indices) / 3
+		}
+	}
+	tris := make([]accel.Triangle, 0, n)
+	l.prims = make([]prim, 0, n)
+	var instances []accel.Instance
+	meshes := map[*scene.Mesh]*accel.BVH{}
+	for _, s := range l.stands {
+		if s.once {
+			if meshes[s.mesh] == nil {
+				meshes[s.mesh] = buildMesh(s.mesh)
+			}
+			instances = append(instances, accel.Instance{Mesh: meshes[s.mesh], World: s.world, Way: s.way})
+			l.parts = append(l.parts, uint32(s.part))
+			continue
+		}
+		laid, m := parts[s.part].laid, s.mesh
+		for k := 0; k+2 < len(m.Indices); k += 3 {
+			v := m.Indices[k : k+3]
+			tris = append(tris, accel.Triangle{A: laid[v[0]].p, B: laid[v[1]].p, C: laid[v[2]].p})
+			l.prims = append(l.prims, prim{part: uint32(s.part), tri: uint32(k / 3)})
+		}
+	}
+	l.flat, l.shared = accel.Build(tris), accel.NewGroup(instances)
 	b := l.bounds()
 	l.middle, l.reach2 = b.Centre(), 1.001*b.Radius()*b.Radius()
 }

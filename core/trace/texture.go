@@ -131,7 +131,7 @@ func asColour(srgb bool) int {
 }
 
 // prepareTextures makes the chains that the worn finishes need.
-func (w *World) prepareTextures(ctx context.Context) error {
+func (w *World) prepareTextures(ctx context.Context, from *World) error {
 	for k := range w.chains {
 		w.chains[k] = make([]chain, len(w.scene.Images))
 	}
@@ -151,7 +151,9 @@ func (w *World) prepareTextures(ctx context.Context) error {
 			if err := ctx.Err(); err != nil {
 				return err
 			}
-			w.chains[k][i] = newChain(&w.scene.Images[i], k == 1)
+			if w.chains[k][i] = from.chainOf(k, i, &w.scene.Images[i]); w.chains[k][i] == nil {
+				w.chains[k][i] = newChain(&w.scene.Images[i], k == 1)
+			}
 		}
 	}
 	return nil

@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"math"
-	"sync"
 
 	"amberproof/core/accel"
 	"amberproof/core/film"
@@ -38,6 +37,7 @@ type World struct {
 	drifters                []drifter
 	elements                elements
 	surroundElement, backer int
+	env                     *lights.Env // the surround, if there is one
 }
 
 // prim finds a triangle's part, and its place in the part's mesh.
@@ -148,13 +148,19 @@ func held(s *scene.Scene, o *Options) (triangles, corners int64) {
 // context's error when cancelled; what it was at then ends by itself, at its next
 // step.
 func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
+	return PrepareAgain(ctx, s, o, nil)
+}
+
+// PrepareAgain is Prepare after something was changed: what is the same in a world of
+// before, which may be nil, is taken over. The pixels are those of Prepare.
+func PrepareAgain(ctx context.Context, s *scene.Scene, o Options, from *World) (*World, error) {
 	type prepared struct {
 		w   *World
 		err error
 	}
 	done := make(chan prepared, 1)
 	go func() {
-		w, err := prepare(ctx, s, o)
+		w, err := prepare(ctx, s, o, from)
 		done <- prepared{w, err}
 	}()
 	select {
@@ -165,7 +171,7 @@ func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	}
 }
 
-func prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
+func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*World, error) {
 	if len(o.Wears) != len(s.Parts) {
 		return nil, fmt.Errorf("the picture dresses %d parts, the scene has %d", len(o.Wears), len(s.Parts))
 	}
@@ -186,7 +192,7 @@ func prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 			w.finishes[i].over = o.Overrides[i]
 		}
 	}
-	if err := w.prepareTextures(ctx); err != nil {
+	if err := w.prepareTextures(ctx, from); err != nil {
 		return nil, err
 	}
 	lampPart := map[int]int{}
@@ -199,8 +205,6 @@ func prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	}
 	w.parts = make([]part, len(s.Parts))
 	shared := sharedMeshes(s, o.Wears, func(f int) bool { return w.finishes[f].passable() }, func(f int) bool { return w.finishes[f].Glowing() })
-	w.makeRoom(shared)
-	meshes := map[int]*accel.BVH{}
 	for i, p := range s.Parts {
 		if err := ctx.Err(); err != nil {
 			return nil, err
@@ -245,23 +249,12 @@ func prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 			}
 			w.parts[i].element = int32(w.element(from))
 		}
-		if moves || !f.Glowing() && !catches && shared[layerOf(f.passable())][p.Mesh] {
-			if meshes[p.Mesh] == nil {
-				meshes[p.Mesh] = buildMesh(m)
-			}
-			var way []geom.Affine
-			if moves {
-				way = w.parts[i].way
-			}
-			to.put(i, meshes[p.Mesh], world, way)
-		} else {
-			p := &w.parts[i]
-			p.lay()
-			for k := 0; k+2 < len(m.Indices); k += 3 {
-				v := m.Indices[k : k+3]
-				to.add(accel.Triangle{A: p.laid[v[0]].p, B: p.laid[v[1]].p, C: p.laid[v[2]].p}, prim{part: uint32(i), tri: uint32(k / 3)})
-			}
+		at := stand{part: i, mesh: m, world: world}
+		at.once = moves || !f.Glowing() && !catches && shared[layerOf(f.passable())][p.Mesh]
+		if moves {
+			at.way = w.parts[i].way
 		}
+		to.stands = append(to.stands, at)
 		if f.Glowing() && !byChance && len(m.Indices) > 2 {
 			w.addGlow(i, f, lamps, lamp, isLamp, setting)
 			if moves {
@@ -270,34 +263,14 @@ func prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 		}
 	}
 	w.addPunctual(lamps, ways)
-	w.addSurround()
-	var wg sync.WaitGroup
-	wg.Add(1)
+	w.addSurround(from)
 	w.passable.aside = true
-	go func() { defer wg.Done(); w.passable.build() }()
-	w.solid.build()
-	wg.Wait()
+	if err := w.layOut(ctx, from); err != nil {
+		return nil, err
+	}
 	w.set.Ready()
 	w.findFocus(&o.Camera)
 	return w, ctx.Err()
-}
-
-// makeRoom counts the triangles of either layer, so that their lists need not grow.
-func (w *World) makeRoom(shared [2]map[int]bool) {
-	var n [2]int
-	for i, p := range w.scene.Parts {
-		k := w.opt.Wears[i]
-		if k == LeftOutOfPicture {
-			continue
-		}
-		f := &w.finishes[k]
-		if at := layerOf(f.passable()); f.Glowing() || !shared[at][p.Mesh] {
-			n[at] += len(w.scene.Meshes[p.Mesh].Indices) / 3
-		}
-	}
-	for k, l := range []*layer{&w.solid, &w.passable} {
-		l.tris, l.prims = make([]accel.Triangle, 0, n[k]), make([]prim, 0, n[k])
-	}
 }
 
 // buildMesh makes the hierarchy of a mesh in its own space.
@@ -437,20 +410,23 @@ func (w *World) addPunctual(lamps []Lamp, ways map[int][]geom.Affine) {
 	}
 }
 
-func (w *World) addSurround() {
+func (w *World) addSurround(from *World) {
 	o := &w.opt
 	w.surroundElement, w.backer = -1, -1
 	if o.Surround.On && o.Surround.Strength > 0 {
 		w.surroundElement = w.element(source{kind: fromSurround})
 		l := lights.Light{Name: SurroundName, Element: w.surroundElement}
 		if sky := o.Surround.Sky; sky != nil {
-			w.set.AddEnv(l, sky.Env(o.Surround.Turn, o.Surround.Strength))
+			w.env = sky.Env(o.Surround.Turn, o.Surround.Strength)
 			w.addSkySun(sky)
 		} else if p := o.Surround.Picture; p != nil {
-			w.set.AddEnv(l, lights.Picture(p.W, p.H, p.Pix, o.Surround.Turn, o.Surround.Strength))
+			if w.env = from.surroundOf(&o.Surround); w.env == nil {
+				w.env = lights.Picture(p.W, p.H, p.Pix, o.Surround.Turn, o.Surround.Strength)
+			}
 		} else {
-			w.set.AddEnv(l, lights.EvenTone(o.Surround.Tone.Scale(o.Surround.Strength)))
+			w.env = lights.EvenTone(o.Surround.Tone.Scale(o.Surround.Strength))
 		}
+		w.set.AddEnv(l, w.env)
 	}
 	if o.Backing == BackTone {
 		w.backer = w.element(source{kind: fromBacking})

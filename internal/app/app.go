@@ -10,6 +10,7 @@ import (
 	"amberproof/internal/identity"
 	"amberproof/internal/jobs"
 	"amberproof/internal/library"
+	"amberproof/internal/live"
 	"amberproof/internal/pipeline"
 	"amberproof/internal/proofs"
 	"amberproof/internal/runs"
@@ -24,6 +25,7 @@ type App struct {
 	Proofs  *proofs.Service
 	Runs    *runs.Service
 	Library *library.Service
+	Live    *live.Service
 	Version string
 	store   *store.Store
 }
@@ -39,11 +41,12 @@ type Options struct {
 	Memory  int64 // bytes for what is beside the run that goes; 0: a share of what is free
 }
 
-// What of the free memory is for imports, and for pictures that are looked at;
+// What of the free memory is for imports, for pictures that are looked at, and for live ones;
 // the rest is for the run that goes.
 const (
 	importShare  = 3 // a third
 	pictureShare = 6
+	liveShare    = 6
 	leastMemory  = 1 << 30
 )
 
@@ -63,6 +66,7 @@ func New(o Options) *App {
 		Store: o.Store, Files: o.Files, Policy: o.Policy, Scenes: a.Scenes, Jobs: a.Jobs, Proofs: a.Proofs, Log: o.Log, Version: o.Version,
 		Open: farm.Local(o.Threads, watch), Watch: watch,
 	})
+	a.Live = live.New(a.Scenes, max(leastMemory, free/liveShare), a.Proofs.Busy)
 	a.Library = library.New(o.Store, o.Policy)
 	return a
 }

@@ -64,7 +64,7 @@ func (s *Service) clean(ctx context.Context, k cleaned) (*film.Film, error) {
 		return kept, nil
 	}
 	order.Workers = runtime.GOMAXPROCS(0)
-	if s.busy() {
+	if s.Busy() {
 		order.Workers = 1
 	}
 	var progress func(float64)

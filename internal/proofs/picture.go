@@ -50,7 +50,7 @@ func (s *Service) make(ctx context.Context, w wanted) ([]byte, error) {
 	began := time.Now()
 	defer func() {
 		rest := time.Duration(0)
-		if s.busy() {
+		if s.Busy() {
 			rest = time.Duration(float64(time.Since(began)) * (1/Share - 1))
 		}
 		time.AfterFunc(rest, s.turn.leave)

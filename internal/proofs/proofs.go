@@ -75,8 +75,8 @@ func (s *Service) Ended(run int64, number int) {
 	s.films.Drop(frame{run, number})
 }
 
-// busy tells whether a frame is being rendered.
-func (s *Service) busy() bool {
+// Busy tells whether a frame is being rendered.
+func (s *Service) Busy() bool {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	return s.live != nil && !s.live.rendered.Load()

@@ -169,7 +169,7 @@ func TestAbandonedPicturesAreDropped(t *testing.T) {
 // While a run goes on, making pictures rests as long as keeps it to its share.
 func TestPicturesRestWhileARunGoesOn(t *testing.T) {
 	s, p := beside(t)
-	if !s.busy() {
+	if !s.Busy() {
 		t.Fatal("no run goes on")
 	}
 	if _, err := s.PNG(t.Context(), p, "beauty", look, 0, -1); err != nil {
@@ -182,7 +182,7 @@ func TestPicturesRestWhileARunGoesOn(t *testing.T) {
 	s.hold(t)
 	s.turn.leave()
 	s.Ended(1, 0)
-	if s.busy() {
+	if s.Busy() {
 		t.Error("the run has ended")
 	}
 }

@@ -35,7 +35,7 @@ func (s *Service) SaveSetup(ctx context.Context, who identity.Actor, id, version
 	if err := s.policy.May(who, identity.EditScenes); err != nil {
 		return Bench{}, err
 	}
-	u.Tidy()
+	u = u.With() // tidy, and nobody else's
 	if f := job.CheckSetup(&u); len(f) > 0 {
 		return Bench{}, &fault.Input{Message: "The set-up has faults", Faults: f}
 	}

@@ -63,7 +63,7 @@ func (s *Service) SaveView(ctx context.Context, who identity.Actor, sceneID int6
 	if err != nil {
 		return View{}, err
 	}
-	if err := checkCamera(c); err != nil {
+	if err := CheckCamera(c); err != nil {
 		return View{}, err
 	}
 	if _, err := s.store.Scene(ctx, sceneID); err != nil {
@@ -100,7 +100,7 @@ func (s *Service) ChangeView(ctx context.Context, who identity.Actor, id int64, 
 			v.Locked = *to.Locked
 		}
 		if to.Camera != nil {
-			if err := checkCamera(*to.Camera); err != nil {
+			if err := CheckCamera(*to.Camera); err != nil {
 				return err
 			}
 			v.Camera = *to.Camera
@@ -121,7 +121,8 @@ func (s *Service) RemoveView(ctx context.Context, who identity.Actor, id int64) 
 	return s.store.RemoveView(ctx, id)
 }
 
-func checkCamera(c job.Camera) error {
+// CheckCamera tells what is wrong with a camera, as a fault.Input.
+func CheckCamera(c job.Camera) error {
 	var sum float32
 	for _, v := range c.Matrix {
 		sum += v - v

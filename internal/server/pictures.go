@@ -34,6 +34,7 @@ func (q LookQuery) look() imageio.Look {
 func (s *Server) pictures(g *gin.RouterGroup) {
 	g.GET("/scenes/:id/shape", s.sceneShape)
 	g.GET("/scenes/:id/picture.png", s.scenePicture)
+	g.GET("/scenes/:id/live", s.livePicture)
 	g.GET("/runs/:id/picture/:pass", s.picture)
 }
 

@@ -31,12 +31,13 @@ type Server struct {
 	requests *prometheus.CounterVec
 	seconds  *prometheus.HistogramVec
 	sockets  chan struct{} // one entry for each open web socket
+	pictured chan struct{} // and for each live picture
 }
 
 // New makes a server.
 func New(a *app.App, log *slog.Logger) (*Server, error) {
 	gin.SetMode(gin.ReleaseMode)
-	s := &Server{app: a, log: log, engine: gin.New(), sockets: make(chan struct{}, mostSockets)}
+	s := &Server{app: a, log: log, engine: gin.New(), sockets: make(chan struct{}, mostSockets), pictured: make(chan struct{}, mostLive)}
 	reg := prometheus.NewRegistry()
 	s.requests = prometheus.NewCounterVec(prometheus.CounterOpts{Name: "amberproof_requests_total", Help: "HTTP requests by route and status."}, []string{"route", "status"})
 	s.seconds = prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "amberproof_request_seconds", Help: "Time to answer, by route."}, []string{"route"})

@@ -1,6 +1,6 @@
 import { App, Button, Segmented, Tooltip } from "antd";
 import { RedoOutlined, UndoOutlined } from "@ant-design/icons";
-import { lazy, Suspense, useMemo } from "react";
+import { lazy, Suspense, useMemo, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { useChange } from "../api/http";
 import { Where } from "../app/Frame";
@@ -43,6 +43,7 @@ function Job({ id }: { id: number }) {
   const motion = t.ticket?.view.motion;
   const pose = usePose(t.job.data?.scene, motion?.animation ?? "", motion?.moment ?? 0);
   const [query, setQuery] = useSearchParams();
+  const [live, setLive] = useState("");
   const { message } = App.useApp();
   const fail = { onError: (e: Error) => void message.error(e.message) };
   const start = useChange(startRun, [...staleRuns, ["outlook", id]]);
@@ -163,7 +164,7 @@ function Job({ id }: { id: number }) {
             onChange={(v) => setQuery(chosen ? { run: String(chosen.id), show: v } : { show: v })}
             options={[
               { value: "picture", label: "Picture" },
-              { value: "frame", label: "Frame" },
+              { value: "frame", label: "Live" },
             ]}
           />
           {showing === "frame" || !chosen ? (
@@ -175,6 +176,8 @@ function Job({ id }: { id: number }) {
                     camera={view.camera}
                     cameraKey={`${view.id} ${view.camera.matrix.join(" ")}`}
                     pose={posed?.parts}
+                    live={{ ticket }}
+                    onLive={setLive}
                     width={ticket.view.width}
                     height={ticket.view.height}
                     region={ticket.view.region}
@@ -184,8 +187,9 @@ function Job({ id }: { id: number }) {
                   />
                 )}
               </Suspense>
-              <div className={`${bits.slug} mono`}>
-                {view?.name} · {ticket.view.width} × {ticket.view.height} px · shaded for framing, not rendered
+              <div className={`${bits.slug} ${bits.still} mono`}>
+                {view?.name} · {ticket.view.width} × {ticket.view.height} px ·{" "}
+                {live || "shaded for framing, not rendered"}
                 {ticket.view.region.on && " · draw on the frame to set the region"}
                 {lens.on && lens.by === "point" && " · click what is to be in focus"}
               </div>

@@ -35,6 +35,7 @@ export function ScenePage() {
   const [moved, setMoved] = useState(0); // counts going back to the saved view
   const [off, setOff] = useState(false); // turned away from the saved view
   const [naming, setNaming] = useState(false);
+  const [live, setLive] = useState("");
   const table = useRef<TurntableHandle>(null);
   const stale = [["scene", id]];
   const fail = { onError: (e: Error) => void message.error(e.message) };
@@ -125,6 +126,8 @@ export function ScenePage() {
             height={1}
             picked={picked}
             through={through}
+            live={{}}
+            onLive={setLive}
             onPick={(part, add) =>
               pick(
                 part === null
@@ -139,9 +142,9 @@ export function ScenePage() {
             onMoved={() => setOff(true)}
           />
         </Suspense>
-        <div className={`${bits.slug} mono`}>
-          {shown ? shown.name : "no saved view"} · {focal(camera.yfov).toFixed(0)} mm
-          {off && " · turned away from the saved view"}
+        <div className={`${bits.slug} ${bits.still} mono`}>
+          {shown ? shown.name : "no saved view"}
+          {off && ", turned"} · {focal(camera.yfov).toFixed(0)} mm{live && ` · ${live}`}
         </div>
       </section>
       <section className={`${bits.side} ${styles.facts}`} aria-label="Preflight, views, lights, notes">

@@ -1,8 +1,9 @@
 import { useEffect, useImperativeHandle, useRef, useState, type Ref } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
-import type { Schemas } from "../api/http";
+import type { Schemas, Ticket } from "../api/http";
 import { loadShape, matrixOf, rowsOf, type Shape } from "./shape";
+import { useLivePicture, type LiveFrame } from "./useLivePicture";
 import { drawing, tones } from "../app/theme";
 import bits from "./bits.module.css";
 import styles from "./Turntable.module.css";
@@ -24,6 +25,10 @@ type Props = {
   height: number;
   /** Where the parts are, if not where the set-up has them. */
   pose?: (number[] | null)[] | undefined;
+  /** A traced picture lies over the frame whenever the view stands still. */
+  live?: { ticket?: Ticket | undefined } | undefined;
+  /** Tells what the live picture is, for the line under it; nothing while there is none. */
+  onLive?: (slug: string) => void;
   /** Part indices drawn in amber. */
   picked?: number[];
   /** Whether all others are drawn as a veil, so that they hide nothing. */
@@ -57,12 +62,23 @@ export default function Turntable(p: Props) {
   const latest = useRef(p);
   latest.current = p;
   const aspect = p.width / p.height;
+  const [turning, setTurning] = useState(false);
+  const [turned, setTurned] = useState<{ from: string; camera: Schemas["Camera"] } | null>(null);
 
   useEffect(() => {
     const el = box.current!;
     let made: Stage;
     try {
-      made = new Stage(el, () => latest.current.onMoved?.());
+      made = new Stage(el, {
+        start: () => {
+          setTurning(true);
+          latest.current.onMoved?.();
+        },
+        end: () => {
+          setTurning(false);
+          setTurned({ from: latest.current.cameraKey, camera: stage.current!.camera() });
+        },
+      });
     } catch {
       setState("This browser has no WebGL, so the turnable view cannot be shown. Rendering works without it.");
       return;
@@ -110,6 +126,24 @@ export default function Turntable(p: Props) {
   );
 
   const f = frameIn(size.w, size.h, aspect);
+  const dense = Math.min(2, window.devicePixelRatio);
+  const live = useLivePicture(
+    p.live && size.w > 0
+      ? {
+          scene: p.scene.scene.id,
+          ticket: p.live.ticket,
+          camera: turned?.from === p.cameraKey ? turned.camera : p.camera,
+          width: Math.round(f.w * dense),
+          height: Math.round(f.h * dense),
+          stand: `${p.scene.setup.version}`,
+        }
+      : null,
+  );
+  const traced = live.current && !turning && !p.through;
+  useEffect(() => stage.current?.over(traced), [traced, state]);
+  const slug = traced ? liveSlug(live.frame!) : live.wrong;
+  const tellLive = p.onLive;
+  useEffect(() => tellLive?.(slug), [slug, tellLive]);
   const [drag, setDrag] = useState<{ x: number; y: number; r: Region } | null>(null);
   const region = drag?.r ?? p.region;
   const inFrame = (e: React.PointerEvent) => {
@@ -122,9 +156,18 @@ export default function Turntable(p: Props) {
   return (
     <div className={styles.turntable} ref={box} data-state={state}>
       {state !== "ready" && (
-        <div className={bits.empty} style={{ position: "absolute", inset: 0 }}>
+        <div className={bits.empty} style={{ position: "absolute", inset: 0, zIndex: 2 }}>
           {state === "loading" ? "Fetching the scene's shape" : state}
         </div>
+      )}
+      {p.live && (
+        <canvas
+          ref={live.canvas}
+          className={styles.live}
+          data-live={traced ? `${live.frame!.scale}/${live.frame!.samples}` : "none"}
+          style={{ left: f.x, top: f.y, width: f.w, height: f.h, visibility: traced ? "visible" : "hidden" }}
+          aria-hidden
+        />
       )}
       {size.w > 0 && (
         <svg className={styles.guides} width={size.w} height={size.h} aria-hidden>
@@ -205,6 +248,12 @@ export default function Turntable(p: Props) {
   );
 }
 
+/** liveSlug says what a live picture is. */
+function liveSlug(f: LiveFrame): string {
+  const size = `${f.width} × ${f.height}${f.scale > 1 ? ` at 1/${f.scale}` : ""}`;
+  return `live · ${size} · ${f.samples} ${f.samples === 1 ? "sample" : "samples"}${f.clean ? ", denoised" : ""}${f.done ? "" : " · refining"}`;
+}
+
 /** PickCatcher tells a click from the end of a turn. */
 function PickCatcher(p: {
   box: React.RefObject<HTMLDivElement | null>;
@@ -252,6 +301,7 @@ class Stage {
   private wears: number[] = [];
   private picked = new Set<number>();
   private through = false;
+  private end: () => void;
   private veil = new THREE.MeshStandardMaterial({
     color: tones.ink,
     transparent: true,
@@ -260,8 +310,19 @@ class Stage {
     side: THREE.DoubleSide,
   });
 
-  constructor(box: HTMLElement, moved: () => void) {
-    this.renderer = new THREE.WebGLRenderer({ antialias: !navigator.webdriver });
+  // Over a traced picture: what is picked tints it, the rest only hides that.
+  private traced = false;
+  private tint = new THREE.MeshBasicMaterial({
+    color: tones.amber,
+    transparent: true,
+    opacity: 0.4,
+    side: THREE.DoubleSide,
+  });
+  private unseen = new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide });
+  private nothing = new THREE.MeshBasicMaterial({ colorWrite: false, depthWrite: false });
+
+  constructor(box: HTMLElement, turns: { start: () => void; end: () => void }) {
+    this.renderer = new THREE.WebGLRenderer({ antialias: !navigator.webdriver, alpha: true });
     this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
     this.renderer.toneMapping = THREE.NeutralToneMapping;
     box.prepend(this.renderer.domElement);
@@ -272,7 +333,9 @@ class Stage {
     this.scene.add(key);
     this.controls = new OrbitControls(this.view, this.renderer.domElement);
     this.controls.addEventListener("change", () => this.draw());
-    this.controls.addEventListener("start", moved);
+    this.controls.addEventListener("start", turns.start);
+    this.controls.addEventListener("end", turns.end);
+    this.end = turns.end;
   }
 
   show({ group, finishes }: Shape, radius: number) {
@@ -338,8 +401,12 @@ class Stage {
   private dress() {
     this.group?.children.forEach((o) => {
       const i = o.userData["part"] as number;
-      const own = this.through ? this.veil : this.finishes[this.wears[i] ?? 0];
-      if (own) (o as THREE.Mesh).material = this.picked.has(i) ? this.lit : own;
+      const own = this.finishes[this.wears[i] ?? 0];
+      if (!own) return;
+      const picked = this.picked.has(i);
+      o.renderOrder = picked ? 1 : 0; // tints over what hides it
+      if (this.traced) (o as THREE.Mesh).material = picked ? this.tint : own.transparent ? this.nothing : this.unseen;
+      else (o as THREE.Mesh).material = picked ? this.lit : this.through ? this.veil : own;
     });
     this.draw();
   }
@@ -366,6 +433,14 @@ class Stage {
     this.controls.target.copy(c);
     this.controls.update();
     this.draw();
+    this.end();
+  }
+
+  /** over has the view lie over a traced picture, or show the scene by itself. */
+  over(traced: boolean) {
+    this.traced = traced;
+    this.scene.background = traced ? null : new THREE.Color(tones.wall);
+    this.dress();
   }
 
   private draw() {

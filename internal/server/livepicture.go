@@ -1,0 +1,131 @@
+package server
+
+import (
+	"context"
+	"encoding/binary"
+	"encoding/json"
+	"errors"
+	"time"
+
+	"github.com/coder/websocket"
+	"github.com/coder/websocket/wsjson"
+	"github.com/gin-gonic/gin"
+
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/live"
+)
+
+const (
+	// mostLive bounds the live pictures that are open at a time.
+	mostLive = 16
+	// mostAsked bounds a message from a page, in bytes: a ticket and a little more.
+	mostAsked = mostBody
+	// pauseAfter is how long a page may say nothing before its picture is let go of: one
+	// that is looked at says so now and then.
+	pauseAfter = 2 * time.Minute
+)
+
+// askedBody is a message from a page: a wish, a point to be read, or that nobody looks.
+type askedBody struct {
+	Wish  *live.Wish  `json:"wish"`
+	Read  *[2]float64 `json:"read"` // shares of width and height
+	Pause bool        `json:"pause"`
+}
+
+// toldBody is a message to a page beside frames.
+type toldBody struct {
+	Number  int           `json:"number"`
+	Wrong   string        `json:"wrong,omitempty"`
+	Reading *live.Reading `json:"reading,omitempty"`
+}
+
+// livePicture answers a page's wishes over a web socket. A frame is a message of its
+// own: the length of a JSON header (uint32), the header, and pixels of RGBA.
+func (s *Server) livePicture(c *gin.Context) {
+	select {
+	case s.pictured <- struct{}{}:
+		defer func() { <-s.pictured }()
+	default:
+		refuse(c, 503, "Too many live pictures are open at a time; close some.")
+		return
+	}
+	x, err := s.app.Live.Open(c.Request.Context(), identity.From(c.Request.Context()), pathID(c))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	conn, err := websocket.Accept(c.Writer, c.Request, nil)
+	if err != nil {
+		return // the answer has been written
+	}
+	defer conn.CloseNow()
+	conn.SetReadLimit(mostAsked)
+	ctx, cancel := context.WithCancel(c.Request.Context())
+	defer cancel()
+	tell := func(m toldBody) error {
+		ctx, cancel := context.WithTimeout(ctx, sendLimit)
+		defer cancel()
+		return wsjson.Write(ctx, conn, m)
+	}
+	go func() {
+		defer cancel()
+		asked(ctx, conn, x, tell)
+	}()
+	_ = x.Run(ctx, func(f *live.Frame) error {
+		ctx, cancel := context.WithTimeout(ctx, sendLimit)
+		defer cancel()
+		return conn.Write(ctx, websocket.MessageBinary, packed(f))
+	}, func(number int, err error) error {
+		return tell(toldBody{Number: number, Wrong: s.wrong(err)})
+	}) // it ends when the page goes
+}
+
+// asked takes a page's messages until it goes.
+func asked(ctx context.Context, conn *websocket.Conn, x *live.Session, tell func(toldBody) error) {
+	for {
+		wait, cancel := context.WithTimeout(ctx, pauseAfter)
+		var m askedBody
+		err := wsjson.Read(wait, conn, &m)
+		cancel()
+		if err != nil {
+			return
+		}
+		switch {
+		case m.Pause:
+			x.Want(nil)
+		case m.Wish != nil:
+			x.Want(m.Wish)
+		case m.Read != nil:
+			r, ok := x.Read(m.Read[0], m.Read[1])
+			if !ok {
+				r = live.Reading{Number: -1}
+			}
+			if tell(toldBody{Number: r.Number, Reading: &r}) != nil {
+				return
+			}
+		}
+	}
+}
+
+// wrong is what is wrong with a wish, in words.
+func (s *Server) wrong(err error) string {
+	var in *fault.Input
+	if errors.As(err, &in) && len(in.Faults) > 0 {
+		return in.Faults[0].Message
+	}
+	return s.problem(err).Error()
+}
+
+// packed is a frame as it is sent.
+func packed(f *live.Frame) []byte {
+	head, err := json.Marshal(f)
+	if err != nil {
+		panic(err) // numbers and a word always marshal
+	}
+	for len(head)%4 != 0 {
+		head = append(head, ' ')
+	}
+	out := binary.LittleEndian.AppendUint32(make([]byte, 0, 4+len(head)+len(f.Shown)), uint32(len(head)))
+	return append(append(out, head...), f.Shown...)
+}

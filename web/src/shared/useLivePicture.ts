@@ -1,0 +1,154 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import type { Schemas, Ticket } from "../api/http";
+
+/** What is to be seen; a change of it is answered at once. */
+export type Wish = {
+  scene: number;
+  /** As it is on the screen, saved or not; without one a new one. */
+  ticket?: Ticket | undefined;
+  camera: Schemas["Camera"];
+  width: number;
+  height: number;
+  /** Changes with all else that the picture depends on. */
+  stand: string;
+};
+
+/** A state of the picture, as the server describes it. */
+export type LiveFrame = {
+  number: number;
+  width: number;
+  height: number;
+  pixels: number;
+  rows: number;
+  scale: number;
+  samples: number;
+  clean: boolean;
+  done: boolean;
+  millis: number;
+  prepared: string;
+};
+
+export type LiveReading = {
+  number: number;
+  values: [number, number, number];
+  display: [number, number, number];
+  part: string;
+  finish: string;
+};
+
+type Told = { number: number; wrong?: string; reading?: LiveReading };
+
+/** How often a page that looks says so. */
+const beat = 45_000;
+/** How long to wait before a lost connection is made again. */
+const again = 1500;
+
+/**
+ * useLivePicture has a traced picture drawn onto a canvas for as long as something is
+ * wanted: the newest wish first, then better and better. A page that nobody looks at
+ * asks for nothing.
+ */
+export function useLivePicture(wish: Wish | null) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [frame, setFrame] = useState<(LiveFrame & { view: string }) | null>(null);
+  const [wrong, setWrong] = useState("");
+  const [reading, setReading] = useState<LiveReading | null>(null);
+  const socket = useRef<WebSocket | null>(null);
+  const number = useRef(0);
+  const asked = useRef(""); // the view of the newest wish
+  const latest = useRef(wish);
+  latest.current = wish;
+  const scene = wish?.scene;
+  const view = wish && JSON.stringify([wish.camera, wish.width, wish.height]);
+  const key = wish && JSON.stringify([wish.ticket, view, wish.stand]);
+
+  const ask = useCallback(() => {
+    const w = latest.current;
+    const s = socket.current;
+    if (s?.readyState !== WebSocket.OPEN) return;
+    if (!w || document.hidden) return s.send(JSON.stringify({ pause: true }));
+    number.current++;
+    const { ticket, camera, width, height } = w;
+    asked.current = JSON.stringify([camera, width, height]);
+    s.send(JSON.stringify({ wish: { number: number.current, ticket, camera, width, height } }));
+  }, []);
+
+  useEffect(() => {
+    if (scene === undefined) return;
+    let ended = false;
+    let retry = 0;
+    const draw = (data: ArrayBuffer) => {
+      const length = new DataView(data).getUint32(0, true);
+      const f = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as LiveFrame;
+      const to = canvas.current;
+      if (f.number !== number.current || !to) return; // answers an older wish
+      const small = new OffscreenCanvas(f.pixels, f.rows);
+      small
+        .getContext("2d")!
+        .putImageData(new ImageData(new Uint8ClampedArray(data, 4 + length), f.pixels, f.rows), 0, 0);
+      if (to.width !== f.width || to.height !== f.height) {
+        to.width = f.width;
+        to.height = f.height;
+      }
+      const pen = to.getContext("2d")!;
+      pen.clearRect(0, 0, f.width, f.height);
+      pen.imageSmoothingQuality = "high";
+      pen.drawImage(small, 0, 0, f.width, f.height);
+      setFrame({ ...f, view: asked.current });
+      setWrong("");
+    };
+    const connect = () => {
+      const s = new WebSocket(
+        `${location.protocol === "https:" ? "wss" : "ws"}://${location.host}/api/scenes/${scene}/live`,
+      );
+      s.binaryType = "arraybuffer";
+      s.onopen = ask;
+      s.onmessage = (m) => {
+        if (m.data instanceof ArrayBuffer) return draw(m.data);
+        const told = JSON.parse(m.data as string) as Told;
+        if (told.reading) setReading(told.reading.number === number.current ? told.reading : null);
+        if (told.wrong && told.number === number.current) setWrong(told.wrong);
+      };
+      s.onclose = () => {
+        if (!ended) retry = window.setTimeout(connect, again);
+      };
+      socket.current = s;
+    };
+    connect();
+    const look = () => ask();
+    document.addEventListener("visibilitychange", look);
+    const here = window.setInterval(() => {
+      if (socket.current?.readyState === WebSocket.OPEN && !document.hidden) socket.current.send("{}");
+    }, beat);
+    return () => {
+      ended = true;
+      window.clearTimeout(retry);
+      window.clearInterval(here);
+      document.removeEventListener("visibilitychange", look);
+      socket.current?.close();
+      socket.current = null;
+      setFrame(null);
+    };
+  }, [scene, ask]);
+
+  useEffect(() => {
+    setFrame((f) => f && { ...f, done: false }); // until the answer comes
+    const soon = window.setTimeout(ask, 0); // changes of one moment are one wish
+    return () => window.clearTimeout(soon);
+  }, [key, ask]);
+
+  /** read asks what lies under a point, in shares of the frame. */
+  const read = useCallback((u: number, v: number) => {
+    if (socket.current?.readyState === WebSocket.OPEN) socket.current.send(JSON.stringify({ read: [u, v] }));
+  }, []);
+
+  return {
+    canvas,
+    frame,
+    /** Whether the canvas shows the view that is wanted, if perhaps not yet the newest change of it. */
+    current: frame !== null && frame.view === view,
+    wrong,
+    reading,
+    read,
+  };
+}
