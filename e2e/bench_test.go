@@ -117,6 +117,46 @@ func TestTheBench(t *testing.T) {
 	}
 }
 
+// A finish is changed on all that wear it; set loose, a part's own copy changes alone,
+// and its link is gone.
+func TestFinishesOnTheBench(t *testing.T) {
+	s := serve(t, t.TempDir(), "--no-demo")
+	p := s.page("/scenes")
+	file := boxes(t, 0, 0)
+	p.find("[data-testid=files]").MustSetFiles(file, filepath.Join(filepath.Dir(file), "boxes.mtl"))
+	p.press(p.see(".ant-tree-title", "Box 1"))
+	p.press(p.see("[data-testid=finish]", "worn by 3 parts"))
+	p.fill("Roughness", "0.25")
+	p.saved()
+	p.press(p.see("button", "Set loose"))
+	p.press(p.see("[data-testid=finish]", "a copy of paint, worn by 1 part"))
+	p.fill("Metal", "1")
+	p.saved()
+	var scene struct {
+		Parts    []struct{ Key, Finish string }
+		Finishes []struct {
+			Name             string
+			Roughness, Metal float64
+		}
+	}
+	s.get("/api/scenes/1", &scene)
+	if f := scene.Finishes; len(f) < 3 || f[0].Roughness != 0.25 || f[0].Metal != 0 {
+		t.Errorf("finishes %+v", f)
+	}
+	worn := scene.Parts[1].Finish
+	for _, f := range scene.Finishes {
+		if f.Name == worn && (f.Metal != 1 || f.Roughness != 0.25) {
+			t.Errorf("the copy is %+v", f)
+		}
+	}
+	if worn == "paint" || scene.Parts[2].Finish != "paint" {
+		t.Errorf("parts wear %+v", scene.Parts)
+	}
+	p.press(p.find("button[aria-label='Metal as the file has it']"))
+	p.press(p.see("button", "Undo"))
+	p.find("button[aria-label='Metal as the file has it']")
+}
+
 // The live picture answers what is changed, also while a run goes on, and says what
 // it is; picking, turning and the ticket change it.
 func TestTheLivePicture(t *testing.T) {

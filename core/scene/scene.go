@@ -96,14 +96,21 @@ func (s *Scene) Bytes() (n int64) {
 	return n + int64(len(s.Objects)+len(s.Parts)+len(s.Finishes))*256
 }
 
-// Mean is the mean colour of an image that holds sRGB colour, scene-linear.
+// mostMean is how many texels a mean colour is taken of.
+const mostMean = 1 << 14
+
+// Mean is the mean colour of an image that holds sRGB colour, scene-linear; of large
+// ones, that of texels spread over it.
 func (img *Image) Mean() geom.Vec3 {
 	var sum [3]float64
-	n := len(img.Pix) / 4
-	for i := 0; i < n; i++ {
+	all := len(img.Pix) / 4
+	step := max(1, all/mostMean) | 1 // odd, so that it does not go down a column
+	n := 0
+	for i := 0; i < all; i += step {
 		for k := range sum {
 			sum[k] += float64(colour.SRGB8[img.Pix[i*4+k]])
 		}
+		n++
 	}
 	d := float64(max(n, 1))
 	return geom.V(float32(sum[0]/d), float32(sum[1]/d), float32(sum[2]/d))

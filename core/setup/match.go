@@ -1,6 +1,10 @@
 package setup
 
-import "amberproof/core/scene"
+import (
+	"slices"
+
+	"amberproof/core/scene"
+)
 
 // Lost is something that a set-up says and a scene has nothing for.
 type Lost struct {
@@ -37,7 +41,7 @@ func (u *Setup) Match(s *scene.Scene) []int {
 // for their parts now; those without one stay as they are.
 func (u *Setup) Fitted(s *scene.Scene) Setup {
 	keys, paths := s.Keys(), s.Paths()
-	out := Setup{Parts: append([]Change{}, u.Parts...)}
+	out := Setup{Finishes: slices.Clone(u.Finishes), Parts: slices.Clone(u.Parts)}
 	for k, i := range u.Match(s) {
 		if i >= 0 {
 			out.Parts[k].Part, out.Parts[k].Path = keys[i], paths[s.Parts[i].Object]

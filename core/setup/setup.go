@@ -16,7 +16,8 @@ import (
 
 // Setup is a set-up. The zero value changes nothing.
 type Setup struct {
-	Parts []Change `json:"parts" label:"Parts" most:"20000" nullable:"false" help:"What was changed of parts, each once."`
+	Finishes []Finish `json:"finishes,omitempty" label:"Finishes" most:"5000" nullable:"false" help:"What was changed of finishes, each once, and those made here."`
+	Parts    []Change `json:"parts" label:"Parts" most:"20000" nullable:"false" help:"What was changed of parts, each once."`
 }
 
 // Change is what was changed of one part. Its place is changed about the middle of
@@ -82,11 +83,19 @@ func (c *Change) stays() bool {
 // Nothing tells whether a change changes nothing.
 func (c *Change) Nothing() bool { return c.stays() && !c.Out && c.Finish == "" }
 
+// Nothing tells whether a tidy set-up changes nothing.
+func (u *Setup) Nothing() bool { return len(u.Parts) == 0 && len(u.Finishes) == 0 }
+
 // Tidy brings a set-up into its canonical form: changes in the order of their
 // parts, none of which changes nothing.
 func (u *Setup) Tidy() {
 	if u.Parts == nil {
 		u.Parts = []Change{}
+	}
+	u.Finishes = slices.DeleteFunc(u.Finishes, func(f Finish) bool { return f.Nothing() })
+	slices.SortStableFunc(u.Finishes, func(a, b Finish) int { return cmp.Compare(a.Name, b.Name) })
+	if len(u.Finishes) == 0 {
+		u.Finishes = nil // left out when it is written
 	}
 	u.Parts = slices.DeleteFunc(u.Parts, func(c Change) bool { return c.Nothing() })
 	slices.SortStableFunc(u.Parts, func(a, b Change) int { return cmp.Compare(a.Part, b.Part) })
@@ -110,7 +119,7 @@ func (u *Setup) Of(part string) Change {
 
 // With is the set-up with some of its changes replaced by others of the same parts.
 func (u *Setup) With(changes ...Change) Setup {
-	out := Setup{Parts: slices.Clone(u.Parts)}
+	out := Setup{Finishes: slices.Clone(u.Finishes), Parts: slices.Clone(u.Parts)}
 	for _, c := range changes {
 		out.Parts = slices.DeleteFunc(out.Parts, func(was Change) bool { return was.Part == c.Part })
 		out.Parts = append(out.Parts, c)
@@ -121,6 +130,13 @@ func (u *Setup) With(changes ...Change) Setup {
 
 // Fault is the first thing that makes a set-up no proper one, or nil.
 func (u *Setup) Fault() error {
+	made := map[string]bool{}
+	for _, f := range u.Finishes {
+		if made[f.Name] || f.Name == "" {
+			return fmt.Errorf("the finish %q is listed twice, or has no name", f.Name)
+		}
+		made[f.Name] = true
+	}
 	seen := map[string]bool{}
 	for _, c := range u.Parts {
 		if seen[c.Part] {
@@ -140,11 +156,12 @@ func (u *Setup) Fault() error {
 // s, which stays as it is; parts keep their places in its lists. lost are the
 // changes, or what they ask for, that the scene has nothing for.
 func (u *Setup) Apply(s *scene.Scene) (out *scene.Scene, lost []Lost) {
-	if len(u.Parts) == 0 {
+	if u.Nothing() {
 		return s, nil
 	}
 	v := *s
 	v.Parts = slices.Clone(s.Parts)
+	v.Finishes, lost = u.applyFinishes(s)
 	for k, i := range u.Match(s) {
 		c := &u.Parts[k]
 		if i < 0 {
@@ -160,7 +177,7 @@ func (u *Setup) Apply(s *scene.Scene) (out *scene.Scene, lost []Lost) {
 			}
 		}
 		if c.Finish != "" {
-			if f := slices.IndexFunc(s.Finishes, func(f scene.Finish) bool { return f.Name == c.Finish }); f >= 0 {
+			if f := slices.IndexFunc(v.Finishes, func(f scene.Finish) bool { return f.Name == c.Finish }); f >= 0 {
 				p.Finish = f
 			} else {
 				lost = append(lost, Lost{c.Part, fmt.Sprintf("the scene has no finish %q; it wears its own", c.Finish)})

@@ -164,6 +164,7 @@ func TestCanonical(t *testing.T) {
 
 func FuzzDecode(f *testing.F) {
 	f.Add([]byte(`{"parts":[{"part":"Shade","shift":{"x":5}}]}`))
+	f.Add([]byte(`{"finishes":[{"name":"brass","metal":0.5,"base":{"r":1,"g":0,"b":0}}],"parts":[]}`))
 	f.Add([]byte(`{"parts":[{"part":"Shade","sift":1}]}`))
 	f.Add([]byte(`{"parts":[{"scale":0,"turn":{"y":1e308}}]} {}`))
 	f.Fuzz(func(t *testing.T, data []byte) {
@@ -184,4 +185,55 @@ func FuzzDecode(f *testing.F) {
 			t.Fatalf("read back as %+v, was %+v: %v", again, u, err)
 		}
 	})
+}
+
+func num(v float64) *float64 { return &v }
+
+// A changed finish changes on all that wear it; a copy set loose changes alone.
+func TestFinishesAreLinkedUntilSetLoose(t *testing.T) {
+	s := lamp()
+	s.Finishes[1].Emission = geom.V(2, 1, 0)
+	u := Setup{
+		Finishes: []Finish{
+			{Name: "brass", Roughness: num(0.2), Base: &Colour{0.8, 0.5, 0.2}, Glow: num(10)},
+			{Name: "enamel, Shade", From: "enamel", Metal: num(0), TintDepth: num(25)},
+		},
+		Parts: []Change{{Part: "Shade", Scale: 1, Finish: "enamel, Shade"}, {Part: "Screw", Scale: 1, Finish: "brass"}},
+	}
+	v := apply(t, u, s)
+	brass := v.FinishOf(2)
+	if brass.Roughness != 0.2 || brass.Base != geom.V(0.8, 0.5, 0.2) || brass.Emission != geom.V(10, 5, 0) || brass.Metallic != 1 {
+		t.Errorf("brass is %+v", brass)
+	}
+	loose, linked := v.FinishOf(1), v.FinishOf(0)
+	if loose.Name != "enamel, Shade" || loose.Metallic != 0 || loose.AttenuationDistance != 0.025 || linked.Metallic != 1 || linked.Name != "enamel" {
+		t.Errorf("set loose: %+v, linked: %+v", loose, linked)
+	}
+	if s.Finishes[1].Roughness == 0.2 || len(s.Finishes) != 2 {
+		t.Error("the imported finishes were changed")
+	}
+	if err := v.Check(); err != nil {
+		t.Error(err)
+	}
+	s.Finishes = s.Finishes[1:] // a newer file, without enamel
+	for i := range s.Parts {
+		s.Parts[i].Finish = 0
+	}
+	u.Finishes = append(u.Finishes, Finish{Name: "gold", Metal: num(1)}, Finish{Name: "brass", From: "enamel"})
+	if _, lost := u.Apply(s); len(lost) != 3 {
+		t.Errorf("lost %+v", lost)
+	}
+}
+
+func TestFinishesAreTidied(t *testing.T) {
+	u := Setup{Finishes: []Finish{{Name: "b", Coat: num(1)}, {Name: "c"}, {Name: "a", From: "b"}}}
+	v := u.With()
+	if len(v.Finishes) != 2 || v.Finishes[0].Name != "a" || v.Nothing() || v.Fault() != nil {
+		t.Errorf("tidied to %+v", v.Finishes)
+	}
+	for _, bad := range []Setup{{Finishes: []Finish{{From: "b"}}}, {Finishes: []Finish{{Name: "a", Coat: num(1)}, {Name: "a", Coat: num(0)}}}} {
+		if bad.Fault() == nil {
+			t.Errorf("%+v is held to be proper", bad)
+		}
+	}
 }

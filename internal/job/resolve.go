@@ -88,7 +88,7 @@ func Resolve(t Ticket, of Subject, views []View) (Resolved, []Fault) {
 	t.Tidy()
 	faults := Check(&t)
 	r, s := Resolved{Scene: of.Ref, Ticket: t}, of.Scene
-	if len(of.Setup.Parts) > 0 {
+	if !of.Setup.Nothing() {
 		r.Setup = &of.Setup
 	}
 	found := false

@@ -64,7 +64,11 @@ func describe(f reflect.StructField, path string) Setting {
 	if c := f.Tag.Get("choices"); c != "" {
 		s.Choices = strings.Split(c, ",")
 	}
-	switch f.Type.Kind() {
+	of := f.Type
+	if of.Kind() == reflect.Pointer { // a value that may be absent
+		of = of.Elem()
+	}
+	switch of.Kind() {
 	case reflect.Bool:
 		s.Kind = "switch"
 	case reflect.Int:
@@ -84,7 +88,8 @@ func describe(f reflect.StructField, path string) Setting {
 	return s
 }
 
-// walk visits every field below v with its description.
+// walk visits every field below v with its description; of values that may be absent,
+// those that are there.
 func walk(v reflect.Value, path string, visit func(s Setting, f reflect.StructField, v reflect.Value)) {
 	t := v.Type()
 	for i := 0; i < t.NumField(); i++ {
@@ -94,14 +99,21 @@ func walk(v reflect.Value, path string, visit func(s Setting, f reflect.StructFi
 		if path != "" {
 			p = path + "." + name
 		}
-		visit(describe(f, p), f, v.Field(i))
-		switch f.Type.Kind() {
+		at := v.Field(i)
+		if at.Kind() == reflect.Pointer {
+			if at.IsNil() {
+				continue
+			}
+			at = at.Elem()
+		}
+		visit(describe(f, p), f, at)
+		switch at.Kind() {
 		case reflect.Struct:
-			walk(v.Field(i), p, visit)
+			walk(at, p, visit)
 		case reflect.Slice:
-			if f.Type.Elem().Kind() == reflect.Struct {
-				for k := 0; k < v.Field(i).Len(); k++ {
-					walk(v.Field(i).Index(k), fmt.Sprintf("%s[%d]", p, k), visit)
+			if at.Type().Elem().Kind() == reflect.Struct {
+				for k := 0; k < at.Len(); k++ {
+					walk(at.Index(k), fmt.Sprintf("%s[%d]", p, k), visit)
 				}
 			}
 		}
@@ -155,7 +167,11 @@ func New() Ticket {
 func Settings() []Setting {
 	t := New()
 	t.Stage.Lights, t.Surface.Shapes = []LightChange{{}}, []ShapeRule{{}}
-	u := setup.Setup{Parts: []setup.Change{{}}}
+	var zero float64
+	var colour setup.Colour
+	u := setup.Setup{Parts: []setup.Change{{}}, Finishes: []setup.Finish{{
+		Base: &colour, Metal: &zero, Roughness: &zero, Index: &zero, Clear: &zero, Tint: &colour, TintDepth: &zero, Coat: &zero, CoatRough: &zero, Glow: &zero,
+	}}}
 	return append(settingsOf(reflect.ValueOf(&t).Elem(), ""), settingsOf(reflect.ValueOf(&u).Elem(), "setup")...)
 }
 
@@ -163,9 +179,11 @@ func settingsOf(doc reflect.Value, path string) []Setting {
 	var out []Setting
 	walk(doc, path, func(s Setting, f reflect.StructField, _ reflect.Value) {
 		if s.Kind != "group" && s.Kind != "list" {
-			z := reflect.New(f.Type).Elem()
-			setDefault(f, z)
-			s.Default = z.Interface()
+			if f.Type.Kind() != reflect.Pointer { // what may be absent is so by default
+				z := reflect.New(f.Type).Elem()
+				setDefault(f, z)
+				s.Default = z.Interface()
+			}
 		}
 		s.Path = strings.ReplaceAll(s.Path, "[0]", "[]")
 		out = append(out, s)

@@ -45,8 +45,24 @@ func CheckSetup(u *setup.Setup) []Fault {
 	return faults
 }
 
-// setupDifferences says which parts two set-ups have stand or look otherwise.
+// setupDifferences says which parts two set-ups have stand or look otherwise, and
+// which finishes.
 func setupDifferences(a, b setup.Setup) (out []string) {
+	was := map[string]setup.Finish{}
+	for _, f := range a.Finishes {
+		was[f.Name] = f
+	}
+	for _, f := range b.Finishes {
+		if old, ok := was[f.Name]; !ok || !reflect.DeepEqual(old, f) {
+			out = append(out, fmt.Sprintf("finish %s changed", f.Name))
+		}
+		delete(was, f.Name)
+	}
+	for _, f := range a.Finishes {
+		if _, gone := was[f.Name]; gone {
+			out = append(out, fmt.Sprintf("finish %s as the file has it again", f.Name))
+		}
+	}
 	for _, c := range b.Parts {
 		if was := a.Of(c.Part); was != c {
 			out = append(out, fmt.Sprintf("set-up of %s: %s, was %s", c.Part, changeSaid(&c), changeSaid(&was)))

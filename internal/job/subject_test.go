@@ -50,6 +50,9 @@ func TestCheckSetup(t *testing.T) {
 		`{"parts":[{"part":"a","scale":2},{"part":"a","scale":3}]}`: "listed twice",
 		`{"parts":[{"part":"a\u0007","scale":2}]}`:                  "plain text",
 		`{"parts":[{"part":"a","turn":{"y":-360},"scale":1000}]}`:   "",
+		`{"finishes":[{"name":"a","index":9}]}`:                     "Index must be between",
+		`{"finishes":[{"name":"a","base":{"r":2,"g":0,"b":0}}]}`:    "Red must be between",
+		`{"finishes":[{"name":"a","metal":0}]}`:                     "",
 	} {
 		u, err := setup.Decode([]byte(text))
 		if err != nil {

@@ -88,7 +88,7 @@ func (s *Service) Shaded(ctx context.Context, who identity.Actor, id int64, view
 		return nil, "", err
 	}
 	d := drawing{sum: row.SHA256}
-	if len(u.Parts) > 0 {
+	if !u.Nothing() {
 		d.setup = string(job.Encode(u))
 	}
 	found := false

@@ -70,7 +70,7 @@ func (s *Server) sceneShape(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	if !unchanged(c, `"`+row.SHA256+`"`) {
+	if !unchanged(c, `"shape-2-`+row.SHA256+`"`) {
 		c.Data(http.StatusOK, "application/octet-stream", shapeOf(sc))
 	}
 }

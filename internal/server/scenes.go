@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 
+	"amberproof/core/scene"
 	"amberproof/core/setup"
 	"amberproof/core/trace"
 	"amberproof/internal/identity"
@@ -54,9 +55,10 @@ type poseBody struct {
 
 // setupBody is what was changed on the bench over the imported scene.
 type setupBody struct {
-	Version int64          `json:"version" doc:"Of the set-up; 0 where none was saved"`
-	Parts   []setup.Change `json:"parts" nullable:"false"`
-	Lost    []setup.Lost   `json:"lost" nullable:"false" doc:"What it says and the scene has nothing for"`
+	Version  int64          `json:"version" doc:"Of the set-up; 0 where none was saved"`
+	Parts    []setup.Change `json:"parts" nullable:"false"`
+	Finishes []setup.Finish `json:"finishes" nullable:"false"`
+	Lost     []setup.Lost   `json:"lost" nullable:"false" doc:"What it says and the scene has nothing for"`
 }
 
 // sceneBody is all of a scene but its shape, which comes by itself.
@@ -67,7 +69,7 @@ type sceneBody struct {
 	Lamps      []lampBody      `json:"lamps" nullable:"false"`
 	Views      []scenes.View   `json:"views" nullable:"false"`
 	Animations []animationBody `json:"animations" nullable:"false"`
-	Finishes   []string        `json:"finishes" nullable:"false" doc:"Names of the scene's finishes"`
+	Finishes   []finishBody    `json:"finishes" nullable:"false" doc:"The scene's finishes, as they are on the bench; the last stands for none"`
 	Setup      setupBody       `json:"setup"`
 	Centre     [3]float32      `json:"centre" nullable:"false" doc:"Of the product, metres"`
 	Radius     float32         `json:"radius"`
@@ -168,12 +170,14 @@ func (s *Server) described(ctx context.Context, who identity.Actor, b scenes.Ben
 func describeScene(bench scenes.Bench, views []scenes.View) sceneBody {
 	sc := bench.Subject.Scene
 	b := sceneBody{
-		Scene: bench.Scene, Objects: []objectBody{}, Parts: []partBody{}, Lamps: []lampBody{}, Views: views, Animations: []animationBody{}, Finishes: []string{},
-		Setup: setupBody{bench.Version, bench.Subject.Setup.Parts, append([]setup.Lost{}, bench.Subject.Lost...)},
+		Scene: bench.Scene, Objects: []objectBody{}, Parts: []partBody{}, Lamps: []lampBody{}, Views: views, Animations: []animationBody{}, Finishes: []finishBody{},
+		Setup: setupBody{bench.Version, bench.Subject.Setup.Parts, append([]setup.Finish{}, bench.Subject.Setup.Finishes...), append([]setup.Lost{}, bench.Subject.Lost...)},
 	}
 	for i := range sc.Finishes {
-		b.Finishes = append(b.Finishes, sc.Finishes[i].Name)
+		b.Finishes = append(b.Finishes, finishOf(sc, &sc.Finishes[i]))
 	}
+	none := scene.Missing()
+	b.Finishes = append(b.Finishes, finishOf(sc, &none))
 	for _, o := range sc.Objects {
 		b.Objects = append(b.Objects, objectBody{o.Name, o.Parent})
 	}

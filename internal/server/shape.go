@@ -21,22 +21,9 @@ func shapeOf(s *scene.Scene) []byte {
 		Normals   *run `json:"normals"`
 		Indices   run  `json:"indices"`
 	}
-	type part struct {
-		Mesh   int         `json:"mesh"`
-		World  [12]float32 `json:"world"`
-		Finish int         `json:"finish"`
-	}
-	type finish struct {
-		Colour    [3]float32 `json:"colour"`
-		Metallic  float32    `json:"metallic"`
-		Roughness float32    `json:"roughness"`
-		Clear     bool       `json:"clear"`
-		Glow      [3]float32 `json:"glow"`
-	}
 	var head struct {
-		Meshes   []mesh   `json:"meshes"`
-		Parts    []part   `json:"parts"`
-		Finishes []finish `json:"finishes"`
+		Meshes []mesh `json:"meshes"`
+		Parts  []int  `json:"parts"` // the mesh of each
 	}
 	var data bytes.Buffer
 	put := func(v any, n int) run {
@@ -53,26 +40,8 @@ func shapeOf(s *scene.Scene) []byte {
 		}
 		head.Meshes = append(head.Meshes, out)
 	}
-	for i := 0; i <= len(s.Finishes); i++ {
-		f := scene.Missing()
-		if i < len(s.Finishes) {
-			f = s.Finishes[i]
-		}
-		c := f.Base
-		if f.BaseTexture.Image >= 0 { // the shaded view has no textures: their mean colour stands in
-			c = c.Mul(s.Images[f.BaseTexture.Image].Mean())
-		}
-		head.Finishes = append(head.Finishes, finish{
-			Colour: [3]float32{c.X, c.Y, c.Z}, Metallic: f.Metallic, Roughness: f.Roughness, Clear: f.Clear(),
-			Glow: [3]float32{f.Emission.X, f.Emission.Y, f.Emission.Z},
-		})
-	}
-	for i, p := range s.Parts {
-		f := p.Finish
-		if f < 0 {
-			f = len(s.Finishes)
-		}
-		head.Parts = append(head.Parts, part{p.Mesh, [12]float32(s.World(i)), f})
+	for _, p := range s.Parts {
+		head.Parts = append(head.Parts, p.Mesh)
 	}
 	j, _ := json.Marshal(head) // numbers that the importer let through are finite
 	// Arrays of numbers have to begin at a multiple of their size to be used where they lie.

@@ -587,6 +587,14 @@ export interface components {
             /** Format: double */
             tone: number;
         };
+        Colour: {
+            /** Format: double */
+            b: number;
+            /** Format: double */
+            g: number;
+            /** Format: double */
+            r: number;
+        };
         "Compare-ticketRequest": {
             ticket: components["schemas"]["Ticket"];
         };
@@ -781,6 +789,63 @@ export interface components {
             value: number;
             /** @description Name of the view that it is seen from, or empty */
             view: string;
+        };
+        Finish: {
+            base?: components["schemas"]["Colour"];
+            /** Format: double */
+            clear?: number;
+            /** Format: double */
+            coat?: number;
+            /** Format: double */
+            coatRoughness?: number;
+            from: string;
+            /** Format: double */
+            glow?: number;
+            /** Format: double */
+            index?: number;
+            /** Format: double */
+            metal?: number;
+            name: string;
+            /** Format: double */
+            roughness?: number;
+            tint?: components["schemas"]["Colour"];
+            /** Format: double */
+            tintDepth?: number;
+        };
+        FinishBody: {
+            /** @description Scene-linear; multiplies the picture, if it has one */
+            base: components["schemas"]["Colour"];
+            /** Format: float */
+            clear: number;
+            /** Format: float */
+            coat: number;
+            /** Format: float */
+            coatRoughness: number;
+            /** @description Its colour where pictures are not drawn, scene-linear */
+            drawn: number[];
+            /**
+             * Format: float
+             * @description Nits of its brightest colour
+             */
+            glow: number;
+            /** @description Of its glow, the brightest colour at 1; nothing without one */
+            hue: number[];
+            /** Format: float */
+            index: number;
+            /** Format: float */
+            metal: number;
+            name: string;
+            /** @description A picture colours it */
+            pictured: boolean;
+            /** Format: float */
+            roughness: number;
+            seenThrough: boolean;
+            tint: components["schemas"]["Colour"];
+            /**
+             * Format: float
+             * @description Millimetres; 0: it has no tint
+             */
+            tintDepth: number;
         };
         Fix: {
             /** @description Changes of the set-up, to be laid over those of the same parts */
@@ -1359,8 +1424,8 @@ export interface components {
             animations: components["schemas"]["AnimationBody"][];
             /** @description Of the product, metres */
             centre: number[];
-            /** @description Names of the scene's finishes */
-            finishes: string[];
+            /** @description The scene's finishes, as they are on the bench; the last stands for none */
+            finishes: components["schemas"]["FinishBody"][];
             lamps: components["schemas"]["LampBody"][];
             objects: components["schemas"]["ObjectBody"][];
             parts: components["schemas"]["PartBody"][];
@@ -1398,9 +1463,11 @@ export interface components {
             version: string;
         };
         Setup: {
+            finishes?: components["schemas"]["Finish"][];
             parts: components["schemas"]["Change"][];
         };
         SetupBody: {
+            finishes: components["schemas"]["Finish"][];
             /** @description What it says and the scene has nothing for */
             lost: components["schemas"]["Lost"][];
             parts: components["schemas"]["Change"][];

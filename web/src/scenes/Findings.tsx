@@ -64,7 +64,7 @@ export function Findings(p: { scene: SceneBody; bench: Bench; show: (f: Finding)
                 Show me
               </Button>
               {f.fix && (
-                <Button size="small" onClick={() => p.bench.put(f.fix!.changes)}>
+                <Button size="small" onClick={() => p.bench.put({ parts: f.fix!.changes })}>
                   {f.fix.says}
                 </Button>
               )}

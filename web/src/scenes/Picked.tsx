@@ -3,6 +3,7 @@ import { useSettings } from "../jobs/api";
 import { Control, helpOf, Row } from "../shared/Field";
 import { read, write, type PathOf } from "../shared/path";
 import { count } from "../shared/words";
+import { FinishRows } from "./FinishRows";
 import type { SceneBody } from "./api";
 import type { Bench, Change } from "./useBench";
 import styles from "./Picked.module.css";
@@ -21,10 +22,7 @@ export function Picked({ scene, bench, picked }: { scene: SceneBody; bench: Benc
   const changes = picked.map((i) => bench.of(i));
   const parts = picked.map((i) => scene.parts[i]!);
   const put = (path: PathOf<Change>, value: unknown) =>
-    bench.put(
-      changes.map((c) => write(c, path, value)),
-      `${path} ${picked.join()}`,
-    );
+    bench.put({ parts: changes.map((c) => write(c, path, value)) }, `${path} ${picked.join()}`);
   const finish = shared(parts.map((p) => p.finish));
   const size = Math.max(...parts.map((p) => p.size));
   const changed = changes.some((c, k) => JSON.stringify(c) !== JSON.stringify(bench.back(picked[k]!)));
@@ -46,11 +44,12 @@ export function Picked({ scene, bench, picked }: { scene: SceneBody; bench: Benc
           value={finish}
           options={[
             { value: "", label: "as the file has it" },
-            ...[...new Set(scene.finishes)].map((f) => ({ value: f, label: f })),
+            ...[...new Set(scene.finishes.slice(0, -1).map((f) => f.name))].map((f) => ({ value: f, label: f })),
           ]}
           onChange={(f) => put("finish", f)}
         />
       </Row>
+      {finish !== undefined && <FinishRows key={finish} scene={scene} bench={bench} name={finish} picked={picked} />}
       {places.map((path) => {
         const s = data?.settings.find((x) => x.path === `setup.parts[].${path}`);
         const value = shared(changes.map((c) => read(c, path)));
@@ -66,7 +65,7 @@ export function Picked({ scene, bench, picked }: { scene: SceneBody; bench: Benc
         <Button size="small" onClick={() => put("out", !out)}>
           {out ? "Put back in" : "Leave out"}
         </Button>
-        <Button size="small" disabled={!changed} onClick={() => bench.put(picked.map((i) => bench.back(i)))}>
+        <Button size="small" disabled={!changed} onClick={() => bench.put({ parts: picked.map((i) => bench.back(i)) })}>
           As the file has it
         </Button>
       </div>

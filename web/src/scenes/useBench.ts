@@ -3,6 +3,10 @@ import { ApiError, queryClient, type Schemas } from "../api/http";
 import { saveSetup, type SceneBody } from "./api";
 
 export type Change = Schemas["Change"];
+export type Finish = Schemas["Finish"];
+/** What a step changes: entries are laid over those of the same part or finish. */
+export type Changes = { parts?: Change[]; finishes?: Finish[] };
+type Setup = { parts: Change[]; finishes: Finish[] };
 export type Saved = "saved" | "saving" | "not saved" | "changed elsewhere";
 
 /** Steps that can be taken back. */
@@ -31,16 +35,16 @@ function pathOf(scene: SceneBody, part: number): string {
  * and is shown.
  */
 export function useBench(scene: SceneBody | undefined, failed: (message: string) => void) {
-  const [draft, setDraft] = useState<Change[] | null>(null); // on its way to the server
+  const [draft, setDraft] = useState<Setup | null>(null); // on its way to the server
   const [saved, setSaved] = useState<Saved>("saved");
   const [depth, setDepth] = useState({ undo: 0, redo: 0 });
-  const past = useRef<Change[][]>([]);
-  const future = useRef<Change[][]>([]);
-  const waiting = useRef<Change[] | null>(null);
+  const past = useRef<Setup[]>([]);
+  const future = useRef<Setup[]>([]);
+  const waiting = useRef<Setup | null>(null);
   const busy = useRef(false);
   const last = useRef({ what: "", at: 0 });
   const id = scene?.scene.id;
-  const kept = scene?.setup.parts;
+  const kept = scene?.setup;
   const version = useRef(0);
   if (!busy.current && scene) version.current = scene.setup.version;
 
@@ -49,9 +53,9 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     busy.current = true;
     try {
       while (waiting.current) {
-        const parts = waiting.current;
+        const setup = waiting.current;
         waiting.current = null;
-        const body = await saveSetup({ id, version: version.current, setup: { parts } });
+        const body = await saveSetup({ id, version: version.current, setup });
         version.current = body.setup.version;
         queryClient.setQueryData(["scene", id], body);
       }
@@ -75,39 +79,43 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     }
   }, [id, failed]);
 
-  const now = draft ?? kept ?? [];
-  const show = (parts: Change[]) => {
-    setDraft(parts);
+  const now: Setup = draft ?? { parts: kept?.parts ?? [], finishes: kept?.finishes ?? [] };
+  const show = (setup: Setup) => {
+    setDraft(setup);
     setSaved("saving");
     setDepth({ undo: past.current.length, redo: future.current.length });
-    waiting.current = parts;
+    waiting.current = setup;
     void send();
   };
 
-  /** put lays changes over those of the same parts; what names the field, so that its keystrokes are one step. */
-  const put = (changes: Change[], what = "") => {
+  /** put makes a step; what names the field, so that its keystrokes are one. */
+  const put = ({ parts = [], finishes = [] }: Changes, what = "") => {
     const at = Date.now();
     const same = what !== "" && last.current.what === what && at - last.current.at < oneStep;
     last.current = { what, at };
     if (!same) past.current = [...past.current, now].slice(-historyLimit);
     future.current = [];
-    const of = new Set(changes.map((c) => c.part));
-    show([...now.filter((c) => !of.has(c.part)), ...changes]);
+    const ofParts = new Set(parts.map((c) => c.part));
+    const ofFinishes = new Set(finishes.map((f) => f.name));
+    show({
+      parts: [...now.parts.filter((c) => !ofParts.has(c.part)), ...parts],
+      finishes: [...now.finishes.filter((f) => !ofFinishes.has(f.name)), ...finishes],
+    });
   };
 
   const step = (from: typeof past, to: typeof past) => {
-    const parts = from.current.at(-1);
-    if (!parts) return;
+    const setup = from.current.at(-1);
+    if (!setup) return;
     from.current = from.current.slice(0, -1);
     to.current = [...to.current, now];
     last.current = { what: "", at: 0 };
-    show(parts);
+    show(setup);
   };
 
   /** of is what is changed of a part. */
   const of = (part: number): Change => {
     const key = scene!.parts[part]!.key;
-    return now.find((c) => c.part === key) ?? { ...unchanged, part: key, path: pathOf(scene!, part) };
+    return now.parts.find((c) => c.part === key) ?? { ...unchanged, part: key, path: pathOf(scene!, part) };
   };
 
   return {
@@ -117,6 +125,8 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     of,
     /** back is the change that puts a part back as the file has it. */
     back: (part: number): Change => ({ ...of(part), ...unchanged }),
+    /** finish is what is changed of a finish. */
+    finish: (name: string): Finish => now.finishes.find((f) => f.name === name) ?? { name, from: "" },
     undo: () => step(past, future),
     redo: () => step(future, past),
   };

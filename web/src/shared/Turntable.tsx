@@ -2,7 +2,7 @@ import { useEffect, useImperativeHandle, useRef, useState, type Ref } from "reac
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Schemas, Ticket } from "../api/http";
-import { loadShape, matrixOf, rowsOf, type Shape } from "./shape";
+import { drawnAs, loadShape, matrixOf, rowsOf } from "./shape";
 import { useLivePicture, type LiveFrame } from "./useLivePicture";
 import { drawing, tones } from "../app/theme";
 import bits from "./bits.module.css";
@@ -115,6 +115,7 @@ export default function Turntable(p: Props) {
     if (size.w) stage.current?.resize(size.w, size.h, frameIn(size.w, size.h, aspect).h);
   }, [size, aspect, p.cameraKey]);
   useEffect(() => stage.current?.highlight(p.picked ?? [], p.through ?? false), [p.picked, p.through, state]);
+  useEffect(() => stage.current?.wearing(p.scene.finishes), [p.scene.finishes, state]);
   useEffect(() => stage.current?.stand(p.scene.parts, p.pose), [p.scene.parts, p.pose, state]);
   useImperativeHandle(
     p.ref,
@@ -338,10 +339,9 @@ class Stage {
     this.end = turns.end;
   }
 
-  show({ group, finishes }: Shape, radius: number) {
+  show(group: THREE.Group, radius: number) {
     if (this.group) this.scene.remove(this.group);
     this.group = group;
-    this.finishes = finishes;
     this.scene.add(group);
     this.view.near = radius / 50;
     this.view.far = radius * 200;
@@ -409,6 +409,13 @@ class Stage {
       else (o as THREE.Mesh).material = picked ? this.lit : this.through ? this.veil : own;
     });
     this.draw();
+  }
+
+  /** wearing has the finishes drawn as they are now. */
+  wearing(finishes: Schemas["FinishBody"][]) {
+    this.finishes.forEach((m) => m.dispose());
+    this.finishes = finishes.map(drawnAs);
+    this.dress();
   }
 
   /** stand puts the parts where the set-up, or a moment of an animation, has them, in what they wear. */

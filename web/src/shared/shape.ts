@@ -4,14 +4,8 @@ import type { Schemas } from "../api/http";
 type Run = { at: number; n: number };
 type Head = {
   meshes: { positions: Run; normals: Run | null; indices: Run }[];
-  parts: { mesh: number; world: number[]; finish: number }[];
-  finishes: {
-    colour: [number, number, number];
-    metallic: number;
-    roughness: number;
-    clear: boolean;
-    glow: [number, number, number];
-  }[];
+  /** The mesh of each part. */
+  parts: number[];
 };
 
 /** matrixOf turns the server's three rows into three's matrix. */
@@ -42,11 +36,8 @@ export function rowsOf(m: THREE.Matrix4): number[] {
   return [e[0], e[4], e[8], e[12], e[1], e[5], e[9], e[13], e[2], e[6], e[10], e[14]] as number[];
 }
 
-/** Shape is a scene for the turnable view: one mesh per part, named by its index, and what parts can wear. */
-export type Shape = { group: THREE.Group; finishes: THREE.Material[] };
-
 /** loadShape fetches a scene's shape, as imported. */
-export async function loadShape(scene: Schemas["SceneBody"], signal: AbortSignal): Promise<Shape> {
+export async function loadShape(scene: Schemas["SceneBody"], signal: AbortSignal): Promise<THREE.Group> {
   const answer = await fetch(`/api/scenes/${scene.scene.id}/shape`, { signal });
   if (!answer.ok) throw new Error("The scene cannot be shown; reload the page.");
   const data = await answer.arrayBuffer();
@@ -65,27 +56,26 @@ export async function loadShape(scene: Schemas["SceneBody"], signal: AbortSignal
     else g.computeVertexNormals();
     return g;
   });
-  const materials = head.finishes.map((f) => {
-    const glowing = Math.max(...f.glow) > 0;
-    const top = Math.max(...f.glow, 1e-6);
-    return new THREE.MeshStandardMaterial({
-      color: new THREE.Color(...f.colour),
-      metalness: f.metallic * 0.6,
-      roughness: Math.max(f.roughness, 0.3),
-      transparent: f.clear,
-      opacity: f.clear ? 0.25 : 1,
-      depthWrite: !f.clear,
-      emissive: glowing ? new THREE.Color(f.glow[0] / top, f.glow[1] / top, f.glow[2] / top) : new THREE.Color(0),
-      side: THREE.DoubleSide,
-    });
-  });
   const group = new THREE.Group();
-  head.parts.forEach((p, i) => {
-    const mesh = new THREE.Mesh(geometries[p.mesh], materials[p.finish]);
+  head.parts.forEach((m, i) => {
+    const mesh = new THREE.Mesh(geometries[m]);
     mesh.matrixAutoUpdate = false;
-    mesh.matrix.copy(matrixOf(p.world));
     mesh.userData["part"] = i;
     group.add(mesh);
   });
-  return { group, finishes: materials };
+  return group;
+}
+
+/** drawnAs is how the turnable view draws a finish. */
+export function drawnAs(f: Schemas["FinishBody"]): THREE.Material {
+  return new THREE.MeshStandardMaterial({
+    color: new THREE.Color(...(f.drawn as [number, number, number])),
+    metalness: f.metal * 0.6,
+    roughness: Math.max(f.roughness, 0.3),
+    transparent: f.seenThrough,
+    opacity: f.seenThrough ? 0.25 : 1,
+    depthWrite: !f.seenThrough,
+    emissive: new THREE.Color(...(f.hue as [number, number, number])),
+    side: THREE.DoubleSide,
+  });
 }

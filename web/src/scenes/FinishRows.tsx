@@ -1,0 +1,126 @@
+import { Button, ColorPicker, Tooltip } from "antd";
+import { useState } from "react";
+import { useSettings } from "../jobs/api";
+import { hexOf, linearOf, type Linear } from "../shared/colour";
+import { Control, helpOf, Row } from "../shared/Field";
+import { count } from "../shared/words";
+import type { SceneBody } from "./api";
+import type { Bench, Finish } from "./useBench";
+import styles from "./FinishRows.module.css";
+
+type Key = Exclude<keyof Finish, "name" | "from">;
+
+/** What can be said of a finish: first what is wanted daily, then the rest, by what has a meaning for it. */
+const values: { key: Key; rare?: boolean; for?: (f: SceneBody["finishes"][number]) => boolean }[] = [
+  { key: "base" },
+  { key: "roughness" },
+  { key: "metal" },
+  { key: "glow", for: (f) => f.glow > 0 },
+  { key: "clear", rare: true },
+  { key: "index", rare: true },
+  { key: "tint", rare: true, for: (f) => f.clear > 0 },
+  { key: "tintDepth", rare: true, for: (f) => f.clear > 0 },
+  { key: "coat", rare: true },
+  { key: "coatRoughness", rare: true, for: (f) => f.coat > 0 },
+  { key: "glow", rare: true, for: (f) => f.glow === 0 },
+];
+
+/** free is a name that no finish of the scene has. */
+function free(scene: SceneBody, name: string): string {
+  const taken = new Set(scene.finishes.map((f) => f.name));
+  let n = 1;
+  let out = name;
+  while (taken.has(out)) out = `${name} ${++n}`;
+  return out;
+}
+
+/** FinishRows changes a finish, and with it all that wear it; or gives what is picked a copy of its own. */
+export function FinishRows(p: { scene: SceneBody; bench: Bench; name: string; picked: number[] }) {
+  const { scene, bench, name } = p;
+  const { data } = useSettings();
+  const [open, setOpen] = useState(false);
+  const [all, setAll] = useState(false);
+  const is = scene.finishes.slice(0, -1).find((f) => f.name === name);
+  if (!is) return null;
+  const changed = bench.finish(name);
+  const worn = scene.parts.filter((x) => x.finish === name).length;
+  const put = (key: Key, value: unknown) => bench.put({ finishes: [{ ...changed, [key]: value }] }, `${key} ${name}`);
+  const back = (key: Key) => {
+    const { [key]: _, ...rest } = changed;
+    bench.put({ finishes: [rest] });
+  };
+  const loose = () => {
+    const own = free(scene, p.picked.length === 1 ? `${name}, ${scene.parts[p.picked[0]!]!.key}` : `${name}, apart`);
+    bench.put({
+      finishes: [{ ...changed, name: own, from: changed.from || name }],
+      parts: p.picked.map((i) => ({ ...bench.of(i), finish: own })),
+    });
+  };
+  const rows = values.filter((v) => (all || !v.rare) && (v.for?.(is) ?? true));
+  return (
+    <div className={styles.finish}>
+      <Button
+        size="small"
+        type="text"
+        className={styles.head}
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+        data-testid="finish"
+      >
+        <span
+          className={styles.swatch}
+          style={{ background: hexOf({ r: is.drawn[0]!, g: is.drawn[1]!, b: is.drawn[2]! }) }}
+        />
+        Finish{changed.from && `, a copy of ${changed.from}`}, worn by {count(worn, "part")}
+      </Button>
+      {open && (
+        <>
+          {rows.map(({ key }) => {
+            const s = data?.settings.find((x) => x.path === `setup.finishes[].${key}`);
+            if (!s) return null;
+            const value = changed[key] ?? is[key];
+            return (
+              <Row key={key} label={s.label} help={s.kind === "group" ? "As the display shows it, sRGB." : helpOf(s)}>
+                {changed[key] !== undefined && (
+                  <Tooltip title="Back to what the file has">
+                    <Button
+                      size="small"
+                      type="text"
+                      aria-label={`${s.label} as the file has it`}
+                      onClick={() => back(key)}
+                    >
+                      changed
+                    </Button>
+                  </Tooltip>
+                )}
+                {s.kind === "group" ? (
+                  <ColorPicker
+                    size="small"
+                    disabledAlpha
+                    showText
+                    value={hexOf(value as Linear)}
+                    onChangeComplete={(c) => put(key, linearOf(c.toRgb()))}
+                  />
+                ) : (
+                  <Control s={s} path={s.path} value={value} set={(v) => put(key, v)} />
+                )}
+              </Row>
+            );
+          })}
+          <div className={styles.actions}>
+            <Button size="small" type="text" onClick={() => setAll(!all)}>
+              {all ? "Fewer values" : "More values"}
+            </Button>
+            {worn > p.picked.length && (
+              <Tooltip title="Give what is picked a copy of its own: the others no longer change with it">
+                <Button size="small" onClick={loose}>
+                  Set loose
+                </Button>
+              </Tooltip>
+            )}
+          </div>
+        </>
+      )}
+    </div>
+  );
+}
