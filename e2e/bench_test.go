@@ -177,6 +177,11 @@ func TestTheLivePicture(t *testing.T) {
 		}
 		return v
 	}
+	p.see(".bits_slug", "% clipped")
+	at := p.find("canvas[data-live^='1/']").MustShape().Box()
+	p.Mouse.MustMoveTo(at.X+at.Width/2, at.Y+at.Height/2)
+	p.see(".bits_slug", "live · (Box [12]|Floor), paint · .* shown")
+	p.Mouse.MustMoveTo(2, 2)
 	before := middle()
 	p.press(p.see(".ant-tree-title", "Box 2"))
 	p.press(p.see("button", "Leave out"))

@@ -130,3 +130,10 @@ func FuzzReadHDR(f *testing.F) {
 		}
 	})
 }
+
+func TestClipping(t *testing.T) {
+	p := &Picture{W: 5, H: 1, R: []float32{0, 0, 3, 0.2, 0}, G: []float32{0, 0.2, 0.1, 0.2, 0}, B: []float32{0, 0, 0, 0.2, 0}, A: []float32{1, 1, 1, 1, 0}}
+	if c := ClippingOf(p.Shown(Look{Transform: colour.Plain})); c != (Clipping{0.25, 0.25}) {
+		t.Errorf("of four pixels one is clipped and one crushed, not %+v", c)
+	}
+}

@@ -72,6 +72,9 @@ type Frame struct {
 	Clean   bool    `json:"clean"` // noise is taken out
 	Done    bool    `json:"done"`
 	Millis  float64 `json:"millis"` // since the wish came
+	// Shares of the picture at the limits of the display, percent.
+	Clipped float64 `json:"clipped"`
+	Crushed float64 `json:"crushed"`
 	// Prepared says what had to be made anew for the wish.
 	Prepared string `json:"prepared"`
 
@@ -395,6 +398,8 @@ func frameOf(s *live.Step, list []passes.Pass, look imageio.Look) *Frame {
 	p, films := beauty(s, list)
 	img := p.Picture(films, s.Film.Window).Shown(look)
 	f.Pixels, f.Rows, f.Shown = img.Rect.Dx(), img.Rect.Dy(), img.Pix
+	c := imageio.ClippingOf(img)
+	f.Clipped, f.Crushed = 100*c.Clipped, 100*c.Crushed
 	return f
 }
 

@@ -92,6 +92,9 @@ func TestAnswers(t *testing.T) {
 	whole := l.next(func(f *live.Frame) bool { return f.Scale == 1 && f.Clean })
 	bright := ticket(func(m map[string]any) { m["view"].(map[string]any)["exposure"] = 2 })
 	again := l.want(bright)
+	if again.Clipped < whole.Clipped || whole.Crushed > 100 {
+		t.Errorf("clipped %v, then %v %%", whole.Clipped, again.Clipped)
+	}
 	if again.Prepared != live.Nothing || again.Samples < whole.Samples || mean(again.Shown) < mean(whole.Shown)+5 {
 		t.Errorf("another exposure: %+v, %v after %v", again, mean(again.Shown), mean(whole.Shown))
 	}

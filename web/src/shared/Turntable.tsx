@@ -3,7 +3,8 @@ import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Schemas, Ticket } from "../api/http";
 import { drawnAs, loadShape, matrixOf, rowsOf } from "./shape";
-import { useLivePicture, type LiveFrame } from "./useLivePicture";
+import { useLivePicture, type LiveFrame, type LiveReading } from "./useLivePicture";
+import { count } from "./words";
 import { drawing, tones } from "../app/theme";
 import bits from "./bits.module.css";
 import styles from "./Turntable.module.css";
@@ -142,7 +143,8 @@ export default function Turntable(p: Props) {
   );
   const traced = live.current && !turning && !p.through;
   useEffect(() => stage.current?.over(traced), [traced, state]);
-  const slug = traced ? liveSlug(live.frame!) : live.wrong;
+  const under = useRef(0);
+  const slug = traced ? liveSlug(live.frame!, live.reading) : live.wrong;
   const tellLive = p.onLive;
   useEffect(() => tellLive?.(slug), [slug, tellLive]);
   const [drag, setDrag] = useState<{ x: number; y: number; r: Region } | null>(null);
@@ -155,7 +157,19 @@ export default function Turntable(p: Props) {
   const round = (v: number) => Math.round(v * 10) / 10;
 
   return (
-    <div className={styles.turntable} ref={box} data-state={state}>
+    <div
+      className={styles.turntable}
+      ref={box}
+      data-state={state}
+      onPointerMove={(e) => {
+        const at = Date.now();
+        if (!traced || e.buttons !== 0 || at - under.current < readEvery) return;
+        under.current = at;
+        const q = inFrame(e);
+        live.read(Math.min(0.9999, q.x / 100), Math.min(0.9999, q.y / 100));
+      }}
+      onPointerLeave={live.forget}
+    >
       {state !== "ready" && (
         <div className={bits.empty} style={{ position: "absolute", inset: 0, zIndex: 2 }}>
           {state === "loading" ? "Fetching the scene's shape" : state}
@@ -249,10 +263,18 @@ export default function Turntable(p: Props) {
   );
 }
 
-/** liveSlug says what a live picture is. */
-function liveSlug(f: LiveFrame): string {
+/** How often what is under the pointer is read, milliseconds. */
+const readEvery = 80;
+
+/** liveSlug says what a live picture is; over it, what lies under the pointer. */
+function liveSlug(f: LiveFrame, r: LiveReading | null): string {
+  if (r) {
+    const values = r.values.map((v) => v.toPrecision(3)).join(" ");
+    return `live · ${r.part ? `${r.part}, ${r.finish}` : "nothing"} · ${values} · shown ${r.display.join(" ")}`;
+  }
   const size = `${f.width} × ${f.height}${f.scale > 1 ? ` at 1/${f.scale}` : ""}`;
-  return `live · ${size} · ${f.samples} ${f.samples === 1 ? "sample" : "samples"}${f.clean ? ", denoised" : ""}${f.done ? "" : " · refining"}`;
+  const state = `${count(f.samples, "sample")}${f.clean ? ", denoised" : ""}${f.done ? "" : ", refining"}`;
+  return `live · ${size} · ${state} · ${f.clipped.toFixed(1)} % clipped, ${f.crushed.toFixed(1)} % crushed`;
 }
 
 /** PickCatcher tells a click from the end of a turn. */
@@ -287,6 +309,10 @@ function PickCatcher(p: {
   return null;
 }
 
+/** How strongly what is picked is tinted in a traced picture, and for how many milliseconds. */
+const tinted = 0.45;
+const tintedFor = 1400;
+
 /** Stage owns the WebGL side and draws on demand only. */
 class Stage {
   private renderer: THREE.WebGLRenderer;
@@ -313,10 +339,11 @@ class Stage {
 
   // Over a traced picture: what is picked tints it, the rest only hides that.
   private traced = false;
+  private fading = 0;
   private tint = new THREE.MeshBasicMaterial({
     color: tones.amber,
     transparent: true,
-    opacity: 0.4,
+    opacity: 0,
     side: THREE.DoubleSide,
   });
   private unseen = new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide });
@@ -394,6 +421,13 @@ class Stage {
   highlight(parts: number[], through: boolean) {
     this.picked = new Set(parts);
     this.through = through && parts.length > 0;
+    // For a moment only: a tint that stays would be in the way of judging the finish.
+    this.tint.opacity = tinted;
+    window.clearTimeout(this.fading);
+    this.fading = window.setTimeout(() => {
+      this.tint.opacity = 0;
+      this.draw();
+    }, tintedFor);
     this.dress();
   }
 
@@ -460,6 +494,7 @@ class Stage {
 
   dispose() {
     cancelAnimationFrame(this.due);
+    window.clearTimeout(this.fading);
     this.controls.dispose();
     this.group?.traverse((o) => (o as THREE.Mesh).geometry?.dispose());
     this.renderer.dispose();

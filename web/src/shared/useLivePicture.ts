@@ -25,6 +25,9 @@ export type LiveFrame = {
   clean: boolean;
   done: boolean;
   millis: number;
+  /** Percent of the picture at the limits of the display. */
+  clipped: number;
+  crushed: number;
   prepared: string;
 };
 
@@ -142,6 +145,7 @@ export function useLivePicture(wish: Wish | null) {
     if (socket.current?.readyState === WebSocket.OPEN) socket.current.send(JSON.stringify({ read: [u, v] }));
   }, []);
 
+  const forget = useCallback(() => setReading(null), []);
   return {
     canvas,
     frame,
@@ -150,5 +154,7 @@ export function useLivePicture(wish: Wish | null) {
     wrong,
     reading,
     read,
+    /** Forgets what was read last. */
+    forget,
   };
 }
