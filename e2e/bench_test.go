@@ -89,6 +89,14 @@ func TestTheBench(t *testing.T) {
 		t.Fatalf("the set-up is %+v", c)
 	}
 
+	// Lifted, and put down again by hand.
+	p.press(p.see(".ant-tree-title", "Box 2"))
+	p.see("[data-testid=picked]", "Box 2")
+	p.fill("Move y", "30")
+	p.see("[data-check=floats]", "34.0 mm above Floor")
+	p.press(p.see("button", "Put on what is under it"))
+	p.see("h2", "nothing found")
+
 	p.MustReload()
 	p.see("h2", "nothing found")
 	p.press(p.see(".ant-tree-title", "Box 2"))
@@ -203,6 +211,7 @@ func TestTheLivePicture(t *testing.T) {
 			t.Fatal("two stops more and the picture is as bright as before")
 		}
 	}
+	p.saved() // a page with something unsaved does not let itself be closed
 	var run struct{ Run struct{ State string } }
 	if s.get("/api/runs/1", &run); run.Run.State != "running" {
 		t.Errorf("meanwhile the run is %s", run.Run.State)

@@ -165,8 +165,10 @@ func (b *body) below(st *accel.Stack, v *solid, g *group, other func(part int) b
 	}
 	var best *landing
 	for _, s := range v.samples {
-		if h, ok := b.next(st, s.p, down, other); ok && (best == nil || h.t < best.gap) {
-			best = &landing{g, h.part, h.t}
+		// From a hair above, so that what lies at the very point is met.
+		h, ok := b.next(st, s.p.Add(up.Scale(b.exact)), down, other)
+		if gap := max(0, h.t-b.exact); ok && (best == nil || gap < best.gap) {
+			best = &landing{g, h.part, gap}
 		}
 	}
 	if best == nil {
@@ -187,8 +189,9 @@ func (b *body) above(st *accel.Stack, v *solid, g *group) []landing {
 			if !beneath(&w.box, s.p) {
 				continue
 			}
-			if h, ok := w.hit(st, s.p, up, 0, far); ok && !h.leaving && (best.gap < 0 || h.t < best.gap) {
-				best.gap = h.t
+			h, ok := w.hit(st, s.p.Add(down.Scale(b.exact)), up, 0, far)
+			if gap := max(0, h.t-b.exact); ok && !h.leaving && (best.gap < 0 || gap < best.gap) {
+				best.gap = gap
 			}
 		}
 	}

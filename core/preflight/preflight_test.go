@@ -284,3 +284,39 @@ func TestOddScenes(t *testing.T) {
 		t.Fatalf("found %+v", got)
 	}
 }
+
+// Parts go down onto what is under them, or up out of the floor, as one; where nothing
+// is under them they stay.
+func TestDrop(t *testing.T) {
+	s := plain()
+	floor := s.put("floor", sheet(8), geom.Vec3{}, 0, -1)
+	post := s.put("post", cuboid(0.02, 0.2, 0.02), geom.V(0, 0.1, 0), 0, -1)
+	board := s.put("board", cuboid(0.4, 0.02, 0.4), geom.V(0.03, 0.25, 0.01), 0, -1)
+	cup := s.put("cup", ball(0.03), geom.V(0.1, 0.4, 0.05), 0, -1)
+	sunk := s.put("sunk", cuboid(0.1, 0.1, 0.1), geom.V(1, 0.02, 0), 0, -1)
+	for _, c := range []struct {
+		name  string
+		parts []int
+		by    float64
+		onto  int
+	}{
+		{"the board onto the post", []int{board}, -0.04, post},
+		{"the board with what is on it", []int{board, cup, board}, -0.04, post},
+		{"the cup onto the board", []int{cup}, -0.11, board},
+		{"out of the floor", []int{sunk}, 0.03, floor},
+		{"what stands stays", []int{post}, 0, floor},
+		{"the floor itself", []int{floor}, 0, -1},
+		{"nothing", nil, 0, -1},
+	} {
+		by, onto, err := preflight.Drop(t.Context(), s.subject(), c.parts)
+		if err != nil || onto != c.onto || math.Abs(float64(by.Y)-c.by) > 1e-5 || by.X != 0 || by.Z != 0 {
+			t.Errorf("%s: by %v onto %d, %v; want %v onto %d", c.name, by, onto, err, c.by, c.onto)
+		}
+	}
+	two := plain()
+	two.put("left", cuboid(0.1, 0.1, 0.1), geom.Vec3{}, 0, -1)
+	right := two.put("right", cuboid(0.1, 0.1, 0.1), geom.V(0.2, 0.3, 0), 0, -1)
+	if by, onto, err := preflight.Drop(t.Context(), two.subject(), []int{right}); err != nil || onto >= 0 || !by.IsZero() {
+		t.Errorf("over nothing: by %v onto %d, %v", by, onto, err)
+	}
+}

@@ -130,3 +130,22 @@ func TestFixes(t *testing.T) {
 		t.Errorf("a check that has ended is told of as %+v: %v", c, err)
 	}
 }
+
+func TestDrop(t *testing.T) {
+	a, j := testkit.App(t)
+	ctx, me := context.Background(), identity.Local
+	u := setup.Setup{Parts: []setup.Change{{Part: "Box", Scale: 1, Shift: setup.Vector{X: 50, Y: 80}}}}
+	if _, err := a.Scenes.SaveSetup(ctx, me, j.Scene, 0, u); err != nil {
+		t.Fatal(err)
+	}
+	c, onto, err := a.Scenes.Drop(ctx, me, j.Scene, []string{"Box"})
+	if err != nil || onto != "Table" || len(c) != 1 || c[0].Shift.X != 50 || math.Abs(c[0].Shift.Y) > 1e-3 {
+		t.Errorf("put by %+v onto %q: %v", c, onto, err)
+	}
+	var in *fault.Input
+	for _, parts := range [][]string{{"Box", "Sofa"}, {"Table"}} {
+		if _, _, err := a.Scenes.Drop(ctx, me, j.Scene, parts); !errors.As(err, &in) {
+			t.Errorf("%v: %v", parts, err)
+		}
+	}
+}

@@ -4,12 +4,14 @@ import (
 	"context"
 	"encoding/json"
 	"math"
+	"slices"
 	"sync"
 
 	"amberproof/core/geom"
 	"amberproof/core/preflight"
 	"amberproof/core/scene"
 	"amberproof/core/setup"
+	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
 )
@@ -113,6 +115,39 @@ func (s *Service) Checking(ctx context.Context, who identity.Actor, id int64) (C
 	}
 	share, ok := s.checks.share(k)
 	return Checking{ok, share}, nil
+}
+
+// Drop tells what changes of the set-up put parts, as one, down onto what is under
+// them, or up out of the floor. onto is the key of what they then stand on.
+func (s *Service) Drop(ctx context.Context, who identity.Actor, id int64, parts []string) (changes []setup.Change, onto string, err error) {
+	b, err := s.Bench(ctx, who, id)
+	if err != nil {
+		return nil, "", err
+	}
+	v := b.Subject.Scene
+	keys := v.Keys()
+	var at []int
+	for _, p := range parts {
+		i := slices.Index(keys, p)
+		if i < 0 {
+			return nil, "", fault.Bad("The scene has no part %q", p)
+		}
+		at = append(at, i)
+	}
+	done, err := s.admitted(ctx, s.bench.Join(), preflight.Bytes(v))
+	if err != nil {
+		return nil, "", err
+	}
+	defer done()
+	by, on, err := preflight.Drop(ctx, preflight.Subject{Scene: v, Lamp: job.IsLamp(v)}, at)
+	if err != nil {
+		return nil, "", err
+	}
+	if on < 0 {
+		return nil, "", fault.Bad("Nothing is under what is picked; it stays where it is")
+	}
+	f := told(&preflight.Finding{Part: -1, Other: -1, View: -1, Fix: &preflight.Fix{Parts: at, Shift: by}}, v, keys, &b.Subject.Setup, nil)
+	return f.Fix.Changes, keys[on], nil
 }
 
 func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64) (b Bench, k checked, err error) {

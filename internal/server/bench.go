@@ -8,6 +8,12 @@ import (
 	"amberproof/internal/scenes"
 )
 
+// dropBody is what puts parts onto what is under them.
+type dropBody struct {
+	Changes []setup.Change `json:"changes" nullable:"false" doc:"Of the set-up, to be laid over those of the same parts"`
+	Onto    string         `json:"onto" doc:"Key of the part they then stand on"`
+}
+
 // bench are operations on what is changed over an imported scene, and its preflight.
 func (s *Server) bench() {
 	handle(s, "GET", "/api/scenes/{id}/setup", "get-setup", "The set-up of a scene, as the headless command takes it", func(ctx context.Context, who identity.Actor, in *ByID) (setup.Setup, error) {
@@ -33,6 +39,15 @@ func (s *Server) bench() {
 	}) (sceneBody, error) {
 		b, err := s.app.Scenes.TakeSetup(ctx, who, in.ID, in.Body.Version, in.Body.Scene)
 		return s.described(ctx, who, b, err)
+	})
+	handle(s, "POST", "/api/scenes/{id}/drop", "drop-parts", "How parts come to stand on what is under them", func(ctx context.Context, who identity.Actor, in *struct {
+		ByID
+		Body struct {
+			Parts []string `json:"parts" minItems:"1" maxItems:"20000" nullable:"false" doc:"Keys; they move as one"`
+		}
+	}) (dropBody, error) {
+		changes, onto, err := s.app.Scenes.Drop(ctx, who, in.ID, in.Body.Parts)
+		return dropBody{changes, onto}, err
 	})
 	handle(s, "GET", "/api/scenes/{id}/preflight", "get-preflight", "Check a scene as it stands on the bench", func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Report, error) {
 		return s.app.Scenes.Preflight(ctx, who, in.ID)

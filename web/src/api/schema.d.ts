@@ -351,6 +351,23 @@ export interface paths {
         patch: operations["change-scene"];
         trace?: never;
     };
+    "/api/scenes/{id}/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How parts come to stand on what is under them */
+        post: operations["drop-parts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{id}/pose": {
         parameters: {
             query?: never;
@@ -666,6 +683,16 @@ export interface components {
              * @description Index of the rule, -1 for none
              */
             rule: number;
+        };
+        "Drop-partsRequest": {
+            /** @description Keys; they move as one */
+            parts: string[];
+        };
+        DropBody: {
+            /** @description Of the set-up, to be laid over those of the same parts */
+            changes: components["schemas"]["Change"][];
+            /** @description Key of the part they then stand on */
+            onto: string;
         };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
@@ -2495,6 +2522,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Scene"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Drop-partsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DropBody"];
                 };
             };
             /** @description Error */

@@ -1,10 +1,11 @@
-import { Button, Select } from "antd";
+import { App, Button, Select, Tooltip } from "antd";
+import { useChange } from "../api/http";
 import { useSettings } from "../jobs/api";
 import { Control, helpOf, Row } from "../shared/Field";
 import { read, write, type PathOf } from "../shared/path";
 import { count } from "../shared/words";
 import { FinishRows } from "./FinishRows";
-import type { SceneBody } from "./api";
+import { dropParts, type SceneBody } from "./api";
 import type { Bench, Change } from "./useBench";
 import styles from "./Picked.module.css";
 
@@ -19,6 +20,8 @@ function shared<T>(values: T[]): T | undefined {
 /** Picked changes the parts that are picked, all at once. */
 export function Picked({ scene, bench, picked }: { scene: SceneBody; bench: Bench; picked: number[] }) {
   const { data } = useSettings();
+  const { message } = App.useApp();
+  const drop = useChange(dropParts, []);
   const changes = picked.map((i) => bench.of(i));
   const parts = picked.map((i) => scene.parts[i]!);
   const put = (path: PathOf<Change>, value: unknown) =>
@@ -62,6 +65,24 @@ export function Picked({ scene, bench, picked }: { scene: SceneBody; bench: Benc
         );
       })}
       <div className={styles.actions}>
+        <Tooltip title="Straight down onto what is under it, or up out of the floor; several parts as one">
+          <Button
+            size="small"
+            className={styles.wide}
+            loading={drop.isPending}
+            onClick={() =>
+              drop.mutate(
+                { id: scene.scene.id, parts: parts.map((x) => x.key) },
+                {
+                  onSuccess: (d) => bench.put({ parts: d.changes }),
+                  onError: (e) => void message.error(e.message),
+                },
+              )
+            }
+          >
+            Put on what is under it
+          </Button>
+        </Tooltip>
         <Button size="small" onClick={() => put("out", !out)}>
           {out ? "Put back in" : "Leave out"}
         </Button>

@@ -1,4 +1,4 @@
-import { App, Button, Segmented, Tooltip } from "antd";
+import { App, Button, Segmented, Select, Tooltip } from "antd";
 import { RedoOutlined, UndoOutlined } from "@ant-design/icons";
 import { lazy, Suspense, useCallback, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
@@ -9,7 +9,7 @@ import { NameDialog } from "../shared/NameDialog";
 import type { TurntableHandle } from "../shared/Turntable";
 import { useUndoKeys } from "../shared/useUndoKeys";
 import { count } from "../shared/words";
-import { changeView, removeView, saveView, useScene } from "./api";
+import { changeView, removeView, saveView, useScene, useScenes } from "./api";
 import { Findings, type Finding } from "./Findings";
 import { PartTree } from "./PartTree";
 import { Picked } from "./Picked";
@@ -25,6 +25,7 @@ const focal = (yfov: number) => 12 / Math.tan(yfov / 2);
 export function ScenePage() {
   const id = Number(useParams()["id"]);
   const scene = useScene(id);
+  const others = useScenes();
   const go = useNavigate();
   const { message } = App.useApp();
   const [by, setBy] = useState<"tree" | "finish">("tree");
@@ -218,6 +219,28 @@ export function ScenePage() {
           )}
           {tab === "contents" && (
             <>
+              <h2>Set-up</h2>
+              <p className="faint">
+                {count(s.setup.parts.length, "part")} and {count(s.setup.finishes.length, "finish", "finishes")} changed
+                over the file.
+              </p>
+              <Select
+                size="small"
+                className={styles.wide}
+                aria-label="Take the set-up of another scene"
+                placeholder="Take the set-up of another scene"
+                value={null}
+                options={(others.data ?? [])
+                  .filter((o) => o.id !== id)
+                  .map((o) => ({ value: o.id, label: `${o.name}, ${o.id}` }))}
+                onChange={(from: number | null) => from !== null && void bench.take(from)}
+              />
+              <p>
+                <a href={`/api/scenes/${id}/setup`} download={`${s.scene.name}-setup.json`}>
+                  Set-up as a file
+                </a>
+                <span className="faint"> for the headless command</span>
+              </p>
               <h2>Lights of the scene</h2>
               {s.lamps.length === 0 && <p className="faint">None; a surround lights it.</p>}
               {s.lamps.map((l) => (

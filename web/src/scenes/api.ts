@@ -62,6 +62,8 @@ export const useChecking = (id: number, on: boolean) =>
 
 export const saveSetup = ({ id, ...body }: { id: number; version: number; setup: Schemas["Setup"] }) =>
   take(api.PUT("/api/scenes/{id}/setup", { params: { path: { id } }, body }));
+export const dropParts = ({ id, parts }: { id: number; parts: string[] }) =>
+  take(api.POST("/api/scenes/{id}/drop", { params: { path: { id } }, body: { parts } }));
 export const takeSetup = ({ id, ...body }: { id: number; version: number; scene: number }) =>
   take(api.POST("/api/scenes/{id}/setup/from", { params: { path: { id } }, body }));
 

@@ -1,6 +1,6 @@
 import { useCallback, useRef, useState } from "react";
 import { ApiError, queryClient, type Schemas } from "../api/http";
-import { saveSetup, type SceneBody } from "./api";
+import { saveSetup, takeSetup, type SceneBody } from "./api";
 
 export type Change = Schemas["Change"];
 export type Finish = Schemas["Finish"];
@@ -112,6 +112,27 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     show(setup);
   };
 
+  /** take lays the set-up of another scene over this one, as of an older file; it can be taken back. */
+  const take = async (from: number) => {
+    if (busy.current || id === undefined) return;
+    busy.current = true;
+    setSaved("saving");
+    try {
+      const body = await takeSetup({ id, version: version.current, scene: from });
+      past.current = [...past.current, now].slice(-historyLimit);
+      future.current = [];
+      setDepth({ undo: past.current.length, redo: 0 });
+      queryClient.setQueryData(["scene", id], body);
+      setSaved("saved");
+    } catch (e) {
+      setSaved("not saved");
+      failed(e instanceof Error ? e.message : String(e));
+      void queryClient.invalidateQueries({ queryKey: ["scene", id] });
+    } finally {
+      busy.current = false;
+    }
+  };
+
   /** of is what is changed of a part. */
   const of = (part: number): Change => {
     const key = scene!.parts[part]!.key;
@@ -122,6 +143,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     saved,
     depth,
     put,
+    take,
     of,
     /** back is the change that puts a part back as the file has it. */
     back: (part: number): Change => ({ ...of(part), ...unchanged }),
