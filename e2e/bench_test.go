@@ -40,13 +40,20 @@ func boxes(t *testing.T, heights ...float64) string {
 	return file
 }
 
+// onBench is a server whose first scene are such boxes, and its page.
+func onBench(t *testing.T, heights ...float64) (*site, *page) {
+	t.Helper()
+	s := serve(t, t.TempDir(), "--no-demo")
+	p := s.page("/scenes")
+	file := boxes(t, heights...)
+	p.find("[data-testid=files]").MustSetFiles(file, filepath.Join(filepath.Dir(file), "boxes.mtl"))
+	return s, p
+}
+
 // A part that floats is found and put down with one press; two parts are changed at
 // once; all of it can be taken back, outlives a reload, and is in what is rendered.
 func TestTheBench(t *testing.T) {
-	s := serve(t, t.TempDir(), "--no-demo")
-	p := s.page("/scenes")
-	file := boxes(t, 0, 4)
-	p.find("[data-testid=files]").MustSetFiles(file, filepath.Join(filepath.Dir(file), "boxes.mtl"))
+	s, p := onBench(t, 0, 4)
 	p.see("[data-check=floats]", "Box 2 floats 4.00 mm above Floor")
 	p.press(p.see("button", "Put it down"))
 	p.see("h2", "nothing found")
@@ -128,10 +135,7 @@ func TestTheBench(t *testing.T) {
 // A finish is changed on all that wear it; set loose, a part's own copy changes alone,
 // and its link is gone.
 func TestFinishesOnTheBench(t *testing.T) {
-	s := serve(t, t.TempDir(), "--no-demo")
-	p := s.page("/scenes")
-	file := boxes(t, 0, 0)
-	p.find("[data-testid=files]").MustSetFiles(file, filepath.Join(filepath.Dir(file), "boxes.mtl"))
+	s, p := onBench(t, 0, 0)
 	p.press(p.see(".ant-tree-title", "Box 1"))
 	p.press(p.see("[data-testid=finish]", "worn by 3 parts"))
 	p.fill("Roughness", "0.25")
@@ -168,10 +172,7 @@ func TestFinishesOnTheBench(t *testing.T) {
 // The live picture answers what is changed, also while a run goes on, and says what
 // it is; picking, turning and the ticket change it.
 func TestTheLivePicture(t *testing.T) {
-	s := serve(t, t.TempDir(), "--no-demo")
-	p := s.page("/scenes")
-	file := boxes(t, 0, 0)
-	p.find("[data-testid=files]").MustSetFiles(file, filepath.Join(filepath.Dir(file), "boxes.mtl"))
+	s, p := onBench(t, 0, 0)
 	p.see(".bits_slug", "live · .* sample")
 	p.find("canvas[data-live^='1/']")
 	// The middle of the picture, as it is drawn.
@@ -211,6 +212,14 @@ func TestTheLivePicture(t *testing.T) {
 			t.Fatal("two stops more and the picture is as bright as before")
 		}
 	}
+	// Ten stops more, and nothing is left but white; marked, half of it is black.
+	p.fill("Exposure", "14")
+	p.see(".bits_slug", "100.0 % clipped")
+	white := middle()
+	p.press(p.see(".Turntable_mark", "Mark what is clipped"))
+	if striped := middle(); striped > white*3/4 {
+		t.Errorf("marked, the middle of %d is %d", white, striped)
+	}
 	p.saved() // a page with something unsaved does not let itself be closed
 	var run struct{ Run struct{ State string } }
 	if s.get("/api/runs/1", &run); run.Run.State != "running" {
@@ -220,10 +229,7 @@ func TestTheLivePicture(t *testing.T) {
 
 // Two windows: what one of them saved is not overwritten by the other, which is told.
 func TestTheBenchInTwoWindows(t *testing.T) {
-	s := serve(t, t.TempDir(), "--no-demo")
-	a := s.page("/scenes")
-	file := boxes(t, 3, 4)
-	a.find("[data-testid=files]").MustSetFiles(file, filepath.Join(filepath.Dir(file), "boxes.mtl"))
+	s, a := onBench(t, 3, 4)
 	a.see("[data-check=floats]", "Box 2")
 	b := s.page("/scenes/1")
 	b.see("[data-check=floats]", "Box 2")

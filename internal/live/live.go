@@ -95,7 +95,7 @@ const (
 	mostShown = 1500 * 1000
 	leastSide = 16
 	// mostSamples is where a live picture is done: what is to be cleaner is worth a run.
-	mostSamples = 256
+	mostSamples = 64
 )
 
 // Session is somebody looking at a scene.

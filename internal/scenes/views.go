@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 
+	"amberproof/core/geom"
 	"amberproof/core/scene"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
@@ -127,7 +128,8 @@ func CheckCamera(c job.Camera) error {
 	for _, v := range c.Matrix {
 		sum += v - v
 	}
-	if sum != 0 || !(c.YFov >= 0 && c.YFov < 3.1) || !(c.YMag >= 0 && c.YMag < 1e6) || c.YFov == 0 && c.YMag == 0 || len(c.Follows) > 200 {
+	world := geom.Affine(c.Matrix)
+	if sum != 0 || world.Det() == 0 || !(c.YFov >= 0 && c.YFov < 3.1) || !(c.YMag >= 0 && c.YMag < 1e6) || c.YFov == 0 && c.YMag == 0 || len(c.Follows) > 200 {
 		return fault.Bad("The camera is not a proper one; move the view and save again")
 	}
 	return nil

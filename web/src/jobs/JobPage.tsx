@@ -1,5 +1,4 @@
-import { App, Button, Segmented, Tooltip } from "antd";
-import { RedoOutlined, UndoOutlined } from "@ant-design/icons";
+import { App, Button, Segmented } from "antd";
 import { lazy, Suspense, useMemo, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { useChange } from "../api/http";
@@ -10,7 +9,7 @@ import { RunPicture } from "../proof/RunPicture";
 import { Thumb } from "../proof/Thumb";
 import { usePose, usePreflight, useScene, type SceneBody } from "../scenes/api";
 import { EditingContext } from "../shared/Field";
-import { useUndoKeys } from "../shared/useUndoKeys";
+import { UndoButtons } from "../shared/UndoButtons";
 import { bytes, count, stateWords } from "../shared/words";
 import { startRun, useOutlook } from "./api";
 import { ConflictDialog } from "./ConflictDialog";
@@ -62,8 +61,6 @@ function Job({ id }: { id: number }) {
     start.mutate({ id, version }, { ...fail, onSuccess: (r) => setQuery({ run: String(r.id) }) });
   };
 
-  useUndoKeys(t.undo, t.redo);
-
   if (t.job.error) return <div className={bits.empty}>{t.job.error.message}</div>;
   if (!editing || !scene.data || !t.job.data) return <div className={bits.empty}>Opening the job</div>;
   const ticket = editing.ticket;
@@ -83,16 +80,7 @@ function Job({ id }: { id: number }) {
           <span className={bits.stamp} data-testid="saved">
             {savedWords[t.saved]}
           </span>
-          <Tooltip title="Take back the last change (Ctrl+Z)">
-            <Button size="small" type="text" icon={<UndoOutlined />} disabled={!t.depth.undo} onClick={t.undo}>
-              Undo
-            </Button>
-          </Tooltip>
-          <Tooltip title="Do it again (Ctrl+Shift+Z)">
-            <Button size="small" type="text" icon={<RedoOutlined />} disabled={!t.depth.redo} onClick={t.redo}>
-              Redo
-            </Button>
-          </Tooltip>
+          <UndoButtons depth={t.depth} undo={t.undo} redo={t.redo} />
         </Where>
         <section className={styles.ticket} aria-label="Ticket">
           <Docket scene={scene.data} outlook={o} />

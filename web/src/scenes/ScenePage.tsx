@@ -1,5 +1,4 @@
 import { App, Button, Segmented, Select, Tooltip } from "antd";
-import { RedoOutlined, UndoOutlined } from "@ant-design/icons";
 import { lazy, Suspense, useCallback, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useChange, type Schemas } from "../api/http";
@@ -7,7 +6,7 @@ import { Where } from "../app/Frame";
 import { createJob } from "../jobs/api";
 import { NameDialog } from "../shared/NameDialog";
 import type { TurntableHandle } from "../shared/Turntable";
-import { useUndoKeys } from "../shared/useUndoKeys";
+import { UndoButtons } from "../shared/UndoButtons";
 import { count } from "../shared/words";
 import { changeView, removeView, saveView, useScene, useScenes } from "./api";
 import { Findings, type Finding } from "./Findings";
@@ -46,7 +45,6 @@ export function ScenePage() {
   const newJob = useChange(createJob, [["jobs"]]);
   const failed = useCallback((text: string) => void message.error(text), [message]);
   const bench = useBench(scene.data, failed);
-  useUndoKeys(bench.undo, bench.redo);
 
   if (scene.error) return <div className={bits.empty}>{scene.error.message}</div>;
   if (!scene.data) return <div className={bits.empty}>Opening the scene</div>;
@@ -89,16 +87,7 @@ export function ScenePage() {
         <span className={bits.stamp} data-testid="saved">
           {bench.saved}
         </span>
-        <Tooltip title="Take back the last change (Ctrl+Z)">
-          <Button size="small" type="text" icon={<UndoOutlined />} disabled={!bench.depth.undo} onClick={bench.undo}>
-            Undo
-          </Button>
-        </Tooltip>
-        <Tooltip title="Do it again (Ctrl+Shift+Z)">
-          <Button size="small" type="text" icon={<RedoOutlined />} disabled={!bench.depth.redo} onClick={bench.redo}>
-            Redo
-          </Button>
-        </Tooltip>
+        <UndoButtons depth={bench.depth} undo={bench.undo} redo={bench.redo} />
       </Where>
       <section className={`${bits.side} ${styles.parts}`} aria-label="Parts">
         <Segmented

@@ -64,6 +64,7 @@ export default function Turntable(p: Props) {
   latest.current = p;
   const aspect = p.width / p.height;
   const [turning, setTurning] = useState(false);
+  const [marked, setMarked] = useState(false);
   const [turned, setTurned] = useState<{ from: string; camera: Schemas["Camera"] } | null>(null);
 
   useEffect(() => {
@@ -140,6 +141,7 @@ export default function Turntable(p: Props) {
           stand: `${p.scene.setup.version}`,
         }
       : null,
+    marked,
   );
   const traced = live.current && !turning && !p.through;
   useEffect(() => stage.current?.over(traced), [traced, state]);
@@ -227,6 +229,16 @@ export default function Turntable(p: Props) {
             </g>
           )}
         </svg>
+      )}
+      {traced && (
+        <button
+          className={styles.mark}
+          style={{ left: f.x + 20, top: f.y + f.h + 6 }}
+          aria-pressed={marked}
+          onClick={() => setMarked(!marked)}
+        >
+          {marked ? "Marked: stripes are clipped, dots crushed" : "Mark what is clipped or crushed"}
+        </button>
       )}
       {(p.region?.on || p.focus) && (
         <div

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { Schemas, Ticket } from "../api/http";
+import { markLimits } from "./markLimits";
 
 /** What is to be seen; a change of it is answered at once. */
 export type Wish = {
@@ -49,9 +50,9 @@ const again = 1500;
 /**
  * useLivePicture has a traced picture drawn onto a canvas for as long as something is
  * wanted: the newest wish first, then better and better. A page that nobody looks at
- * asks for nothing.
+ * asks for nothing. marked has what is clipped or crushed marked in it.
  */
-export function useLivePicture(wish: Wish | null) {
+export function useLivePicture(wish: Wish | null, marked: boolean) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [frame, setFrame] = useState<(LiveFrame & { view: string }) | null>(null);
   const [wrong, setWrong] = useState("");
@@ -59,6 +60,9 @@ export function useLivePicture(wish: Wish | null) {
   const socket = useRef<WebSocket | null>(null);
   const number = useRef(0);
   const asked = useRef(""); // the view of the newest wish
+  const last = useRef<{ frame: LiveFrame; shown: Uint8ClampedArray<ArrayBuffer> } | null>(null);
+  const marking = useRef(marked);
+  marking.current = marked;
   const latest = useRef(wish);
   latest.current = wish;
   const scene = wish?.scene;
@@ -76,27 +80,34 @@ export function useLivePicture(wish: Wish | null) {
     s.send(JSON.stringify({ wish: { number: number.current, ticket, camera, width, height } }));
   }, []);
 
+  /** draw puts the last frame onto the canvas. */
+  const draw = useCallback(() => {
+    const to = canvas.current;
+    if (!to || !last.current) return;
+    const { frame: f, shown } = last.current;
+    const small = new OffscreenCanvas(f.pixels, f.rows);
+    small.getContext("2d")!.putImageData(new ImageData(shown, f.pixels, f.rows), 0, 0);
+    if (to.width !== f.width || to.height !== f.height) {
+      to.width = f.width;
+      to.height = f.height;
+    }
+    const pen = to.getContext("2d")!;
+    pen.clearRect(0, 0, f.width, f.height);
+    pen.imageSmoothingQuality = "high";
+    pen.drawImage(small, 0, 0, f.width, f.height);
+    if (marking.current) markLimits(pen, shown, f.pixels, f.rows, f.width, f.height);
+  }, []);
+
   useEffect(() => {
     if (scene === undefined) return;
     let ended = false;
     let retry = 0;
-    const draw = (data: ArrayBuffer) => {
+    const take = (data: ArrayBuffer) => {
       const length = new DataView(data).getUint32(0, true);
       const f = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as LiveFrame;
-      const to = canvas.current;
-      if (f.number !== number.current || !to) return; // answers an older wish
-      const small = new OffscreenCanvas(f.pixels, f.rows);
-      small
-        .getContext("2d")!
-        .putImageData(new ImageData(new Uint8ClampedArray(data, 4 + length), f.pixels, f.rows), 0, 0);
-      if (to.width !== f.width || to.height !== f.height) {
-        to.width = f.width;
-        to.height = f.height;
-      }
-      const pen = to.getContext("2d")!;
-      pen.clearRect(0, 0, f.width, f.height);
-      pen.imageSmoothingQuality = "high";
-      pen.drawImage(small, 0, 0, f.width, f.height);
+      if (f.number !== number.current) return; // answers an older wish
+      last.current = { frame: f, shown: new Uint8ClampedArray(data, 4 + length) };
+      draw();
       setFrame({ ...f, view: asked.current });
       setWrong("");
     };
@@ -107,7 +118,7 @@ export function useLivePicture(wish: Wish | null) {
       s.binaryType = "arraybuffer";
       s.onopen = ask;
       s.onmessage = (m) => {
-        if (m.data instanceof ArrayBuffer) return draw(m.data);
+        if (m.data instanceof ArrayBuffer) return take(m.data);
         const told = JSON.parse(m.data as string) as Told;
         if (told.reading) setReading(told.reading.number === number.current ? told.reading : null);
         if (told.wrong && told.number === number.current) setWrong(told.wrong);
@@ -130,9 +141,11 @@ export function useLivePicture(wish: Wish | null) {
       document.removeEventListener("visibilitychange", look);
       socket.current?.close();
       socket.current = null;
+      last.current = null;
       setFrame(null);
     };
-  }, [scene, ask]);
+  }, [scene, ask, draw]);
+  useEffect(draw, [marked, draw]);
 
   useEffect(() => {
     setFrame((f) => f && { ...f, done: false }); // until the answer comes
