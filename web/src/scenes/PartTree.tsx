@@ -1,5 +1,5 @@
 import { Tree, type TreeDataNode } from "antd";
-import { useMemo, type ReactNode } from "react";
+import { useEffect, useMemo, useRef, type ReactNode } from "react";
 import type { SceneBody } from "./api";
 import styles from "./PartTree.module.css";
 
@@ -30,27 +30,34 @@ function title(p: SceneBody["parts"][number]): ReactNode {
 export function PartTree({ scene, by, picked, onPick }: Props) {
   const nodes = useMemo(() => (by === "tree" ? objectTree(scene) : finishTree(scene)), [scene, by]);
   const keys = picked.map((i) => `p${i}`);
+  const box = useRef<HTMLDivElement>(null);
+  // What is picked elsewhere, in the view or by a finding, comes into sight.
+  useEffect(() => {
+    box.current?.querySelector(".ant-tree-node-selected")?.scrollIntoView({ block: "nearest" });
+  }, [picked, by]);
   return (
-    <Tree
-      multiple
-      treeData={nodes}
-      defaultExpandAll
-      blockNode
-      selectedKeys={keys}
-      onSelect={(_, info) => {
-        const below: number[] = []; // a group or finish stands for all parts below it
-        const walk = (n: TreeDataNode) => {
-          const k = String(n.key);
-          if (k.startsWith("p")) below.push(Number(k.slice(1)));
-          n.children?.forEach(walk);
-        };
-        walk(info.node as TreeDataNode);
-        const add = info.nativeEvent.shiftKey || info.nativeEvent.ctrlKey || info.nativeEvent.metaKey;
-        if (!add) return onPick(below);
-        const has = below.every((i) => picked.includes(i));
-        onPick(has ? picked.filter((i) => !below.includes(i)) : [...new Set([...picked, ...below])]);
-      }}
-    />
+    <div ref={box}>
+      <Tree
+        multiple
+        treeData={nodes}
+        defaultExpandAll
+        blockNode
+        selectedKeys={keys}
+        onSelect={(_, info) => {
+          const below: number[] = []; // a group or finish stands for all parts below it
+          const walk = (n: TreeDataNode) => {
+            const k = String(n.key);
+            if (k.startsWith("p")) below.push(Number(k.slice(1)));
+            n.children?.forEach(walk);
+          };
+          walk(info.node as TreeDataNode);
+          const add = info.nativeEvent.shiftKey || info.nativeEvent.ctrlKey || info.nativeEvent.metaKey;
+          if (!add) return onPick(below);
+          const has = below.every((i) => picked.includes(i));
+          onPick(has ? picked.filter((i) => !below.includes(i)) : [...new Set([...picked, ...below])]);
+        }}
+      />
+    </div>
   );
 }
 

@@ -190,7 +190,7 @@ export default function Turntable(p: Props) {
         <svg className={styles.guides} width={size.w} height={size.h} aria-hidden>
           <path
             fillRule="evenodd"
-            fill="rgba(30,30,30,.55)"
+            fill={traced ? "none" : "rgba(30,30,30,.55)"}
             d={`M0 0H${size.w}V${size.h}H0zM${f.x} ${f.y}v${f.h}h${f.w}v${-f.h}z`}
           />
           <g stroke={tones.ink} strokeWidth="1" fill="none">
@@ -282,11 +282,11 @@ const readEvery = 80;
 function liveSlug(f: LiveFrame, r: LiveReading | null): string {
   if (r) {
     const values = r.values.map((v) => v.toPrecision(3)).join(" ");
-    return `live · ${r.part ? `${r.part}, ${r.finish}` : "nothing"} · ${values} · shown ${r.display.join(" ")}`;
+    return `live · ${r.part || "nothing"} · ${values} · shown ${r.display.join(" ")}`;
   }
-  const size = `${f.width} × ${f.height}${f.scale > 1 ? ` at 1/${f.scale}` : ""}`;
-  const state = `${count(f.samples, "sample")}${f.clean ? ", denoised" : ""}${f.done ? "" : ", refining"}`;
-  return `live · ${size} · ${state} · ${f.clipped.toFixed(1)} % clipped, ${f.crushed.toFixed(1)} % crushed`;
+  const at = f.scale > 1 ? `at 1/${f.scale}, ` : "";
+  const state = `${at}${count(f.samples, "sample")}${f.clean ? ", denoised" : ""}${f.done ? ", done" : ""}`;
+  return `live · ${state} · ${f.clipped.toFixed(1)} % clipped, ${f.crushed.toFixed(1)} % crushed`;
 }
 
 /** PickCatcher tells a click from the end of a turn. */
@@ -299,7 +299,9 @@ function PickCatcher(p: {
   useEffect(() => {
     const el = p.box.current!;
     let from: { x: number; y: number } | null = null;
-    const down = (e: PointerEvent) => (from = { x: e.clientX, y: e.clientY });
+    const down = (e: PointerEvent) => {
+      from = (e.target as Element).closest("button") ? null : { x: e.clientX, y: e.clientY };
+    };
     const up = (e: PointerEvent) => {
       if (from && Math.hypot(e.clientX - from.x, e.clientY - from.y) < 4) {
         const b = el.getBoundingClientRect();
