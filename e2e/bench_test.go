@@ -240,6 +240,9 @@ func TestTheBenchInTwoWindows(t *testing.T) {
 	b.press(b.see("button", "Put it down"))
 	b.see(".ant-message", "changed elsewhere")
 	b.see("[data-check=floats]", "Box 1 floats 3.00 mm")
+	if off := b.see("button", "Undo").MustAttribute("disabled"); off == nil {
+		t.Error("what was refused can be taken back, over what was saved elsewhere")
+	}
 	var scene struct{ Setup struct{ Version int } }
 	s.get("/api/scenes/1", &scene)
 	if scene.Setup.Version != 1 {

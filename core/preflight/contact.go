@@ -48,22 +48,21 @@ func (b *body) called(g *group) (largest int, said string) {
 }
 
 func (b *body) floats(g *group) Finding {
-	first, said := b.called(g)
-	mm := 1000 * float64(g.gap)
-	return Finding{
-		Check: Floats, Part: first, Other: g.onto, View: -1, Value: mm, Unit: "mm", Sure: b.meant(g.gap), Where: g.box,
-		Says: fmt.Sprintf("%s floats %s above %s.", said, millimetres(mm), b.of.Scene.Parts[g.onto].Name),
-		Fix:  &Fix{Says: "Put it down", Parts: g.parts, Shift: geom.V(0, -g.gap, 0)},
-	}
+	return b.stands(g, Floats, g.gap, g.onto, "%s floats %s above %s.", &Fix{Says: "Put it down", Shift: geom.V(0, -g.gap, 0)})
 }
 
 func (b *body) sinks(g *group) Finding {
-	first, said := b.called(g)
-	mm := 1000 * float64(g.depth)
+	return b.stands(g, Sinks, g.depth, g.into, "%s sinks %s into %s.", &Fix{Says: "Put it up", Shift: geom.V(0, g.depth, 0)})
+}
+
+// stands is a finding of how a group stands: so far from, or within, another part.
+func (b *body) stands(g *group, c Check, distance float32, other int, says string, fix *Fix) Finding {
+	largest, called := b.called(g)
+	mm := 1000 * float64(distance)
+	fix.Parts = g.parts
 	return Finding{
-		Check: Sinks, Part: first, Other: g.into, View: -1, Value: mm, Unit: "mm", Sure: b.meant(g.depth), Where: g.box,
-		Says: fmt.Sprintf("%s sinks %s into %s.", said, millimetres(mm), b.of.Scene.Parts[g.into].Name),
-		Fix:  &Fix{Says: "Put it up", Parts: g.parts, Shift: geom.V(0, g.depth, 0)},
+		Check: c, Part: largest, Other: other, View: -1, Value: mm, Unit: "mm", Sure: b.meant(distance), Where: g.box,
+		Says: fmt.Sprintf(says, called, millimetres(mm), b.of.Scene.Parts[other].Name), Fix: fix,
 	}
 }
 

@@ -65,7 +65,7 @@ type Frame struct {
 	Number  int     `json:"number"`
 	Width   int     `json:"width"` // of the picture, pixels
 	Height  int     `json:"height"`
-	Pixels  int     `json:"pixels"` // of the sent ones in a row; Width is a multiple of about Scale
+	Pixels  int     `json:"pixels"` // that are sent in a row: one for Scale of the picture's
 	Rows    int     `json:"rows"`
 	Scale   int     `json:"scale"`
 	Samples int     `json:"samples"`

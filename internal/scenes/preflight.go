@@ -87,15 +87,11 @@ type Checking struct {
 // Preflight checks a scene as it stands on the bench. What nobody waits for any more
 // is given up.
 func (s *Service) Preflight(ctx context.Context, who identity.Actor, id int64) (Report, error) {
-	b, k, err := s.toCheck(ctx, who, id)
+	b, views, k, err := s.toCheck(ctx, who, id)
 	if err != nil {
 		return Report{}, err
 	}
 	found, err := s.reports.Get(ctx, k)
-	if err != nil {
-		return Report{}, err
-	}
-	views, err := s.Views(ctx, who, id)
 	if err != nil {
 		return Report{}, err
 	}
@@ -109,7 +105,7 @@ func (s *Service) Preflight(ctx context.Context, who identity.Actor, id int64) (
 
 // Checking tells where the preflight of a scene stands.
 func (s *Service) Checking(ctx context.Context, who identity.Actor, id int64) (Checking, error) {
-	_, k, err := s.toCheck(ctx, who, id)
+	_, _, k, err := s.toCheck(ctx, who, id)
 	if err != nil {
 		return Checking{}, err
 	}
@@ -150,13 +146,13 @@ func (s *Service) Drop(ctx context.Context, who identity.Actor, id int64, parts 
 	return f.Fix.Changes, keys[on], nil
 }
 
-func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64) (b Bench, k checked, err error) {
+// toCheck is what a preflight of a scene is of.
+func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64) (b Bench, views []View, k checked, err error) {
 	if b, err = s.Bench(ctx, who, id); err != nil {
-		return b, k, err
+		return b, views, k, err
 	}
-	views, err := s.Views(ctx, who, id)
-	if err != nil {
-		return b, k, err
+	if views, err = s.Views(ctx, who, id); err != nil {
+		return b, views, k, err
 	}
 	k.sum = b.Scene.SHA256
 	for _, v := range []struct {
@@ -165,11 +161,11 @@ func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64) (b 
 	}{{b.Subject.Setup, &k.setup}, {views, &k.views}} {
 		j, err := json.Marshal(v.doc)
 		if err != nil {
-			return b, k, err
+			return b, views, k, err
 		}
 		*v.to = string(j)
 	}
-	return b, k, nil
+	return b, views, k, nil
 }
 
 // check makes a preflight.

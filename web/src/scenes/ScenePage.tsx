@@ -23,6 +23,10 @@ const focal = (yfov: number) => 12 / Math.tan(yfov / 2);
 
 export function ScenePage() {
   const id = Number(useParams()["id"]);
+  return <Scene key={id} id={id} />; // what can be taken back belongs to one scene
+}
+
+function Scene({ id }: { id: number }) {
   const scene = useScene(id);
   const others = useScenes();
   const go = useNavigate();

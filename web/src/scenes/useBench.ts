@@ -63,6 +63,12 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     } catch (e) {
       waiting.current = null;
       const elsewhere = e instanceof ApiError && e.status === 409;
+      if (elsewhere) {
+        // Steps of before know nothing of what was changed there, and would undo it.
+        past.current = [];
+        future.current = [];
+        setDepth({ undo: 0, redo: 0 });
+      }
       setSaved(elsewhere ? "changed elsewhere" : "not saved");
       failed(
         elsewhere
