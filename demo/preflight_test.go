@@ -44,7 +44,7 @@ func BenchmarkPreflight(b *testing.B) {
 func checked(s *scene.Scene) preflight.Subject {
 	of := preflight.Subject{Scene: s, Lamp: job.IsLamp(s)}
 	for _, v := range job.ViewsOf(s) {
-		of.Views = append(of.Views, preflight.View{Name: v.Name, Camera: geom.Affine(v.Camera.Matrix), YFov: v.Camera.YFov, YMag: v.Camera.YMag, Aspect: 1})
+		of.Views = append(of.Views, scene.View{Name: v.Name, Camera: geom.Affine(v.Camera.Matrix), YFov: v.Camera.YFov, YMag: v.Camera.YMag, Aspect: 1})
 	}
 	return of
 }

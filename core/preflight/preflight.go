@@ -65,20 +65,11 @@ type Fix struct {
 	Out   bool      // they are to be left out
 }
 
-// View is a camera that pictures are taken from.
-type View struct {
-	Name   string
-	Camera geom.Affine // to the world; it looks along -Z
-	YFov   float32     // radians; 0 for orthographic
-	YMag   float32     // half height in metres, orthographic only
-	Aspect float32     // width by height
-}
-
 // Subject is what is checked.
 type Subject struct {
 	Scene *scene.Scene
 	Lamp  func(part int) bool
-	Views []View
+	Views []scene.View
 }
 
 // Bytes is about how much memory a check takes, in bytes: all triangles in the world,

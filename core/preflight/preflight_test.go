@@ -146,18 +146,18 @@ func TestChecks(t *testing.T) {
 		{"a camera in a box", func(s *set) {
 			s.put("floor", sheet(4), geom.V(0, -0.05, 0), 0, -1)
 			s.put("box", cube, geom.Vec3{}, 0, -1)
-			s.views = []preflight.View{{Name: "front", Camera: geom.Translate(geom.V(0, 0, 0.03)), YFov: 0.5}}
+			s.views = []scene.View{{Name: "front", Aspect: 1, Camera: geom.Translate(geom.V(0, 0, 0.03)), YFov: 0.5}}
 		}, []want{{preflight.Inside, "box", 20, 4}}},
 		{"past the edge of the floor", func(s *set) {
 			s.put("floor", sheet(2), geom.V(0, -0.05, 0), 0, -1)
 			s.put("box", cuboid(0.02, 0.1, 0.02), geom.Vec3{}, 0, -1)
 			// From above, twice as wide and high as the floor: three quarters lie beyond it.
-			s.views = []preflight.View{{Name: "plan", Camera: geom.LookAt(geom.V(0, 3, 0), geom.Vec3{}, geom.V(0, 0, -1)), YMag: 2}}
+			s.views = []scene.View{{Name: "plan", Aspect: 1, Camera: geom.LookAt(geom.V(0, 3, 0), geom.Vec3{}, geom.V(0, 0, -1)), YMag: 2}}
 		}, []want{{preflight.Edge, "floor", 75, 0.01}}}, // percent
 		{"within the edge of the floor", func(s *set) {
 			s.put("floor", sheet(2), geom.V(0, -0.05, 0), 0, -1)
 			s.put("box", cuboid(0.02, 0.1, 0.02), geom.Vec3{}, 0, -1)
-			s.views = []preflight.View{{Name: "plan", Camera: geom.LookAt(geom.V(0, 3, 0), geom.Vec3{}, geom.V(0, 0, -1)), YMag: 0.5}}
+			s.views = []scene.View{{Name: "plan", Aspect: 1, Camera: geom.LookAt(geom.V(0, 3, 0), geom.Vec3{}, geom.V(0, 0, -1)), YMag: 0.5}}
 		}, nil},
 		{"a file in millimetres", func(s *set) { s.put("box", cuboid(100, 100, 100), geom.Vec3{}, 0, -1) }, []want{{preflight.Size, "", 100000, 1}}},
 	} {

@@ -11,7 +11,7 @@ import (
 // set builds a scene of parts, each an object of its own.
 type set struct {
 	scene.Scene
-	views []preflight.View
+	views []scene.View
 }
 
 // finish adds a finish and returns its index.

@@ -2,7 +2,6 @@ package preflight
 
 import (
 	"fmt"
-	"math"
 
 	"amberproof/core/accel"
 	"amberproof/core/geom"
@@ -57,22 +56,18 @@ const edgeRays = 128
 // shows some of that, and beside it nothing.
 func (b *body) edge(st *accel.Stack, view int) (Finding, bool) {
 	w := &b.of.Views[view]
-	aspect := w.Aspect
-	if !(aspect > 0) {
-		aspect = 1
-	}
 	nx, ny := edgeRays, edgeRays
-	if aspect > 1 {
-		ny = max(1, int(edgeRays/aspect))
+	if w.Aspect > 1 {
+		ny = max(1, int(edgeRays/w.Aspect))
 	} else {
-		nx = max(1, int(edgeRays*aspect))
+		nx = max(1, int(edgeRays*w.Aspect))
 	}
 	backdrop, past := -1, 0
 	seen := false
 	where := geom.EmptyBox()
 	for y := range ny {
 		for x := range nx {
-			o, d := w.ray((float32(x)+0.5)/float32(nx)*2-1, 1-(float32(y)+0.5)/float32(ny)*2, aspect)
+			o, d := w.Ray((float32(x)+0.5)/float32(nx)*2-1, 1-(float32(y)+0.5)/float32(ny)*2)
 			h, ok := b.next(st, o, d, func(part int) bool {
 				f := b.of.Scene.FinishOf(part)
 				return !f.Clear()
@@ -94,15 +89,4 @@ func (b *body) edge(st *accel.Stack, view int) (Finding, bool) {
 		Check: Edge, Part: backdrop, Other: -1, View: view, Value: share, Unit: "%", Sure: Certain, Where: where,
 		Says: fmt.Sprintf("%s looks past the edge of %s: %.2g %% of the picture is what lies behind.", w.Name, b.of.Scene.Parts[backdrop].Name, share),
 	}, true
-}
-
-// ray is the ray of a view through a point of its frame, from -1 to 1 to the right
-// and up.
-func (w *View) ray(x, y, aspect float32) (o, d geom.Vec3) {
-	if w.YFov > 0 {
-		t := float32(math.Tan(float64(w.YFov) / 2))
-		d = w.Camera.Vector(geom.V(x*t*aspect, y*t, -1)).Unit()
-		return w.Camera.Origin(), d
-	}
-	return w.Camera.Point(geom.V(x*w.YMag*aspect, y*w.YMag, 0)), w.Camera.Vector(geom.V(0, 0, -1)).Unit()
 }

@@ -64,6 +64,17 @@ type Part struct {
 	// Place is where it was put in its object; nil: as the file has it.
 	Place *geom.Affine
 	Out   bool // left out: neither rendered nor in the product's bounds
+	// Staged says that it was put around the product on the bench.
+	Staged bool
+	Shine  Shine // of one that is a lamp
+}
+
+// Shine is what a lamp does not do. The zero value does all that lamps do.
+type Shine struct {
+	Off       bool
+	Hidden    bool // the camera does not see it
+	NoMirror  bool // reflections do not show it
+	NoShadows bool // nothing is in its way
 }
 
 // World is where a part is: from its mesh to the world.
@@ -136,6 +147,8 @@ type Light struct {
 	Angle              float32 // radians, full width of a sun's disc; 0 is infinitely sharp
 	InnerCone, OutCone float32 // radians, half angles
 	Range              float32 // metres; 0 is without end
+	Staged             bool    // was put around the product on the bench
+	Shine              Shine
 }
 
 // Camera is a camera of the file.
@@ -256,14 +269,15 @@ func (s *Scene) Check() error {
 const backdropTimes = 3
 
 // Around tells the parts that stand around the product and do not belong to it:
-// lamps, and what is far larger than all others together, as backdrops and floors are.
+// lamps, what was put there on the bench, and what is far larger than all others
+// together, as backdrops and floors are.
 // Of several sizes to part them at, it is where the next larger is largest by comparison.
 func (s *Scene) Around(lamp func(part int) bool) []bool {
 	around := make([]bool, len(s.Parts))
 	var order []int
 	boxes := make([]geom.Box, len(s.Parts))
 	for i := range s.Parts {
-		if around[i] = lamp(i); !around[i] && !s.Parts[i].Out {
+		if around[i] = lamp(i) || s.Parts[i].Staged; !around[i] && !s.Parts[i].Out {
 			boxes[i] = s.PartBounds(i)
 			order = append(order, i)
 		}

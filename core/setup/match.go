@@ -1,10 +1,6 @@
 package setup
 
-import (
-	"slices"
-
-	"amberproof/core/scene"
-)
+import "amberproof/core/scene"
 
 // Lost is something that a set-up says and a scene has nothing for.
 type Lost struct {
@@ -41,8 +37,8 @@ func (u *Setup) Match(s *scene.Scene) []int {
 // for their parts now; those without one stay as they are.
 func (u *Setup) Fitted(s *scene.Scene) Setup {
 	keys, paths := s.Keys(), s.Paths()
-	out := Setup{Finishes: slices.Clone(u.Finishes), Parts: slices.Clone(u.Parts)}
-	for k, i := range u.Match(s) {
+	out := u.With()
+	for k, i := range out.Match(s) {
 		if i >= 0 {
 			out.Parts[k].Part, out.Parts[k].Path = keys[i], paths[s.Parts[i].Object]
 		}

@@ -18,6 +18,7 @@ import (
 type Setup struct {
 	Finishes []Finish `json:"finishes,omitempty" label:"Finishes" most:"5000" nullable:"false" help:"What was changed of finishes, each once, and those made here."`
 	Parts    []Change `json:"parts" label:"Parts" most:"20000" nullable:"false" help:"What was changed of parts, each once."`
+	Stage    *Stage   `json:"stage,omitempty" label:"Stage"`
 }
 
 // Change is what was changed of one part. Its place is changed about the middle of
@@ -51,13 +52,18 @@ type Angles struct {
 func (c *Change) UnmarshalJSON(b []byte) error {
 	type plain Change
 	p := plain{Scale: 1}
+	err := strictly(b, &p)
+	if err == nil {
+		*c = Change(p)
+	}
+	return err
+}
+
+// strictly reads a part of a set-up over its defaults; unknown names are errors.
+func strictly(b []byte, into any) error {
 	d := json.NewDecoder(bytes.NewReader(b))
 	d.DisallowUnknownFields()
-	if err := d.Decode(&p); err != nil {
-		return err
-	}
-	*c = Change(p)
-	return nil
+	return d.Decode(into)
 }
 
 // Decode reads a set-up. Unknown names are errors, so that a misspelt one cannot be
@@ -84,7 +90,9 @@ func (c *Change) stays() bool {
 func (c *Change) Nothing() bool { return c.stays() && !c.Out && c.Finish == "" }
 
 // Nothing tells whether a tidy set-up changes nothing.
-func (u *Setup) Nothing() bool { return len(u.Parts) == 0 && len(u.Finishes) == 0 }
+func (u *Setup) Nothing() bool {
+	return len(u.Parts) == 0 && len(u.Finishes) == 0 && u.Stage == nil
+}
 
 // Tidy brings a set-up into its canonical form: changes in the order of their
 // parts, none of which changes nothing.
@@ -105,6 +113,9 @@ func (u *Setup) Tidy() {
 			*v += 0 // a negative zero is none
 		}
 	}
+	if u.Stage != nil {
+		u.Stage.tidy()
+	}
 }
 
 // Of is what a set-up changes of a part; a change that changes nothing where there is none.
@@ -119,7 +130,7 @@ func (u *Setup) Of(part string) Change {
 
 // With is the set-up with some of its changes replaced by others of the same parts.
 func (u *Setup) With(changes ...Change) Setup {
-	out := Setup{Finishes: slices.Clone(u.Finishes), Parts: slices.Clone(u.Parts)}
+	out := Setup{Finishes: slices.Clone(u.Finishes), Parts: slices.Clone(u.Parts), Stage: u.Stage.clone()}
 	for _, c := range changes {
 		out.Parts = slices.DeleteFunc(out.Parts, func(was Change) bool { return was.Part == c.Part })
 		out.Parts = append(out.Parts, c)
@@ -148,6 +159,9 @@ func (u *Setup) Fault() error {
 				return fmt.Errorf("the place of %q is not a number", c.Part)
 			}
 		}
+	}
+	if u.Stage != nil {
+		return u.Stage.fault()
 	}
 	return nil
 }
@@ -183,6 +197,10 @@ func (u *Setup) Apply(s *scene.Scene) (out *scene.Scene, lost []Lost) {
 				lost = append(lost, Lost{c.Part, fmt.Sprintf("the scene has no finish %q; it wears its own", c.Finish)})
 			}
 		}
+	}
+	if u.Stage != nil {
+		v.Objects, v.Meshes, v.Lights = slices.Clip(v.Objects), slices.Clip(v.Meshes), slices.Clip(v.Lights)
+		u.Stage.onto(&v)
 	}
 	return &v, lost
 }

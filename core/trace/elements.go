@@ -65,7 +65,7 @@ func elementsOf(s *scene.Scene, o *Options, lamps []Lamp) elements {
 			lampPart[l.Part] = i
 		}
 	}
-	on := func(i int) bool { st := o.setting(i); return st.On && st.Strength > 0 }
+	on := func(i int) bool { st := o.setting(i, lamps); return st.On && st.Strength > 0 }
 	for i := range s.Parts {
 		if o.Wears[i] == LeftOutOfPicture || !o.Finishes[o.Wears[i]].Glowing() || len(s.Meshes[s.Parts[i].Mesh].Indices) < 3 {
 			continue

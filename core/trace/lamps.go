@@ -13,9 +13,10 @@ import (
 // Other glowing parts belong to the product and follow its finishes.
 type Lamp struct {
 	Name  string
-	Kind  string    // "point", "spot", "sun", "sphere", "rectangle" or "disk"
-	Part  int       // of a rectangle or disk, else -1
-	Light int       // of a punctual light, else -1
+	Kind  string // "point", "spot", "sun", "sphere", "rectangle" or "disk"
+	Part  int    // of a rectangle or disk, else -1
+	Light int    // of a punctual light, else -1
+	shine scene.Shine
 	rect  rectangle // of a disk only its place
 }
 
@@ -35,9 +36,9 @@ func LampsOf(s *scene.Scene) []Lamp {
 		}
 		world := s.World(i)
 		if r, ok := rectangleOf(&s.Meshes[p.Mesh], &world); ok {
-			add(Lamp{Name: p.Name, Kind: "rectangle", Part: i, Light: -1, rect: r})
+			add(Lamp{Name: p.Name, Kind: "rectangle", Part: i, Light: -1, shine: p.Shine, rect: r})
 		} else if r, ok := diskOf(&s.Meshes[p.Mesh], &world); ok {
-			add(Lamp{Name: p.Name, Kind: "disk", Part: i, Light: -1, rect: r})
+			add(Lamp{Name: p.Name, Kind: "disk", Part: i, Light: -1, shine: p.Shine, rect: r})
 		}
 	}
 	for i, l := range s.Lights {
@@ -45,7 +46,7 @@ func LampsOf(s *scene.Scene) []Lamp {
 		if l.Radius > 0 && l.Kind != scene.SunLight {
 			kind = "sphere"
 		}
-		add(Lamp{Name: l.Name, Kind: kind, Part: -1, Light: i})
+		add(Lamp{Name: l.Name, Kind: kind, Part: -1, Light: i, shine: l.Shine})
 	}
 	all := make([]string, len(out))
 	for i := range out {

@@ -217,7 +217,7 @@ func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*Worl
 		lamp, isLamp := lampPart[i]
 		setting := AsInScene()
 		if isLamp {
-			setting = o.setting(lamp)
+			setting = o.setting(lamp, lamps)
 			if !setting.On || setting.Strength <= 0 {
 				continue // a lamp switched off is not there at all
 			}
@@ -337,12 +337,18 @@ func (w *World) addGlow(i int, f *finish, lamps []Lamp, lamp int, isLamp bool, s
 	w.set.AddMesh(l, tris, radiance)
 }
 
-// setting is what the ticket says of lamp i.
-func (o *Options) setting(i int) LightSetting {
+// setting is what the ticket says of lamp i; it does not have it do what the lamp
+// itself does not.
+func (o *Options) setting(i int, lamps []Lamp) LightSetting {
+	st, own := AsInScene(), lamps[i].shine
 	if i < len(o.Lamps) {
-		return o.Lamps[i]
+		st = o.Lamps[i]
 	}
-	return AsInScene()
+	st.On = st.On && !own.Off
+	st.Camera = st.Camera && !own.Hidden
+	st.Reflections = st.Reflections && !own.NoMirror
+	st.Shadows = st.Shadows && !own.NoShadows
+	return st
 }
 
 // onto gives a light the flags of its setting.
@@ -371,7 +377,7 @@ func (w *World) addPunctual(lamps []Lamp, ways map[int][]geom.Affine) {
 		if lamp.Part >= 0 {
 			continue
 		}
-		st := w.opt.setting(i)
+		st := w.opt.setting(i, lamps)
 		if !st.On || st.Strength <= 0 {
 			continue
 		}

@@ -28,7 +28,7 @@ var layers = []struct {
 	{"core/scene", []string{"core/colour", "core/geom", "core/names"}},
 	{"core/importer", []string{"core/colour", "core/geom", "core/names", "core/scene"}},
 	{"core/clay", []string{"core/geom", "core/optics", "core/scene"}},
-	{"core/setup", []string{"core/geom", "core/scene"}},
+	{"core/setup", []string{"core/colour", "core/geom", "core/names", "core/scene"}},
 	{"core/preflight", []string{"core/accel", "core/geom", "core/scene"}},
 	{"core/lights", []string{"core/colour", "core/geom", "core/sampling"}},
 	{"core/film", []string{"core/geom"}},

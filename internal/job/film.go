@@ -4,6 +4,8 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+
+	"amberproof/core/setup"
 )
 
 // FilmKey is the identity of a run's film: the SHA-256, in hex, of all that
@@ -42,7 +44,7 @@ func (r *Resolved) FilmKey() string {
 		p.Occlusion = OcclusionPass{}
 	}
 	if s := &t.Stage.Surround; !s.On {
-		*s = SurroundSetting{}
+		*s = setup.SurroundSetting{}
 	} else if s.Picture.SHA256 != "" {
 		s.Picture.Name = ""
 	}

@@ -88,8 +88,8 @@ func Resolve(t Ticket, of Subject, views []View) (Resolved, []Fault) {
 	t.Tidy()
 	faults := Check(&t)
 	r, s := Resolved{Scene: of.Ref, Ticket: t}, of.Scene
-	if !of.Setup.Nothing() {
-		r.Setup = &of.Setup
+	if u := of.Setup.ForRun(); !u.Nothing() {
+		r.Setup = &u
 	}
 	found := false
 	for _, v := range views {

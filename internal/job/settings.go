@@ -171,8 +171,18 @@ func Settings() []Setting {
 	var colour setup.Colour
 	u := setup.Setup{Parts: []setup.Change{{}}, Finishes: []setup.Finish{{
 		Base: &colour, Metal: &zero, Roughness: &zero, Index: &zero, Clear: &zero, Tint: &colour, TintDepth: &zero, Coat: &zero, CoatRough: &zero, Glow: &zero,
-	}}}
+	}}, Stage: &setup.Stage{Lights: []setup.Light{{}}, Begins: &setup.Begins{}}}
 	return append(settingsOf(reflect.ValueOf(&t).Elem(), ""), settingsOf(reflect.ValueOf(&u).Elem(), "setup")...)
+}
+
+// NewFor is a new ticket for a scene with a set-up: with the surround and the exposure
+// that its stage was set with.
+func NewFor(u *setup.Setup) Ticket {
+	t := New()
+	if g := u.Stage; g != nil && g.Begins != nil {
+		t.Stage.Surround, t.View.Exposure = g.Begins.Surround, g.Begins.Exposure
+	}
+	return t
 }
 
 func settingsOf(doc reflect.Value, path string) []Setting {

@@ -40,7 +40,7 @@ func (r *Resolved) setup() setup.Setup {
 func CheckSetup(u *setup.Setup) []Fault {
 	faults := outOfRange(reflect.ValueOf(u).Elem())
 	if err := u.Fault(); err != nil && len(faults) == 0 {
-		faults = append(faults, Fault{"parts", err.Error()})
+		faults = append(faults, Fault{"setup", err.Error()})
 	}
 	return faults
 }
@@ -71,6 +71,37 @@ func setupDifferences(a, b setup.Setup) (out []string) {
 	for _, c := range a.Parts {
 		if is := b.Of(c.Part); is.Nothing() {
 			out = append(out, fmt.Sprintf("set-up of %s: %s, was %s", c.Part, changeSaid(&is), changeSaid(&c)))
+		}
+	}
+	return append(out, stageDifferences(a.Stage, b.Stage)...)
+}
+
+// stageDifferences says what of a stage is otherwise; nil is none.
+func stageDifferences(a, b *setup.Stage) (out []string) {
+	if a == nil {
+		a = &setup.Stage{}
+	}
+	if b == nil {
+		b = &setup.Stage{}
+	}
+	if a.Backdrop != b.Backdrop || a.Floor != b.Floor && b.Backdrop.Kind != setup.NoBackdrop {
+		out = append(out, "backdrop changed")
+	}
+	was := map[string]setup.Light{}
+	for _, l := range a.Lights {
+		was[l.Name] = l
+	}
+	for _, l := range b.Lights {
+		if old, ok := was[l.Name]; !ok {
+			out = append(out, fmt.Sprintf("light %s set up", l.Name))
+		} else if old != l || a.Middle != b.Middle {
+			out = append(out, fmt.Sprintf("light %s changed", l.Name))
+		}
+		delete(was, l.Name)
+	}
+	for _, l := range a.Lights {
+		if _, gone := was[l.Name]; gone {
+			out = append(out, fmt.Sprintf("light %s taken away", l.Name))
 		}
 	}
 	return out

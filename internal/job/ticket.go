@@ -3,6 +3,8 @@
 // whose hash is the fingerprint of a run. It is pure: no clock, no I/O.
 package job
 
+import "amberproof/core/setup"
+
 // Every setting is declared once, here, by its tags: json (its name), label,
 // unit, min, max, step, def (default), choices and help. The API, the
 // validation and the form are all made from them.
@@ -62,11 +64,11 @@ type Region struct {
 
 // StageSection is what stands around the product.
 type StageSection struct {
-	Lights      []LightChange   `json:"lights" label:"Lights" nullable:"false" help:"Changes to the scene's lights; a light that is not listed is on at strength 1."`
-	Surround    SurroundSetting `json:"surround" label:"Surround"`
-	Backing     string          `json:"backing" label:"Backing" choices:"surround,tone,clear" def:"surround" help:"What is seen behind the scene: the surround, one flat tone, or nothing (transparent)."`
-	Catcher     Catcher         `json:"catcher" label:"Shadow floor"`
-	BackingTone float64         `json:"backingTone" label:"Backing tone" min:"0" max:"100" step:"0.05" def:"0.6" help:"Scene-linear grey of the flat backing; 0.18 is mid grey."`
+	Lights      []LightChange         `json:"lights" label:"Lights" nullable:"false" help:"Changes to the scene's lights; a light that is not listed is on at strength 1."`
+	Surround    setup.SurroundSetting `json:"surround" label:"Surround"`
+	Backing     string                `json:"backing" label:"Backing" choices:"surround,tone,clear" def:"surround" help:"What is seen behind the scene: the surround, one flat tone, or nothing (transparent)."`
+	Catcher     Catcher               `json:"catcher" label:"Shadow floor"`
+	BackingTone float64               `json:"backingTone" label:"Backing tone" min:"0" max:"100" step:"0.05" def:"0.6" help:"Scene-linear grey of the flat backing; 0.18 is mid grey."`
 }
 
 // Catcher is a floor that shows nothing but the shadows it catches.
@@ -88,24 +90,6 @@ type LightChange struct {
 	Shadows     bool    `json:"shadows" label:"Casts shadows" def:"true" help:"Off, the light reaches everything that faces it."`
 	Reach       float64 `json:"reach" label:"Reach" unit:"m" min:"0" max:"100000" step:"0.1" def:"0" help:"Distance at which the light has faded out. 0: as the scene says."`
 	Samples     int     `json:"samples" label:"Samples" min:"1" max:"64" def:"1" help:"Shadow samples for each camera sample where the camera looks: more for the light that is noisiest."`
-}
-
-// SurroundSetting lights the product from all round.
-type SurroundSetting struct {
-	On       bool    `json:"on" label:"Surround" def:"true" help:"Whether the surround lights the scene."`
-	Kind     string  `json:"kind" label:"Surround is" choices:"picture,sky" def:"picture" help:"A picture or an even tone, or a clear sky by the height of its sun."`
-	Picture  Picture `json:"picture" label:"Picture"`
-	Sun      float64 `json:"sun" label:"Height of the sun" unit:"deg" min:"0" max:"90" step:"1" def:"40" help:"Over the horizon. A sky is in real units, tens of thousands of nits in the sun: lower the exposure, by about 14 EV, or the strength."`
-	Haze     float64 `json:"haze" label:"Haze" min:"2" max:"10" step:"0.1" def:"3" help:"Turbidity of the air: 2 is very clear, 10 hazy."`
-	Tone     float64 `json:"tone" label:"Even tone" unit:"nit" min:"0" max:"1000" step:"0.05" def:"0.5" help:"Brightness of the even surround used without a picture."`
-	Strength float64 `json:"strength" label:"Strength" unit:"x" min:"0" max:"1000" step:"0.05" def:"1" help:"Factor on the surround."`
-	Turn     float64 `json:"turn" label:"Turn" unit:"deg" min:"-360" max:"360" step:"1" def:"0" help:"Turns the picture about the upright axis."`
-}
-
-// Picture names an environment picture by file name and content.
-type Picture struct {
-	Name   string `json:"name" label:"Environment picture" maxlen:"200" help:"File name of a Radiance .hdr picture. Empty: an even tone."`
-	SHA256 string `json:"sha256" label:"Content" maxlen:"64" help:"Checksum of the picture; filled in when the ticket is resolved."`
 }
 
 // SurfaceSection says what the parts wear.

@@ -153,7 +153,11 @@ func (s *Service) Create(ctx context.Context, who identity.Actor, sceneID int64,
 		return Job{}, err
 	}
 	if t == nil {
-		d := job.New()
+		u, _, err := s.store.Setup(ctx, sceneID)
+		if err != nil {
+			return Job{}, err
+		}
+		d := job.NewFor(&u)
 		t = &d
 	}
 	if err := s.ready(ctx, t); err != nil {

@@ -279,7 +279,7 @@ func (x *Session) resolve(ctx context.Context, w *Wish) (*job.Resolved, *scene.S
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	t := job.New()
+	t := job.NewFor(&b.Subject.Setup)
 	if len(w.Ticket) > 0 {
 		var faults []job.Fault
 		if t, faults = job.Decode(w.Ticket); len(faults) > 0 {
@@ -314,7 +314,7 @@ func (x *Session) resolve(ctx context.Context, w *Wish) (*job.Resolved, *scene.S
 	if len(faults) > 0 {
 		return nil, nil, nil, fault.Ticket(faults)
 	}
-	return &r, b.Subject.Scene, surround, nil
+	return &r, b.Subject.Setup.Stage.Carded(b.Subject.Scene), surround, nil
 }
 
 // fit is the size of a frame within a place on the screen.
@@ -332,7 +332,7 @@ func fit(frame image.Point, w, h int) (image.Point, error) {
 // prepare makes the world of a wish, of what is prepared already as far as that is the
 // same, and tells what had to be made.
 func (x *Session) prepare(ctx context.Context, r *job.Resolved, subject *scene.Scene, surround *imageio.HDR, size image.Point) (*trace.World, string, error) {
-	key, err := keyOf(r)
+	key, err := keyOf(r, subject)
 	if err != nil {
 		return nil, "", err
 	}
@@ -379,7 +379,7 @@ func same(have, want *trace.Options, size image.Point) bool {
 }
 
 // keyOf names all that a world is made of but its camera and size.
-func keyOf(r *job.Resolved) (string, error) {
+func keyOf(r *job.Resolved, subject *scene.Scene) (string, error) {
 	k := *r
 	k.Camera = job.Camera{Follows: r.Camera.Follows}
 	t := &k.Ticket
@@ -389,7 +389,9 @@ func keyOf(r *job.Resolved) (string, error) {
 	t.Quality = job.QualitySection{Diffuse: q.Diffuse, Glossy: q.Glossy, Clear: q.Clear, Clamp: q.Clamp, Filter: q.Filter, FilterWidth: q.FilterWidth, ClearShadows: q.ClearShadows}
 	t.Output = job.OutputSection{}
 	b, err := json.Marshal(&k)
-	return string(b), err
+	// A grey card, which is no part of a run, is the last part.
+	n := len(subject.Parts)
+	return fmt.Sprintf("%d %v %s", n, subject.World(n-1), b), err
 }
 
 // frameOf is a step as it is sent.

@@ -7,7 +7,6 @@ import (
 	"slices"
 	"sync"
 
-	"amberproof/core/geom"
 	"amberproof/core/preflight"
 	"amberproof/core/scene"
 	"amberproof/core/setup"
@@ -193,7 +192,7 @@ func (s *Service) check(ctx context.Context, k checked) ([]preflight.Finding, er
 	of := preflight.Subject{Scene: v, Lamp: job.IsLamp(v)}
 	for _, w := range views {
 		// The frame's shape is the ticket's; a view by itself is looked at as a square.
-		of.Views = append(of.Views, preflight.View{Name: w.Name, Camera: geom.Affine(w.Camera.Matrix), YFov: w.Camera.YFov, YMag: w.Camera.YMag, Aspect: 1})
+		of.Views = append(of.Views, w.framed(1))
 	}
 	return preflight.Run(ctx, of, func(share float64) { s.checks.set(k, share) })
 }

@@ -21,6 +21,7 @@ type partBody struct {
 	Wears   int         `json:"wears" doc:"Its finish's place among those of the scene; one past the last where it has none"`
 	World   [12]float32 `json:"world" nullable:"false" doc:"Where it is: rows of the 3x4 matrix to the world"`
 	Out     bool        `json:"out" doc:"Left out by the set-up"`
+	Staged  bool        `json:"staged" doc:"Stands on the stage of the set-up"`
 	Clear   bool        `json:"clear"`
 	Glowing bool        `json:"glowing"`
 	Lamp    bool        `json:"lamp" doc:"Stands for a light of the stage"`
@@ -58,6 +59,7 @@ type setupBody struct {
 	Version  int64          `json:"version" doc:"Of the set-up; 0 where none was saved"`
 	Parts    []setup.Change `json:"parts" nullable:"false"`
 	Finishes []setup.Finish `json:"finishes" nullable:"false"`
+	Stage    *setup.Stage   `json:"stage"`
 	Lost     []setup.Lost   `json:"lost" nullable:"false" doc:"What it says and the scene has nothing for"`
 }
 
@@ -71,6 +73,8 @@ type sceneBody struct {
 	Animations []animationBody `json:"animations" nullable:"false"`
 	Finishes   []finishBody    `json:"finishes" nullable:"false" doc:"The scene's finishes, as they are on the bench; the last stands for none"`
 	Setup      setupBody       `json:"setup"`
+	Stands     []standBody     `json:"stands" nullable:"false" doc:"The shapes of the parts on the stage, which are the last ones"`
+	Lit        []litBody       `json:"lit" nullable:"false" doc:"Of each light of the stage, in its order, what it gives"`
 	Centre     [3]float32      `json:"centre" nullable:"false" doc:"Of the product, metres"`
 	Radius     float32         `json:"radius"`
 }
@@ -171,7 +175,8 @@ func describeScene(bench scenes.Bench, views []scenes.View) sceneBody {
 	sc := bench.Subject.Scene
 	b := sceneBody{
 		Scene: bench.Scene, Objects: []objectBody{}, Parts: []partBody{}, Lamps: []lampBody{}, Views: views, Animations: []animationBody{}, Finishes: []finishBody{},
-		Setup: setupBody{bench.Version, bench.Subject.Setup.Parts, append([]setup.Finish{}, bench.Subject.Setup.Finishes...), append([]setup.Lost{}, bench.Subject.Lost...)},
+		Setup:  setupBody{bench.Version, bench.Subject.Setup.Parts, append([]setup.Finish{}, bench.Subject.Setup.Finishes...), bench.Subject.Setup.Stage, append([]setup.Lost{}, bench.Subject.Lost...)},
+		Stands: standsOf(sc), Lit: litOf(bench.Subject.Setup.Stage, sc),
 	}
 	for i := range sc.Finishes {
 		b.Finishes = append(b.Finishes, finishOf(sc, &sc.Finishes[i]))
@@ -190,7 +195,7 @@ func describeScene(bench scenes.Bench, views []scenes.View) sceneBody {
 			wears = len(sc.Finishes)
 		}
 		b.Parts = append(b.Parts, partBody{
-			Wears: wears, World: [12]float32(sc.World(i)), Out: p.Out,
+			Wears: wears, World: [12]float32(sc.World(i)), Out: p.Out, Staged: p.Staged,
 			Key: keys[i], Name: p.Name, Object: p.Object, Finish: sc.FinishName(i), Clear: f.Clear(), Glowing: f.Glowing(), Lamp: lamp(i),
 			Missing: p.Finish < 0, Size: float64(box.Size().Max()) * 1000, Faces: len(sc.Meshes[p.Mesh].Indices) / 3,
 		})

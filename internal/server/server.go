@@ -56,6 +56,7 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	s.scenes()
 	s.views()
 	s.bench()
+	s.stage()
 	s.jobs()
 	s.runs()
 	s.library()

@@ -454,6 +454,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{id}/stage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A stage for a scene, to be saved with its set-up */
+        post: operations["work-out-stage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{id}/views": {
         parameters: {
             query?: never;
@@ -527,6 +544,14 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Aim: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            z: number;
+        };
         Angles: {
             /** Format: double */
             x: number;
@@ -542,6 +567,29 @@ export interface components {
              */
             length: number;
             name: string;
+        };
+        Backdrop: {
+            /** Format: double */
+            bend: number;
+            colour: components["schemas"]["Colour"];
+            /** Format: double */
+            depth: number;
+            /** Format: double */
+            front: number;
+            /** Format: double */
+            height: number;
+            kind: string;
+            /** Format: double */
+            roughness: number;
+            /** Format: double */
+            turn: number;
+            /** Format: double */
+            width: number;
+        };
+        Begins: {
+            /** Format: double */
+            exposure: number;
+            surround: components["schemas"]["SurroundSetting"];
         };
         Camera: {
             /** @description Camera of the file that the view moves with */
@@ -1015,6 +1063,40 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        Light: {
+            aim: components["schemas"]["Aim"];
+            camera: boolean;
+            colour: components["schemas"]["Colour"];
+            /** Format: double */
+            cone: number;
+            /** Format: double */
+            direction: number;
+            /** Format: double */
+            disc: number;
+            /** Format: double */
+            distance: number;
+            /** Format: double */
+            height: number;
+            held: string;
+            /** Format: double */
+            kelvin: number;
+            kind: string;
+            /** Format: double */
+            length: number;
+            name: string;
+            on: boolean;
+            reflections: boolean;
+            shadows: boolean;
+            /** Format: double */
+            soft: number;
+            /** Format: double */
+            strength: number;
+            /** Format: double */
+            tint: number;
+            tinted: string;
+            /** Format: double */
+            width: number;
+        };
         LightChange: {
             camera: boolean;
             name: string;
@@ -1031,9 +1113,45 @@ export interface components {
             /** Format: double */
             strength: number;
         };
+        LitBody: {
+            /** @description What it shines at, metres */
+            aim: number[];
+            /** @description Where it stands, metres */
+            at: number[];
+            /**
+             * Format: double
+             * @description Stops against the light of the stage that gives most lux
+             */
+            ev: number;
+            /**
+             * Format: double
+             * @description All of its light; 0 of a sun
+             */
+            lumen: number;
+            /**
+             * Format: double
+             * @description At what it is aimed at, square on and with nothing in the way
+             */
+            lux: number;
+            /** @description In the scene, by which jobs switch it */
+            name: string;
+            /**
+             * Format: double
+             * @description Brightness of its surface; 0 where it has none
+             */
+            nit: number;
+        };
         Lost: {
             part: string;
             why: string;
+        };
+        Middle: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            z: number;
         };
         Motion: {
             animation: string;
@@ -1151,6 +1269,8 @@ export interface components {
              * @description Longest side in millimetres
              */
             size: number;
+            /** @description Stands on the stage of the set-up */
+            staged: boolean;
             /**
              * Format: int64
              * @description Its finish's place among those of the scene; one past the last where it has none
@@ -1454,12 +1574,16 @@ export interface components {
             /** @description The scene's finishes, as they are on the bench; the last stands for none */
             finishes: components["schemas"]["FinishBody"][];
             lamps: components["schemas"]["LampBody"][];
+            /** @description Of each light of the stage, in its order, what it gives */
+            lit: components["schemas"]["LitBody"][];
             objects: components["schemas"]["ObjectBody"][];
             parts: components["schemas"]["PartBody"][];
             /** Format: float */
             radius: number;
             scene: components["schemas"]["Scene"];
             setup: components["schemas"]["SetupBody"];
+            /** @description The shapes of the parts on the stage, which are the last ones */
+            stands: components["schemas"]["StandBody"][];
             views: components["schemas"]["View"][];
         };
         SceneRef: {
@@ -1492,12 +1616,14 @@ export interface components {
         Setup: {
             finishes?: components["schemas"]["Finish"][];
             parts: components["schemas"]["Change"][];
+            stage?: components["schemas"]["Stage"];
         };
         SetupBody: {
             finishes: components["schemas"]["Finish"][];
             /** @description What it says and the scene has nothing for */
             lost: components["schemas"]["Lost"][];
             parts: components["schemas"]["Change"][];
+            stage: components["schemas"]["Stage"];
             /**
              * Format: int64
              * @description Of the set-up; 0 where none was saved
@@ -1512,6 +1638,17 @@ export interface components {
             match: string;
             shading: string;
         };
+        Stage: {
+            backdrop: components["schemas"]["Backdrop"];
+            begins?: components["schemas"]["Begins"];
+            card: boolean;
+            /** Format: double */
+            floor: number;
+            lights: components["schemas"]["Light"][];
+            middle: components["schemas"]["Middle"];
+            /** Format: double */
+            radius: number;
+        };
         StageSection: {
             backing: string;
             /** Format: double */
@@ -1519,6 +1656,26 @@ export interface components {
             catcher: components["schemas"]["Catcher"];
             lights: components["schemas"]["LightChange"][];
             surround: components["schemas"]["SurroundSetting"];
+        };
+        Staging: {
+            /** @description Views that see past the backdrop whatever its size, and why */
+            cannot: string[];
+            /** @description Of parts that the stage takes the place of, to be left out */
+            changes: components["schemas"]["Change"][];
+            stage: components["schemas"]["Stage"];
+        };
+        StandBody: {
+            /** @description Three for each triangle */
+            indices: number[];
+            /** @description Three for each corner, or none */
+            normals: number[];
+            /**
+             * Format: int64
+             * @description Its place among the scene's parts
+             */
+            part: number;
+            /** @description Three for each corner, in the part's own space */
+            positions: number[];
         };
         "Start-runRequest": {
             /**
@@ -1617,6 +1774,16 @@ export interface components {
             ahead: number;
             /** @description Whether there is such an import; it ends with its answer */
             known: boolean;
+        };
+        "Work-out-stageRequest": {
+            stage?: components["schemas"]["Stage"];
+            /** @description Names of those whose pictures the backdrop is to fill; none: all */
+            views?: string[];
+            /**
+             * @description A first one; the given one around this product; or its backdrop as large as the views need
+             * @enum {string}
+             */
+            what: "new" | "around" | "measure";
         };
         WorkerBody: {
             busy: boolean;
@@ -2754,6 +2921,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SceneBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "work-out-stage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Work-out-stageRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Staging"];
                 };
             };
             /** @description Error */

@@ -1,0 +1,112 @@
+package setup
+
+import (
+	"math"
+
+	"amberproof/core/geom"
+	"amberproof/core/scene"
+)
+
+// Kinds of backdrops.
+const (
+	NoBackdrop = "none"
+	Curved     = "curved"
+	Flat       = "flat"
+)
+
+// Backdrop is a sheet under and behind the product, of one piece: a floor, a bend and a
+// wall, or a floor alone.
+type Backdrop struct {
+	Kind      string  `json:"kind" label:"Backdrop" choices:"none,curved,flat" def:"none" help:"Curved: a floor that bends up into a wall without an edge. Flat: a floor alone."`
+	Width     float64 `json:"width" label:"Width" unit:"mm" min:"1" max:"1000000" step:"10" def:"1000" help:"From its left to its right edge."`
+	Depth     float64 `json:"depth" label:"Behind" unit:"mm" min:"1" max:"1000000" step:"10" def:"500" help:"From the middle of the product to the wall, or to the rear edge of a floor."`
+	Front     float64 `json:"front" label:"In front" unit:"mm" min:"1" max:"1000000" step:"10" def:"500" help:"From the middle of the product to the front edge."`
+	Height    float64 `json:"height" label:"Height" unit:"mm" min:"1" max:"1000000" step:"10" def:"800" help:"Of the wall over the floor."`
+	Bend      float64 `json:"bend" label:"Bend" unit:"mm" min:"0" max:"1000000" step:"10" def:"200" help:"Radius of the bend between floor and wall: the larger, the softer its shade goes over. 0 is a corner."`
+	Turn      float64 `json:"turn" label:"Turn" unit:"deg" min:"-360" max:"360" step:"1" def:"0" help:"About the upright axis. At 0 the wall stands behind what looks at you from the front."`
+	Colour    Colour  `json:"colour" label:"Tone"`
+	Roughness float64 `json:"roughness" label:"Roughness" min:"0" max:"1" step:"0.05" def:"1" help:"1 is matte paper; below, the sheet reflects, at 0 like a polished one."`
+}
+
+// bendSteps is how many flat strips a bend is made of; its shade is smooth over them.
+const bendSteps = 64
+
+// profile is the section of a backdrop from its front edge: distances towards the
+// front and heights, metres, and which way the sheet faces there.
+func (b *Backdrop) profile() (at, normal []geom.Vec3) {
+	put := func(z, y, nz, ny float64) {
+		at = append(at, geom.V(0, float32(y/1000), float32(z/1000)))
+		normal = append(normal, geom.V(0, float32(ny), float32(nz)))
+	}
+	put(b.Front, 0, 0, 1)
+	if b.Kind == Flat {
+		put(-b.Depth, 0, 0, 1)
+		return at, normal
+	}
+	if b.Bend == 0 { // each side of a corner has its own normal
+		put(-b.Depth, 0, 0, 1)
+		put(-b.Depth, 0, 1, 0)
+	} else {
+		for i := range bendSteps + 1 {
+			sin, cos := math.Sincos(math.Pi / 2 * float64(i) / bendSteps)
+			put(-b.Depth+b.Bend*(1-sin), b.Bend*(1-cos), sin, cos)
+		}
+	}
+	put(-b.Depth, b.Height, 1, 0)
+	return at, normal
+}
+
+func (b *Backdrop) mesh() scene.Mesh {
+	at, normal := b.profile()
+	var m scene.Mesh
+	half := float32(b.Width / 2000)
+	for i := range at {
+		for _, x := range []float32{-half, half} {
+			m.Positions = append(m.Positions, at[i].Add(geom.V(x, 0, 0)))
+			m.Normals = append(m.Normals, normal[i])
+		}
+		if i > 0 && at[i] != at[i-1] {
+			a := uint32(2 * (i - 1))
+			m.Indices = append(m.Indices, a, a+1, a+3, a, a+3, a+2)
+		}
+	}
+	return m
+}
+
+func (b *Backdrop) finish() scene.Finish {
+	f := matte(b.Colour.vec())
+	if b.Roughness < 1 {
+		f.Roughness, f.IOR = float32(b.Roughness), 1.5
+	}
+	return f
+}
+
+// matte is an ideal matte finish.
+func matte(colour geom.Vec3) scene.Finish {
+	f := scene.NewFinish("")
+	f.Base, f.Metallic, f.Roughness, f.IOR, f.DoubleSided = colour, 0, 1, 1, true
+	return f
+}
+
+// under is how far the floor lies below what stands on it, as a share of the product's
+// radius: their faces would else be in one plane.
+const under = 2e-5
+
+// backdropAt is from the space of the backdrop, with its floor at height 0 and the wall
+// on the far side, to the world.
+func (g *Stage) backdropAt() geom.Affine {
+	m := g.middle()
+	m.Y = float32((g.Floor - under*g.Radius) / 1000)
+	return geom.Translate(m).Mul(around(1, g.Backdrop.Turn))
+}
+
+// cardTone is the reflectance of a grey card, which a right exposure shows as mid grey.
+const cardTone = 0.18
+
+// card stands beside the product, to its right, and looks to the front.
+func (g *Stage) card() thing {
+	r := float32(g.Radius / 1000)
+	m := g.middle()
+	at := geom.V(m.X+1.25*r, float32(g.Floor/1000)+0.45*r, m.Z+0.3*r)
+	return thing{name: "Grey card", mesh: rectangle(0.6*r, 0.9*r), finish: matte(geom.Splat(cardTone)), world: geom.Translate(at).Mul(around(1, 180))}
+}
