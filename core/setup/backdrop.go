@@ -103,10 +103,10 @@ func (g *Stage) backdropAt() geom.Affine {
 // cardTone is the reflectance of a grey card, which a right exposure shows as mid grey.
 const cardTone = 0.18
 
-// card stands beside the product, to its right, and looks to the front.
+// card stands beside the product, to its right as it is seen from the front of the
+// backdrop, and looks there.
 func (g *Stage) card() thing {
 	r := float32(g.Radius / 1000)
-	m := g.middle()
-	at := geom.V(m.X+1.25*r, float32(g.Floor/1000)+0.45*r, m.Z+0.3*r)
-	return thing{name: "Grey card", mesh: rectangle(0.6*r, 0.9*r), finish: matte(geom.Splat(cardTone)), world: geom.Translate(at).Mul(around(1, 180))}
+	at := g.backdropAt().Mul(geom.Translate(geom.V(0.8*r, 0.2*r, 0.25*r))).Mul(around(1, 180))
+	return thing{name: "Grey card", mesh: rectangle(0.26*r, 0.39*r), finish: matte(geom.Splat(cardTone)), world: at}
 }

@@ -112,9 +112,9 @@ func NewStage(box geom.Box, cameras []scene.View) (g Stage, cannot []string) {
 		l.Direction, l.Height, l.Distance, l.Width, l.Length, l.Strength, l.Kelvin = direction, height, distance, width, length, lux, kelvin
 		g.Lights = append(g.Lights, l)
 	}
-	light("Key", "rectangle", -48, 38, 420, 260, 260, 2.6, 6000)
-	light("Fill", "rectangle", 62, 18, 460, 300, 300, 0.7, 7200)
-	light("Rim", "rectangle", 152, 42, 330, 220, 90, 2.2, colour.Neutral)
+	light("Key", "rectangle", -48, 38, 420, 260, 260, 3.4, 6000)
+	light("Fill", "rectangle", 62, 18, 460, 300, 300, 0.9, 7200)
+	light("Rim", "rectangle", 152, 42, 330, 220, 90, 1.4, colour.Neutral)
 	begins := NewBegins()
 	begins.Surround.Tone = 0.12
 	g.Begins = &begins

@@ -211,8 +211,8 @@ func add(s *scene.Scene, t thing) {
 func (g *Stage) AroundBox(box geom.Box) Stage {
 	out := *g.clone()
 	c := box.Centre()
-	out.Middle = Middle{1000 * float64(c.X), 1000 * float64(c.Y), 1000 * float64(c.Z)}
-	out.Floor = 1000 * float64(box.Min.Y)
+	out.Middle = Middle{fine(c.X), fine(c.Y), fine(c.Z)}
+	out.Floor = fine(box.Min.Y)
 	out.Radius = max(1e-3, 1000*float64(box.Radius()))
 	k := out.Radius / g.Radius
 	b := &out.Backdrop
@@ -230,6 +230,9 @@ func (g *Stage) AroundBox(box geom.Box) Stage {
 	}
 	return out
 }
+
+// fine is a length of metres in millimetres, to a tenth of a micrometre.
+func fine(metres float32) float64 { return math.Round(float64(metres)*1e7) / 1e4 }
 
 // rounded is a length in millimetres to three digits, as somebody would have typed it.
 func rounded(mm float64) float64 {

@@ -1,5 +1,5 @@
-// Package library keeps what is used again and again: named qualities and clay
-// plans. The interface refers to an entry by kind and key; a ticket takes its
+// Package library keeps what is used again and again: named qualities, clay plans and
+// stages. The interface refers to an entry by kind and key; a ticket takes its
 // contents by value, so that changing the library changes no ticket.
 package library
 
@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"amberproof/core/names"
+	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
@@ -30,14 +31,15 @@ func New(st *store.Store, policy identity.Policy) *Service { return &Service{st,
 
 // Entry is the newest version of something in the library.
 type Entry struct {
-	Kind    string          `json:"kind" enum:"quality,clay"`
+	Kind    string          `json:"kind" enum:"quality,clay,stage"`
 	Key     string          `json:"key"`
 	Version int             `json:"version"`
 	Name    string          `json:"name"`
 	BuiltIn bool            `json:"builtIn" doc:"Comes with the program and cannot be changed"`
 	Help    string          `json:"help"`
-	Body    json.RawMessage `json:"body" doc:"A section of a ticket: quality, or surface.clay"`
+	Body    json.RawMessage `json:"body" doc:"A section of a ticket, quality or surface.clay, or the stage of a set-up"`
 	Created *time.Time      `json:"created"`
+	Shown   bool            `json:"shown" doc:"Whether there is a picture of it"`
 }
 
 // kinds are what the library holds; check reads a body and lists its faults.
@@ -59,6 +61,14 @@ var kinds = map[string]func(body []byte) (any, []job.Fault){
 		t.Tidy()
 		return t.Surface.Clay, job.Check(&t)
 	},
+	"stage": func(body []byte) (any, []job.Fault) {
+		u := setup.Setup{Stage: &setup.Stage{}}
+		if f := strict(body, u.Stage, "stage"); f != nil {
+			return nil, f
+		}
+		u.Tidy()
+		return u.Stage, job.CheckSetup(&u)
+	},
 }
 
 // strict reads a body whose every word must be known: a mistyped one would else be a
@@ -72,13 +82,16 @@ func strict(body []byte, to any, path string) []job.Fault {
 	return nil
 }
 
-// mostBody bounds an entry, in bytes.
-const mostBody = 1 << 20
+// mostBody and mostPicture bound an entry and its picture, in bytes.
+const (
+	mostBody    = 1 << 20
+	mostPicture = 4 << 20
+)
 
 // known refuses kinds that the library does not hold.
 func known(kind string) error {
 	if _, ok := kinds[kind]; !ok {
-		return fault.Bad("The library holds quality and clay, not %q", names.Cut(kind, 40))
+		return fault.Bad("The library holds quality, clay and stage, not %q", names.Cut(kind, 40))
 	}
 	return nil
 }
@@ -111,12 +124,12 @@ func (s *Service) List(ctx context.Context, who identity.Actor, kind string) ([]
 
 // entryOf is a row as people see it.
 func entryOf(r store.Entry) Entry {
-	return Entry{Kind: r.Kind, Key: r.Key, Version: r.Version, Name: r.Name, Body: r.Body, Created: &r.Created}
+	return Entry{Kind: r.Kind, Key: r.Key, Version: r.Version, Name: r.Name, Body: r.Body, Created: &r.Created, Shown: r.Shown}
 }
 
 // Keep keeps something under a name: the next version of the entry of that name,
-// or its first.
-func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name string, body []byte) (Entry, error) {
+// or its first. picture is a PNG of it, or nil.
+func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name string, body, picture []byte) (Entry, error) {
 	if err := s.policy.May(who, identity.EditLibrary); err != nil {
 		return Entry{}, err
 	}
@@ -126,6 +139,9 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name strin
 	name, err := scenes.NameOf("An entry of the library", name)
 	if err != nil {
 		return Entry{}, err
+	}
+	if len(picture) > mostPicture {
+		picture = nil
 	}
 	if len(body) > mostBody {
 		return Entry{}, fault.Bad("An entry of the library has at most %d kB", mostBody>>10)
@@ -142,11 +158,19 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name strin
 	if err != nil {
 		return Entry{}, err
 	}
-	e, err := s.store.AddEntry(ctx, store.Entry{Kind: kind, Key: key, Name: name, Body: tidy})
+	e, err := s.store.AddEntry(ctx, store.Entry{Kind: kind, Key: key, Name: name, Body: tidy, Picture: picture})
 	if err != nil {
 		return Entry{}, err
 	}
 	return entryOf(e), nil
+}
+
+// Picture is what a version of something looks like, a PNG.
+func (s *Service) Picture(ctx context.Context, who identity.Actor, kind, key string, version int) ([]byte, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return nil, err
+	}
+	return s.store.EntryPicture(ctx, kind, key, version)
 }
 
 // mostAlike bounds the entries whose names make one key.

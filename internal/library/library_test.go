@@ -27,7 +27,7 @@ func TestNamesAndVersions(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		e, err := a.Library.Keep(ctx, identity.Local, "clay", name, body)
+		e, err := a.Library.Keep(ctx, identity.Local, "clay", name, body, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -64,7 +64,7 @@ func TestWhatTheLibraryRefuses(t *testing.T) {
 		"a built-in name": {"quality", job.Presets()[0].Key, string(own)},
 	} {
 		var bad *fault.Input
-		if _, err := a.Library.Keep(ctx, identity.Local, c.kind, c.name, []byte(c.body)); !errors.As(err, &bad) {
+		if _, err := a.Library.Keep(ctx, identity.Local, c.kind, c.name, []byte(c.body), nil); !errors.As(err, &bad) {
 			t.Errorf("%s: %v", what, err)
 		}
 	}

@@ -30,12 +30,13 @@ type Service struct {
 	scenes *scenes.Service
 	memory *budget.Bytes
 	busy   func() bool // whether a run goes
+	easel  chan struct{}
 }
 
 // New makes a service with a number of bytes for all live pictures together. busy tells
 // whether a run goes, beside which they keep to a share of the cores.
 func New(sc *scenes.Service, memory int64, busy func() bool) *Service {
-	return &Service{sc, budget.NewBytes(memory), busy}
+	return &Service{sc, budget.NewBytes(memory), busy, make(chan struct{}, 1)}
 }
 
 // Beside a run live pictures take one core of so many.
@@ -47,17 +48,6 @@ func (s *Service) workers() int {
 		return max(1, n/besideRun)
 	}
 	return n
-}
-
-// Wish is what somebody wants to see. It is a whole one each time: what it leaves out
-// is as in a new ticket.
-type Wish struct {
-	Number int             `json:"number"` // told with every answer
-	Ticket json.RawMessage `json:"ticket"` // as it is on the screen, saved or not; absent: a new one
-	View   string          `json:"view"`   // without a camera
-	Camera *job.Camera     `json:"camera"`
-	Width  int             `json:"width"` // of the place for the picture on the screen, pixels
-	Height int             `json:"height"`
 }
 
 // Frame is a state of the picture that answers a wish.
@@ -223,7 +213,7 @@ func (x *Session) letGo() {
 
 // answer shows a wish's picture until it is done.
 func (x *Session) answer(ctx context.Context, w *wished, send func(*Frame) error) error {
-	r, subject, surround, err := x.resolve(ctx, &w.Wish)
+	r, subject, surround, err := x.s.resolve(ctx, x.who, x.scene, &w.Wish)
 	if err != nil {
 		return err
 	}
@@ -271,50 +261,6 @@ func (x *Session) last() *live.Step {
 	}
 	s := x.seen.step
 	return &s
-}
-
-// resolve fills a wish in.
-func (x *Session) resolve(ctx context.Context, w *Wish) (*job.Resolved, *scene.Scene, *imageio.HDR, error) {
-	b, err := x.s.scenes.Bench(ctx, x.who, x.scene)
-	if err != nil {
-		return nil, nil, nil, err
-	}
-	t := job.NewFor(&b.Subject.Setup)
-	if len(w.Ticket) > 0 {
-		var faults []job.Fault
-		if t, faults = job.Decode(w.Ticket); len(faults) > 0 {
-			return nil, nil, nil, fault.Ticket(faults)
-		}
-	}
-	// What costs time and does not show in the beauty is left out.
-	t.Passes, t.View.Region.On, t.View.Scale = job.New().Passes, false, 100
-	t.Quality.Denoise = job.Denoise{On: true, Take: "noise", Amount: 100}
-	rows, err := x.s.scenes.Views(ctx, x.who, x.scene)
-	if err != nil {
-		return nil, nil, nil, err
-	}
-	if w.Camera != nil {
-		if err := scenes.CheckCamera(*w.Camera); err != nil {
-			return nil, nil, nil, err
-		}
-		t.View.Name = ""
-		rows = []scenes.View{{Camera: *w.Camera}}
-	} else if w.View != "" {
-		t.View.Name = w.View
-	}
-	views := make([]job.View, len(rows))
-	for i, v := range rows {
-		views[i] = job.View{Name: v.Name, Camera: v.Camera}
-	}
-	surround, err := x.s.scenes.Picture(ctx, &t)
-	if err != nil {
-		return nil, nil, nil, err
-	}
-	r, faults := job.Resolve(t, b.Subject, views)
-	if len(faults) > 0 {
-		return nil, nil, nil, fault.Ticket(faults)
-	}
-	return &r, b.Subject.Setup.Stage.Carded(b.Subject.Scene), surround, nil
 }
 
 // fit is the size of a frame within a place on the screen.

@@ -54,7 +54,7 @@ func TestEveryUseCaseAsksWhoActs(t *testing.T) {
 		"change view":  second(a.Scenes.ChangeView(ctx, nobody, 1, scenes.ViewChange{Name: &name})),
 		"remove view":  a.Scenes.RemoveView(ctx, nobody, 1),
 		"library":      second(a.Library.List(ctx, nobody, "clay")),
-		"keep":         second(a.Library.Keep(ctx, nobody, "clay", "x", []byte("{}"))),
+		"keep":         second(a.Library.Keep(ctx, nobody, "clay", "x", []byte("{}"), nil)),
 		"library away": a.Library.PutAway(ctx, nobody, "clay", "x"),
 	} {
 		if !errors.Is(err, fault.ErrForbidden) {

@@ -6,7 +6,11 @@ import (
 
 	"amberproof/internal/identity"
 	"amberproof/internal/library"
+	"amberproof/internal/live"
 )
+
+// keptSide is how wide and high the picture of something in the library is, pixels.
+const keptSide = 320
 
 // library keeps what is used again. The body of an entry is checked by its kind in the
 // use case; here it is JSON of a bounded size.
@@ -22,11 +26,28 @@ func (s *Server) library() {
 	handle(s, "POST", "/api/library/{kind}", "keep-in-library", "Keep something under a name, as the next version of it", func(ctx context.Context, who identity.Actor, in *struct {
 		ByKind
 		Body struct {
-			Name string      `json:"name" maxLength:"120"`
-			Body libraryBody `json:"body"`
+			Name  string      `json:"name" maxLength:"120"`
+			Body  libraryBody `json:"body"`
+			Scene int64       `json:"scene,omitempty" doc:"For a stage: the scene that stands on it, of which a picture is kept with it"`
+			View  string      `json:"view,omitempty" maxLength:"200" doc:"From where that is taken"`
 		}
 	}) (library.Entry, error) {
-		return s.app.Library.Keep(ctx, who, in.Kind, in.Body.Name, in.Body.Body)
+		var picture []byte
+		if in.Body.Scene != 0 {
+			var err error
+			if picture, err = s.app.Live.Small(ctx, who, in.Body.Scene, &live.Wish{View: in.Body.View, Width: keptSide, Height: keptSide}); err != nil {
+				return library.Entry{}, err
+			}
+		}
+		return s.app.Library.Keep(ctx, who, in.Kind, in.Body.Name, in.Body.Body, picture)
+	})
+	type Version struct {
+		ByKind
+		Key     string `path:"key" maxLength:"80"`
+		Version int    `path:"version" minimum:"1"`
+	}
+	sendPNG(s, "GET", "/api/library/{kind}/{key}/{version}/picture.png", "get-library-picture", "What a version of something looks like", func(ctx context.Context, who identity.Actor, in *Version) ([]byte, error) {
+		return s.app.Library.Picture(ctx, who, in.Kind, in.Key, in.Version)
 	})
 	perform(s, "DELETE", "/api/library/{kind}/{key}", "put-away-from-library", "Take an entry out of the library", func(ctx context.Context, who identity.Actor, in *struct {
 		ByKind

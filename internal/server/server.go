@@ -130,5 +130,23 @@ func perform[In any](s *Server, method, path, id, summary string, f func(ctx con
 	})
 }
 
+// pngReply is an answer that is a picture.
+type pngReply struct {
+	ContentType string `header:"Content-Type"`
+	Body        []byte
+}
+
+// sendPNG registers an operation that answers with a picture.
+func sendPNG[In any](s *Server, method, path, id, summary string, f func(ctx context.Context, who identity.Actor, in *In) ([]byte, error)) {
+	o := huma.Operation{Method: method, Path: path, OperationID: id, Summary: summary, MaxBodyBytes: mostBody}
+	huma.Register(s.api, o, func(ctx context.Context, in *In) (*pngReply, error) {
+		b, err := f(ctx, identity.From(ctx), in)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		return &pngReply{"image/png", b}, nil
+	})
+}
+
 // nothing is the input of operations that take none.
 type nothing struct{}

@@ -7,6 +7,7 @@ import (
 	"amberproof/core/scene"
 	"amberproof/core/setup"
 	"amberproof/internal/identity"
+	"amberproof/internal/live"
 	"amberproof/internal/scenes"
 )
 
@@ -71,5 +72,11 @@ func (s *Server) stage() {
 		}
 	}) (scenes.Staging, error) {
 		return s.app.Scenes.Stage(ctx, who, in.ID, in.Body.What, in.Body.Stage, in.Body.Views)
+	})
+	sendPNG(s, "POST", "/api/scenes/{id}/small", "render-small", "A small traced picture of a scene, at once", func(ctx context.Context, who identity.Actor, in *struct {
+		ByID
+		Body live.Wish
+	}) ([]byte, error) {
+		return s.app.Live.Small(ctx, who, in.ID, &in.Body)
 	})
 }

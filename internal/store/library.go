@@ -10,20 +10,22 @@ import (
 // Entry is one version of something in the library.
 type Entry struct {
 	ID      int64
-	Kind    string // "quality", "clay"
+	Kind    string // "quality", "clay", "stage"
 	Key     string // the same for all versions
 	Version int    // from 1
 	Name    string
 	Body    json.RawMessage
 	Project *int64 // nil: for all
 	Created time.Time
+	Picture []byte // PNG, to be kept; not read with the rest
+	Shown   bool   // there is a picture
 }
 
-const entryColumns = `id, kind, slug, version, name, body, project, created`
+const entryColumns = `id, kind, slug, version, name, body, project, created, picture IS NOT NULL`
 
 func readEntry(r rows) (e Entry, err error) {
 	var body string
-	err = r.Scan(&e.ID, &e.Kind, &e.Key, &e.Version, &e.Name, &body, &e.Project, &e.Created)
+	err = r.Scan(&e.ID, &e.Kind, &e.Key, &e.Version, &e.Name, &body, &e.Project, &e.Created, &e.Shown)
 	e.Body = json.RawMessage(body)
 	return e, err
 }
@@ -48,14 +50,21 @@ func (s *Store) AddEntry(ctx context.Context, e Entry) (Entry, error) {
 			return err
 		}
 		e.Created = now()
-		r, err := t.ExecContext(ctx, `INSERT INTO library (kind, slug, version, name, body, project, created) VALUES (?,?,?,?,?,?,?)`, e.Kind, e.Key, e.Version, e.Name, string(e.Body), e.Project, e.Created)
+		r, err := t.ExecContext(ctx, `INSERT INTO library (kind, slug, version, name, body, project, created, picture) VALUES (?,?,?,?,?,?,?,?)`, e.Kind, e.Key, e.Version, e.Name, string(e.Body), e.Project, e.Created, e.Picture)
 		if err != nil {
 			return taken(err)
 		}
 		e.ID, err = r.LastInsertId()
 		return err
 	})
+	e.Shown = len(e.Picture) > 0
 	return e, err
+}
+
+// EntryPicture is what a version of something looks like, a PNG.
+func (s *Store) EntryPicture(ctx context.Context, kind, key string, version int) (png []byte, err error) {
+	err = s.db.QueryRowContext(ctx, `SELECT picture FROM library WHERE kind = ? AND slug = ? AND version = ? AND picture IS NOT NULL`, kind, key, version).Scan(&png)
+	return png, missing(err, "picture", key)
 }
 
 // PutEntryAway takes all versions of something out of the lists; tickets that

@@ -178,6 +178,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library/{kind}/{key}/{version}/picture.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a version of something looks like */
+        get: operations["get-library-picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -448,6 +465,23 @@ export interface paths {
         put?: never;
         /** Lay the set-up of another scene, as of an older file, over this one */
         post: operations["take-setup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{id}/small": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A small traced picture of a scene, at once */
+        post: operations["render-small"];
         delete?: never;
         options?: never;
         head?: never;
@@ -994,6 +1028,13 @@ export interface components {
         "Keep-in-libraryRequest": {
             body: unknown;
             name: string;
+            /**
+             * Format: int64
+             * @description For a stage: the scene that stands on it, of which a picture is kept with it
+             */
+            scene?: number;
+            /** @description From where that is taken */
+            view?: string;
         };
         KeepRule: {
             by: string;
@@ -1049,7 +1090,7 @@ export interface components {
             y: number;
         };
         LibraryEntry: {
-            /** @description A section of a ticket: quality, or surface.clay */
+            /** @description A section of a ticket, quality or surface.clay, or the stage of a set-up */
             body: unknown;
             /** @description Comes with the program and cannot be changed */
             builtIn: boolean;
@@ -1058,8 +1099,10 @@ export interface components {
             help: string;
             key: string;
             /** @enum {string} */
-            kind: "quality" | "clay";
+            kind: "quality" | "clay" | "stage";
             name: string;
+            /** @description Whether there is a picture of it */
+            shown: boolean;
             /** Format: int64 */
             version: number;
         };
@@ -1775,6 +1818,19 @@ export interface components {
             /** @description Whether there is such an import; it ends with its answer */
             known: boolean;
         };
+        Wish: {
+            camera?: components["schemas"]["Camera"];
+            dark?: string[];
+            /** Format: int64 */
+            height: number;
+            /** Format: int64 */
+            number?: number;
+            surround?: components["schemas"]["SurroundSetting"];
+            ticket?: unknown;
+            view?: string;
+            /** Format: int64 */
+            width: number;
+        };
         "Work-out-stageRequest": {
             stage?: components["schemas"]["Stage"];
             /** @description Names of those whose pictures the backdrop is to fill; none: all */
@@ -2269,6 +2325,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-library-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                key: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
             };
             /** @description Error */
             default: {
@@ -2921,6 +3011,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SceneBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "render-small": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Error */

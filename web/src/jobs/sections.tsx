@@ -1,8 +1,8 @@
 import { Button, Segmented, Select } from "antd";
 import { useState } from "react";
-import { useSurrounds } from "../scenes/api";
 import { FromLibrary } from "../library/FromLibrary";
 import { Field, Row, useEditing } from "../shared/Field";
+import { SurroundSelect } from "../shared/SurroundSelect";
 import { useSettings } from "./api";
 import type { SectionProps } from "./props";
 import { CatcherParts } from "./CatcherParts";
@@ -90,7 +90,7 @@ export function ViewBody({ scene }: SectionProps) {
 }
 
 export function StageBody({ scene }: SectionProps) {
-  const { ticket } = useEditing();
+  const { ticket, set } = useEditing();
   const su = ticket.stage.surround;
   return (
     <>
@@ -109,7 +109,7 @@ export function StageBody({ scene }: SectionProps) {
             </>
           ) : (
             <>
-              <SurroundPicture />
+              <SurroundSelect picture={su.picture} set={(p) => set("stage.surround.picture", p)} />
               {su.picture.name === "" ? <Field path="stage.surround.tone" /> : <Field path="stage.surround.turn" />}
             </>
           )}
@@ -121,35 +121,6 @@ export function StageBody({ scene }: SectionProps) {
       <Field path="stage.catcher.on" />
       {ticket.stage.catcher.on && <CatcherParts scene={scene} />}
     </>
-  );
-}
-
-function SurroundPicture() {
-  const { ticket, set } = useEditing();
-  const all = useSurrounds().data ?? [];
-  const picture = ticket.stage.surround.picture;
-  return (
-    <Row
-      label="Picture"
-      help="A Radiance .hdr or OpenEXR .exr picture, or an even tone. Pictures are added on the scenes page."
-    >
-      <Select
-        size="small"
-        value={picture.sha256 || picture.name}
-        aria-label="Environment picture"
-        options={[
-          { value: "", label: "Even tone" },
-          ...all.map((s) => ({
-            value: s.sha256,
-            // Several files may have one name: their contents tell them apart.
-            label: all.some((o) => o !== s && o.name === s.name) ? `${s.name}, ${s.sha256.slice(0, 6)}` : s.name,
-          })),
-        ]}
-        onChange={(sha256) =>
-          set("stage.surround.picture", { name: all.find((s) => s.sha256 === sha256)?.name ?? "", sha256 })
-        }
-      />
-    </Row>
   );
 }
 

@@ -14,6 +14,11 @@ function lineOf(e: Entry): string {
     const q = e.body as Schemas["QualitySection"];
     return `${q.least} to ${q.most} samples · ${q.noise > 0 ? `to ${q.noise} % noise` : "no noise target"} · bounces ${q.diffuse} / ${q.glossy} / ${q.clear}${q.clamp > 0 ? ` · clamp ${q.clamp}` : ""}`;
   }
+  if (e.kind === "stage") {
+    const g = e.body as Schemas["Stage"];
+    const lights = g.lights.map((l) => l.name).join(", ");
+    return `${g.backdrop.kind === "none" ? "no backdrop" : `${g.backdrop.kind} backdrop`} · ${lights || "no lights"} · set for ${+(2 * g.radius).toPrecision(3)} mm`;
+  }
   const c = e.body as Schemas["ClayPlan"];
   return `tone ${c.tone}, second ${c.secondTone} · roughness ${c.roughness} · ${c.rules.length} keep ${c.rules.length === 1 ? "rule" : "rules"}`;
 }
@@ -28,6 +33,10 @@ export function LibraryPage() {
         <h1>Qualities</h1>
       </header>
       <Shelf kind="quality" empty="" />
+      <header className={lists.second}>
+        <h1>Stages</h1>
+      </header>
+      <Shelf kind="stage" empty="No stage yet. The stage of a scene keeps itself here, under a name." />
       <header className={lists.second}>
         <h1>Clay plans</h1>
       </header>
@@ -53,6 +62,13 @@ function Shelf({ kind, empty }: { kind: Kind; empty: string }) {
     <>
       {list.data?.map((e) => (
         <div key={e.key} className={`${lists.row} ${styles.row}`}>
+          {kind === "stage" && (
+            <span className={styles.swatch}>
+              {e.shown && (
+                <img src={`/api/library/stage/${e.key}/${e.version}/picture.png`} alt={`${e.name}, as kept`} />
+              )}
+            </span>
+          )}
           {kind === "clay" && <ClaySwatch plan={e.body as Schemas["ClayPlan"]} />}
           <span>
             <b>{e.name}</b>

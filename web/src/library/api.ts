@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, take } from "../api/http";
 
-export type Kind = "quality" | "clay";
+export type Kind = "quality" | "clay" | "stage";
 
 export const useLibrary = (kind: Kind) =>
   useQuery({
@@ -9,7 +9,16 @@ export const useLibrary = (kind: Kind) =>
     queryFn: () => take(api.GET("/api/library/{kind}", { params: { path: { kind } } })),
   });
 
-export const keepEntry = ({ kind, name, body }: { kind: Kind; name: string; body: unknown }) =>
-  take(api.POST("/api/library/{kind}", { params: { path: { kind } }, body: { name, body } }));
+/** keepEntry keeps something; of a stage with the scene that stands on it, a picture too. */
+export const keepEntry = ({
+  kind,
+  ...body
+}: {
+  kind: Kind;
+  name: string;
+  body: unknown;
+  scene?: number;
+  view?: string;
+}) => take(api.POST("/api/library/{kind}", { params: { path: { kind } }, body }));
 export const putEntryAway = ({ kind, key }: { kind: Kind; key: string }) =>
   take(api.DELETE("/api/library/{kind}/{key}", { params: { path: { kind, key } } }));

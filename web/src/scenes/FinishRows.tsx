@@ -1,8 +1,9 @@
-import { Button, ColorPicker, Tooltip } from "antd";
+import { Button, Tooltip } from "antd";
 import { useState } from "react";
 import { useSettings } from "../jobs/api";
-import { hexOf, linearOf, type Linear } from "../shared/colour";
-import { Control, helpOf, Row } from "../shared/Field";
+import { ColourRow } from "../shared/ColourRow";
+import { hexOf, type Linear } from "../shared/colour";
+import { SettingRow } from "../shared/SettingRow";
 import { count } from "../shared/words";
 import type { SceneBody } from "./api";
 import type { Bench, Finish } from "./useBench";
@@ -79,32 +80,17 @@ export function FinishRows(p: { scene: SceneBody; bench: Bench; name: string; pi
             const s = data?.settings.find((x) => x.path === `setup.finishes[].${key}`);
             if (!s) return null;
             const value = changed[key] ?? is[key];
-            return (
-              <Row key={key} label={s.label} help={s.kind === "group" ? "As the display shows it, sRGB." : helpOf(s)}>
-                {changed[key] !== undefined && (
-                  <Tooltip title="Back to what the file has">
-                    <Button
-                      size="small"
-                      type="text"
-                      aria-label={`${s.label} as the file has it`}
-                      onClick={() => back(key)}
-                    >
-                      changed
-                    </Button>
-                  </Tooltip>
-                )}
-                {s.kind === "group" ? (
-                  <ColorPicker
-                    size="small"
-                    disabledAlpha
-                    showText
-                    value={hexOf(value as Linear)}
-                    onChangeComplete={(c) => put(key, linearOf(c.toRgb()))}
-                  />
-                ) : (
-                  <Control s={s} path={s.path} value={value} set={(v) => put(key, v)} />
-                )}
-              </Row>
+            const before = changed[key] !== undefined && (
+              <Tooltip title="Back to what the file has">
+                <Button size="small" type="text" aria-label={`${s.label} as the file has it`} onClick={() => back(key)}>
+                  changed
+                </Button>
+              </Tooltip>
+            );
+            return s.kind === "group" ? (
+              <ColourRow key={key} label={s.label} value={value as Linear} set={(c) => put(key, c)} before={before} />
+            ) : (
+              <SettingRow key={key} path={s.path} values={[value]} set={(v) => put(key, v)} before={before} />
             );
           })}
           <div className={styles.actions}>

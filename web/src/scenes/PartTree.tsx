@@ -66,7 +66,7 @@ function objectTree(scene: SceneBody): TreeDataNode[] {
   const roots: TreeDataNode[] = [];
   scene.objects.forEach((o, i) => (o.parent < 0 ? roots : nodes[o.parent]!.children!).push(nodes[i]!));
   const alone = new Map<number, number[]>();
-  scene.parts.forEach((p, i) => alone.set(p.object, [...(alone.get(p.object) ?? []), i]));
+  scene.parts.forEach((p, i) => p.staged || alone.set(p.object, [...(alone.get(p.object) ?? []), i]));
   // An object with one part and nothing below it is that part.
   for (const [o, parts] of alone) {
     const n = nodes[o]!;
@@ -87,7 +87,7 @@ function objectTree(scene: SceneBody): TreeDataNode[] {
 
 function finishTree(scene: SceneBody): TreeDataNode[] {
   const by = new Map<string, number[]>();
-  scene.parts.forEach((p, i) => by.set(p.finish, [...(by.get(p.finish) ?? []), i]));
+  scene.parts.forEach((p, i) => p.staged || by.set(p.finish, [...(by.get(p.finish) ?? []), i]));
   return [...by].map(([finish, parts]) => ({
     key: `f${finish}`,
     title: `${finish} (${parts.length})`,

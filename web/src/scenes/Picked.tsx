@@ -1,7 +1,7 @@
 import { App, Button, Select, Tooltip } from "antd";
 import { useChange } from "../api/http";
-import { useSettings } from "../jobs/api";
-import { Control, helpOf, Row } from "../shared/Field";
+import { Row } from "../shared/Field";
+import { SettingRow, shared } from "../shared/SettingRow";
 import { read, write, type PathOf } from "../shared/path";
 import { count } from "../shared/words";
 import { FinishRows } from "./FinishRows";
@@ -12,14 +12,8 @@ import styles from "./Picked.module.css";
 /** The settings of a part's change, in the order of the panel. */
 const places: PathOf<Change>[] = ["shift.x", "shift.y", "shift.z", "turn.x", "turn.y", "turn.z", "scale"];
 
-/** shared is the value that all have, or undefined where they differ. */
-function shared<T>(values: T[]): T | undefined {
-  return values.every((v) => v === values[0]) ? values[0] : undefined;
-}
-
 /** Picked changes the parts that are picked, all at once. */
 export function Picked({ scene, bench, picked }: { scene: SceneBody; bench: Bench; picked: number[] }) {
-  const { data } = useSettings();
   const { message } = App.useApp();
   const drop = useChange(dropParts, []);
   const changes = picked.map((i) => bench.of(i));
@@ -53,17 +47,14 @@ export function Picked({ scene, bench, picked }: { scene: SceneBody; bench: Benc
         />
       </Row>
       {finish !== undefined && <FinishRows key={finish} scene={scene} bench={bench} name={finish} picked={picked} />}
-      {places.map((path) => {
-        const s = data?.settings.find((x) => x.path === `setup.parts[].${path}`);
-        const value = shared(changes.map((c) => read(c, path)));
-        return (
-          s && (
-            <Row key={path} label={s.label} help={helpOf(s)}>
-              <Control s={s} path={path} value={value} mixed={value === undefined} set={(v) => put(path, v)} />
-            </Row>
-          )
-        );
-      })}
+      {places.map((path) => (
+        <SettingRow
+          key={path}
+          path={`setup.parts[].${path}`}
+          values={changes.map((c) => read(c, path))}
+          set={(v) => put(path, v)}
+        />
+      ))}
       <div className={styles.actions}>
         <Tooltip title="Straight down onto what is under it, or up out of the floor; several parts as one">
           <Button

@@ -1,18 +1,20 @@
-import { App, Button, Segmented, Select, Tooltip } from "antd";
+import { App, Button, Segmented } from "antd";
 import { lazy, Suspense, useCallback, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useChange, type Schemas } from "../api/http";
 import { Where } from "../app/Frame";
 import { createJob } from "../jobs/api";
-import { NameDialog } from "../shared/NameDialog";
-import type { TurntableHandle } from "../shared/Turntable";
+import type { Answer, TurntableHandle } from "../shared/Turntable";
 import { UndoButtons } from "../shared/UndoButtons";
 import { count } from "../shared/words";
-import { changeView, removeView, saveView, useScene, useScenes } from "./api";
+import { useScene } from "./api";
+import { Contents } from "./Contents";
 import { Findings, type Finding } from "./Findings";
 import { PartTree } from "./PartTree";
 import { Picked } from "./Picked";
+import { StagePanel } from "./StagePanel";
 import { useBench } from "./useBench";
+import { ViewsPanel } from "./ViewsPanel";
 import bits from "../shared/bits.module.css";
 import styles from "./ScenePage.module.css";
 
@@ -28,24 +30,21 @@ export function ScenePage() {
 
 function Scene({ id }: { id: number }) {
   const scene = useScene(id);
-  const others = useScenes();
   const go = useNavigate();
   const { message } = App.useApp();
   const [by, setBy] = useState<"tree" | "finish">("tree");
-  const [tab, setTab] = useState<"preflight" | "views" | "contents">("preflight");
+  const [tab, setTab] = useState<"preflight" | "stage" | "views" | "contents">("preflight");
+  const [lights, setLights] = useState<number[]>([]); // of the stage, picked
+  const [dark, setDark] = useState<string[]>([]); // lights that do not shine in the live picture
+  const [asking, setAsking] = useState<{ what: string; answer: (a: Answer | null) => void } | null>(null);
   const [picked, setPicked] = useState<number[]>([]);
   const [through, setThrough] = useState(false); // what is picked is shown through all others
   const [view, setView] = useState<number | null>(null);
   const [moved, setMoved] = useState(0); // counts going back to the saved view
   const [off, setOff] = useState(false); // turned away from the saved view
-  const [naming, setNaming] = useState(false);
   const [live, setLive] = useState("");
   const table = useRef<TurntableHandle>(null);
-  const stale = [["scene", id]];
   const fail = { onError: (e: Error) => void message.error(e.message) };
-  const save = useChange(saveView, stale);
-  const change = useChange(changeView, stale);
-  const remove = useChange(removeView, stale);
   const newJob = useChange(createJob, [["jobs"]]);
   const failed = useCallback((text: string) => void message.error(text), [message]);
   const bench = useBench(scene.data, failed);
@@ -87,7 +86,7 @@ function Scene({ id }: { id: number }) {
       <Where title={s.scene.name}>
         <span className="faint">Scenes /</span>
         <h1>{s.scene.name}</h1>
-        <span className={bits.stamp}>{count(s.parts.length, "part")}</span>
+        <span className={bits.stamp}>{count(s.parts.filter((x) => !x.staged).length, "part")}</span>
         <span className={bits.stamp} data-testid="saved">
           {bench.saved}
         </span>
@@ -120,9 +119,35 @@ function Scene({ id }: { id: number }) {
             height={1}
             picked={picked}
             through={through}
-            live={{}}
+            live={{ dark }}
+            asking={asking}
+            handles={
+              tab === "stage" && bench.stage
+                ? {
+                    middle: [bench.stage.middle.x / 1000, bench.stage.middle.y / 1000, bench.stage.middle.z / 1000],
+                    lights: bench.stage.lights.flatMap((l, i) => {
+                      const lit = s.lit[i];
+                      return lit
+                        ? [{ name: l.name, at: lit.at, aim: lit.aim, on: l.on, picked: lights.includes(i) }]
+                        : [];
+                    }),
+                    onPick: (i, add) => setLights(add ? [...new Set([...lights, i])] : [i]),
+                    onTurn: (i, direction, height) =>
+                      bench.put(
+                        {
+                          stage: {
+                            ...bench.stage!,
+                            lights: bench.stage!.lights.map((l, k) => (k === i ? { ...l, direction, height } : l)),
+                          },
+                        },
+                        `turn ${i}`,
+                      ),
+                  }
+                : undefined
+            }
             onLive={setLive}
             onPick={(part, add) =>
+              !(part !== null && s.parts[part]?.staged) && // it is changed on the stage
               pick(
                 part === null
                   ? []
@@ -149,120 +174,45 @@ function Scene({ id }: { id: number }) {
           onChange={setTab}
           options={[
             { value: "preflight", label: "Preflight" },
+            { value: "stage", label: "Stage" },
             { value: "views", label: "Views" },
-            { value: "contents", label: "Contents" },
+            { value: "contents", label: "File" },
           ]}
         />
         <div className={styles.tab}>
           {tab === "preflight" && <Findings scene={s} bench={bench} show={show} />}
+          {tab === "stage" && (
+            <StagePanel
+              scene={s}
+              bench={bench}
+              camera={camera}
+              view={shown?.name ?? ""}
+              picked={lights}
+              onPick={setLights}
+              dark={dark}
+              onDark={setDark}
+              ask={(a) =>
+                setAsking({
+                  what: a.what,
+                  answer: (got) => {
+                    setAsking(null);
+                    if (got) a.answer({ point: got.point, value: got.reading?.values ?? null });
+                  },
+                })
+              }
+            />
+          )}
           {tab === "views" && (
-            <>
-              <h2>Views</h2>
-              {s.views.map((v) => (
-                <div key={v.id} className={v.id === shown?.id ? `${styles.view} ${styles.chosen}` : styles.view}>
-                  <button className={styles.plain} onClick={() => choose(v)}>
-                    {v.name}
-                  </button>
-                  <Tooltip
-                    title={
-                      v.locked ? "Locked: it cannot be moved or removed" : "Lock it, so that it only changes on purpose"
-                    }
-                  >
-                    <Button
-                      size="small"
-                      type="text"
-                      aria-label={v.locked ? `locked: unlock ${v.name}` : `open: lock ${v.name}`}
-                      onClick={() => change.mutate({ id: v.id, locked: !v.locked }, fail)}
-                    >
-                      {v.locked ? "locked" : "open"}
-                    </Button>
-                  </Tooltip>
-                  {!v.locked && (
-                    <Button
-                      size="small"
-                      type="text"
-                      onClick={() => remove.mutate(v.id, fail)}
-                      aria-label={`remove ${v.name}`}
-                    >
-                      remove
-                    </Button>
-                  )}
-                </div>
-              ))}
-              <div className={styles.actions}>
-                <Button size="small" disabled={!off} onClick={back}>
-                  Back to the saved view
-                </Button>
-                <Button size="small" onClick={() => setNaming(true)}>
-                  Save this as a new view
-                </Button>
-                {shown && !shown.locked && (
-                  <Button
-                    size="small"
-                    disabled={!off}
-                    onClick={() =>
-                      change.mutate({ id: shown.id, camera: table.current!.camera() }, { ...fail, onSuccess: back })
-                    }
-                  >
-                    Move {shown.name} here
-                  </Button>
-                )}
-              </div>
-            </>
+            <ViewsPanel
+              scene={s}
+              shown={shown}
+              off={off}
+              choose={choose}
+              back={back}
+              camera={() => table.current!.camera()}
+            />
           )}
-          {tab === "contents" && (
-            <>
-              <h2>Set-up</h2>
-              <p className="faint">
-                {count(s.setup.parts.length, "part")} and {count(s.setup.finishes.length, "finish", "finishes")} changed
-                over the file.
-              </p>
-              <Select
-                size="small"
-                className={styles.wide}
-                aria-label="Take the set-up of another scene"
-                placeholder="Take the set-up of another scene"
-                value={null}
-                options={(others.data ?? [])
-                  .filter((o) => o.id !== id)
-                  .map((o) => ({ value: o.id, label: `${o.name}, ${o.id}` }))}
-                onChange={(from: number | null) => from !== null && void bench.take(from)}
-              />
-              <p>
-                <a href={`/api/scenes/${id}/setup`} download={`${s.scene.name}-setup.json`}>
-                  Set-up as a file
-                </a>
-                <span className="faint"> for the headless command</span>
-              </p>
-              <h2>Lights of the scene</h2>
-              {s.lamps.length === 0 && <p className="faint">None; a surround lights it.</p>}
-              {s.lamps.map((l) => (
-                <div key={l.name} className={styles.pair}>
-                  <span>{l.name}</span>
-                  <span className="faint">{l.kind}</span>
-                </div>
-              ))}
-              {s.animations.length > 0 && <h2>Animations</h2>}
-              {s.animations.map((a) => (
-                <div key={a.name} className={styles.pair}>
-                  <span>{a.name}</span>
-                  <span className="faint">{+a.length.toFixed(2)} s</span>
-                </div>
-              ))}
-              <h2>Left out of the import</h2>
-              {s.scene.leftOut.length === 0 ? (
-                <p className="faint">Nothing: everything in the file is here.</p>
-              ) : (
-                <ul className={styles.leftOut}>
-                  {s.scene.leftOut.map((n, i) => (
-                    <li key={i}>
-                      <b>{n.where}</b>: {n.what}
-                    </li>
-                  ))}
-                </ul>
-              )}
-            </>
-          )}
+          {tab === "contents" && <Contents scene={s} bench={bench} />}
         </div>
         <div className={styles.foot}>
           <Button
@@ -280,25 +230,6 @@ function Scene({ id }: { id: number }) {
           </Button>
         </div>
       </section>
-      {naming && (
-        <NameDialog
-          title="Save this as a new view"
-          ok="Save view"
-          cancel={() => setNaming(false)}
-          done={(name) =>
-            save.mutate(
-              { scene: id, name, camera: table.current!.camera() },
-              {
-                ...fail,
-                onSuccess: (v) => {
-                  setNaming(false);
-                  choose(v);
-                },
-              },
-            )
-          }
-        />
-      )}
     </div>
   );
 }

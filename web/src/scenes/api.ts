@@ -64,6 +64,19 @@ export const saveSetup = ({ id, ...body }: { id: number; version: number; setup:
   take(api.PUT("/api/scenes/{id}/setup", { params: { path: { id } }, body }));
 export const dropParts = ({ id, parts }: { id: number; parts: string[] }) =>
   take(api.POST("/api/scenes/{id}/drop", { params: { path: { id } }, body: { parts } }));
+export const workOutStage = ({
+  id,
+  ...body
+}: {
+  id: number;
+  what: "new" | "around" | "measure";
+  stage?: Schemas["Stage"];
+}) => take(api.POST("/api/scenes/{id}/stage", { params: { path: { id } }, body }));
+/** renderSmall renders a small picture at once. */
+export const renderSmall = (id: number, body: Schemas["Wish"], signal: AbortSignal) =>
+  take(
+    api.POST("/api/scenes/{id}/small", { params: { path: { id } }, body, signal, parseAs: "blob" }),
+  ) as unknown as Promise<Blob>;
 export const takeSetup = ({ id, ...body }: { id: number; version: number; scene: number }) =>
   take(api.POST("/api/scenes/{id}/setup/from", { params: { path: { id } }, body }));
 

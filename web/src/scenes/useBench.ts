@@ -4,9 +4,10 @@ import { saveSetup, takeSetup, type SceneBody } from "./api";
 
 export type Change = Schemas["Change"];
 export type Finish = Schemas["Finish"];
-/** What a step changes: entries are laid over those of the same part or finish. */
-export type Changes = { parts?: Change[]; finishes?: Finish[] };
-type Setup = { parts: Change[]; finishes: Finish[] };
+export type Stage = Schemas["Stage"];
+/** What a step changes: entries are laid over those of the same part or finish; no stage takes it away. */
+export type Changes = { parts?: Change[]; finishes?: Finish[]; stage?: Stage | null };
+type Setup = { parts: Change[]; finishes: Finish[]; stage: Stage | null };
 export type Saved = "saved" | "saving" | "not saved" | "changed elsewhere";
 
 /** Steps that can be taken back. */
@@ -55,7 +56,12 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
       while (waiting.current) {
         const setup = waiting.current;
         waiting.current = null;
-        const body = await saveSetup({ id, version: version.current, setup });
+        const { stage, ...rest } = setup;
+        const body = await saveSetup({
+          id,
+          version: version.current,
+          setup: stage ? { ...rest, stage } : rest,
+        });
         version.current = body.setup.version;
         queryClient.setQueryData(["scene", id], body);
       }
@@ -85,7 +91,11 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     }
   }, [id, failed]);
 
-  const now: Setup = draft ?? { parts: kept?.parts ?? [], finishes: kept?.finishes ?? [] };
+  const now: Setup = draft ?? {
+    parts: kept?.parts ?? [],
+    finishes: kept?.finishes ?? [],
+    stage: kept?.stage ?? null,
+  };
   const show = (setup: Setup) => {
     setDraft(setup);
     setSaved("saving");
@@ -95,7 +105,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
   };
 
   /** put makes a step; what names the field, so that its keystrokes are one. */
-  const put = ({ parts = [], finishes = [] }: Changes, what = "") => {
+  const put = ({ parts = [], finishes = [], stage = now.stage }: Changes, what = "") => {
     const at = Date.now();
     const same = what !== "" && last.current.what === what && at - last.current.at < oneStep;
     last.current = { what, at };
@@ -106,6 +116,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     show({
       parts: [...now.parts.filter((c) => !ofParts.has(c.part)), ...parts],
       finishes: [...now.finishes.filter((f) => !ofFinishes.has(f.name)), ...finishes],
+      stage,
     });
   };
 
@@ -150,6 +161,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     depth,
     put,
     take,
+    stage: now.stage,
     of,
     /** back is the change that puts a part back as the file has it. */
     back: (part: number): Change => ({ ...of(part), ...unchanged }),

@@ -106,6 +106,9 @@ export function Field({ path, label, wide }: { path: TicketPath; label?: string;
   );
 }
 
+/** How many letters of choices fit beside each other where it is narrow. */
+const mostBeside = 13;
+
 /** Control edits a value; mixed stands for several that differ. */
 export function Control(p: {
   s: Setting;
@@ -114,19 +117,47 @@ export function Control(p: {
   set: (v: unknown) => void;
   wide?: boolean;
   mixed?: boolean;
+  /** Beside it there is room for short words only. */
+  narrow?: boolean;
 }) {
   const { s, set } = p;
   const label = s.label;
   switch (s.kind) {
     case "switch":
-      return <Switch size="small" checked={Boolean(p.value)} onChange={set} aria-label={label} />;
+      return (
+        <>
+          {p.mixed && <span className="faint">mixed</span>}
+          <Switch size="small" checked={Boolean(p.value)} onChange={set} aria-label={label} />
+        </>
+      );
     case "choice": {
       const number = typeof p.value === "number";
       const options = (s.choices ?? []).map((c) => ({ value: c, label: word(c) }));
       const change = (v: string) => set(number ? Number(v) : v);
-      if (options.length > 3)
-        return <Select size="small" value={String(p.value)} options={options} onChange={change} aria-label={label} />;
-      return <Segmented size="small" value={String(p.value)} options={options} onChange={change} aria-label={label} />;
+      const words = (s.choices ?? []).join("").length;
+      if (options.length > 3 || (p.narrow && words > mostBeside))
+        return (
+          <Select
+            size="small"
+            value={p.mixed ? null : String(p.value)}
+            placeholder="mixed"
+            options={options}
+            onChange={change}
+            aria-label={label}
+          />
+        );
+      return (
+        <>
+          {p.mixed && <span className="faint">mixed</span>}
+          <Segmented
+            size="small"
+            value={p.mixed ? "" : String(p.value)}
+            options={options}
+            onChange={change}
+            aria-label={label}
+          />
+        </>
+      );
     }
     case "number":
     case "whole":

@@ -1,11 +1,11 @@
 import { useEffect, useImperativeHandle, useRef, useState, type Ref } from "react";
-import * as THREE from "three";
-import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Schemas, Ticket } from "../api/http";
-import { drawnAs, loadShape, matrixOf, rowsOf } from "./shape";
+import { tones } from "../app/theme";
+import { Drawing } from "./drawing";
+import { LightHandles, type Handles } from "./LightHandles";
+import { loadShape } from "./shape";
 import { useLivePicture, type LiveFrame, type LiveReading } from "./useLivePicture";
 import { count } from "./words";
-import { drawing, tones } from "../app/theme";
 import bits from "./bits.module.css";
 import styles from "./Turntable.module.css";
 
@@ -14,6 +14,9 @@ export type TurntableHandle = {
   /** Looks at a place from where the view is, near enough to see it. */
   show: (centre: number[], radius: number) => void;
 };
+
+/** What lies where somebody clicked: a point of the world, and what the live picture shows there. */
+export type Answer = { point: number[] | null; reading: LiveReading | null };
 
 export type Region = { on: boolean; x: number; y: number; width: number; height: number };
 
@@ -27,7 +30,7 @@ type Props = {
   /** Where the parts are, if not where the set-up has them. */
   pose?: (number[] | null)[] | undefined;
   /** A traced picture lies over the frame whenever the view stands still. */
-  live?: { ticket?: Ticket | undefined } | undefined;
+  live?: { ticket?: Ticket | undefined; dark?: string[] | undefined } | undefined;
   /** Tells what the live picture is, for the line under it; nothing while there is none. */
   onLive?: (slug: string) => void;
   /** Part indices drawn in amber. */
@@ -40,6 +43,10 @@ type Props = {
   onRegion?: (r: Region) => void;
   /** Where the lens focuses, in percent of the frame. */
   focus?: { x: number; y: number } | undefined;
+  /** Lights of the stage that can be dragged around the product. */
+  handles?: Handles | undefined;
+  /** A question that the next click answers; null when it is given up. */
+  asking?: { what: string; answer: (a: Answer | null) => void } | null;
   onFocus?: (x: number, y: number) => void;
   ref?: Ref<TurntableHandle>;
 };
@@ -59,7 +66,8 @@ export default function Turntable(p: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ w: 0, h: 0 });
   const [state, setState] = useState<"loading" | "ready" | string>("loading");
-  const stage = useRef<Stage | null>(null);
+  const stage = useRef<Drawing | null>(null);
+  const [, setDrawn] = useState(0); // what lies over the view follows it
   const latest = useRef(p);
   latest.current = p;
   const aspect = p.width / p.height;
@@ -69,9 +77,9 @@ export default function Turntable(p: Props) {
 
   useEffect(() => {
     const el = box.current!;
-    let made: Stage;
+    let made: Drawing;
     try {
-      made = new Stage(el, {
+      made = new Drawing(el, {
         start: () => {
           setTurning(true);
           latest.current.onMoved?.();
@@ -80,6 +88,7 @@ export default function Turntable(p: Props) {
           setTurning(false);
           setTurned({ from: latest.current.cameraKey, camera: stage.current!.camera() });
         },
+        drawn: () => latest.current.handles && setDrawn((n) => n + 1),
       });
     } catch {
       setState("This browser has no WebGL, so the turnable view cannot be shown. Rendering works without it.");
@@ -116,6 +125,7 @@ export default function Turntable(p: Props) {
   useEffect(() => {
     if (size.w) stage.current?.resize(size.w, size.h, frameIn(size.w, size.h, aspect).h);
   }, [size, aspect, p.cameraKey]);
+  useEffect(() => stage.current?.furnish(p.scene.stands), [p.scene.stands, state]);
   useEffect(() => stage.current?.highlight(p.picked ?? [], p.through ?? false), [p.picked, p.through, state]);
   useEffect(() => stage.current?.wearing(p.scene.finishes), [p.scene.finishes, state]);
   useEffect(() => stage.current?.stand(p.scene.parts, p.pose), [p.scene.parts, p.pose, state]);
@@ -135,6 +145,7 @@ export default function Turntable(p: Props) {
       ? {
           scene: p.scene.scene.id,
           ticket: p.live.ticket,
+          dark: p.live.dark,
           camera: turned?.from === p.cameraKey ? turned.camera : p.camera,
           width: Math.round(f.w * dense),
           height: Math.round(f.h * dense),
@@ -270,7 +281,26 @@ export default function Turntable(p: Props) {
           }}
         />
       )}
-      {p.onPick && <PickCatcher box={box} pick={(x, y, add) => p.onPick!(stage.current?.partAt(x, y) ?? null, add)} />}
+      {p.handles && stage.current && size.w > 0 && <LightHandles {...p.handles} drawing={stage.current} size={size} />}
+      {p.asking && (
+        <AskCatcher
+          what={p.asking.what}
+          give={(x, y) => {
+            const asked = p.asking!;
+            const u = (x - f.x) / f.w;
+            const v = (y - f.y) / f.h;
+            const point = stage.current?.hit((x / size.w) * 2 - 1, 1 - (y / size.h) * 2)?.point ?? null;
+            const within = traced && u >= 0 && u < 1 && v >= 0 && v < 1;
+            void (within ? live.readOnce(u, v) : Promise.resolve(null)).then((reading) =>
+              asked.answer({ point, reading }),
+            );
+          }}
+          stop={() => p.asking!.answer(null)}
+        />
+      )}
+      {p.onPick && !p.asking && (
+        <PickCatcher box={box} pick={(x, y, add) => p.onPick!(stage.current?.hit(x, y)?.part ?? null, add)} />
+      )}
     </div>
   );
 }
@@ -323,195 +353,33 @@ function PickCatcher(p: {
   return null;
 }
 
-/** How strongly what is picked is tinted in a traced picture, and for how many milliseconds. */
-const tinted = 0.45;
-const tintedFor = 1400;
-
-/** Stage owns the WebGL side and draws on demand only. */
-class Stage {
-  private renderer: THREE.WebGLRenderer;
-  private scene = new THREE.Scene();
-  private view = new THREE.PerspectiveCamera(20, 1, 0.01, 100);
-  private controls: OrbitControls;
-  private group: THREE.Group | null = null;
-  private yfov = 0.3;
-  private frame = { w: 1, h: 1, fh: 1 };
-  private due = 0;
-  private lit = new THREE.MeshStandardMaterial({ color: tones.amber, roughness: 0.5, side: THREE.DoubleSide });
-  private finishes: THREE.Material[] = [];
-  private wears: number[] = [];
-  private picked = new Set<number>();
-  private through = false;
-  private end: () => void;
-  private veil = new THREE.MeshStandardMaterial({
-    color: tones.ink,
-    transparent: true,
-    opacity: 0.07,
-    depthWrite: false,
-    side: THREE.DoubleSide,
-  });
-
-  // Over a traced picture: what is picked tints it, the rest only hides that.
-  private traced = false;
-  private fading = 0;
-  private tint = new THREE.MeshBasicMaterial({
-    color: tones.amber,
-    transparent: true,
-    opacity: 0,
-    side: THREE.DoubleSide,
-  });
-  private unseen = new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide });
-  private nothing = new THREE.MeshBasicMaterial({ colorWrite: false, depthWrite: false });
-
-  constructor(box: HTMLElement, turns: { start: () => void; end: () => void }) {
-    this.renderer = new THREE.WebGLRenderer({ antialias: !navigator.webdriver, alpha: true });
-    this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
-    this.renderer.toneMapping = THREE.NeutralToneMapping;
-    box.prepend(this.renderer.domElement);
-    this.scene.background = new THREE.Color(tones.wall);
-    this.scene.add(new THREE.HemisphereLight(drawing.light, drawing.shade, 1.6));
-    const key = new THREE.DirectionalLight(drawing.light, 1.8);
-    key.position.set(-2, 3, 3);
-    this.scene.add(key);
-    this.controls = new OrbitControls(this.view, this.renderer.domElement);
-    this.controls.addEventListener("change", () => this.draw());
-    this.controls.addEventListener("start", turns.start);
-    this.controls.addEventListener("end", turns.end);
-    this.end = turns.end;
-  }
-
-  show(group: THREE.Group, radius: number) {
-    if (this.group) this.scene.remove(this.group);
-    this.group = group;
-    this.scene.add(group);
-    this.view.near = radius / 50;
-    this.view.far = radius * 200;
-    this.fit();
-  }
-
-  look(c: Schemas["Camera"], s: Schemas["SceneBody"]) {
-    const m = matrixOf(c.matrix);
-    m.decompose(this.view.position, this.view.quaternion, this.view.scale);
-    this.view.scale.set(1, 1, 1);
-    this.yfov = c.yfov || 0.3;
-    // The turning point: on the line of sight, as far away as the product.
-    const forward = new THREE.Vector3(0, 0, -1).applyQuaternion(this.view.quaternion);
-    const centre = new THREE.Vector3(...(s.centre as [number, number, number]));
-    const d = Math.max(s.radius * 0.2, centre.sub(this.view.position).dot(forward));
-    this.controls.target.copy(this.view.position).addScaledVector(forward, d);
-    this.controls.update();
-    this.fit();
-  }
-
-  resize(w: number, h: number, frameHeight: number) {
-    this.frame = { w, h, fh: frameHeight };
-    this.renderer.setSize(w, h);
-    this.fit();
-  }
-
-  private fit() {
-    // The frame, not the window, spans the view's field.
-    const t = Math.tan(this.yfov / 2) * (this.frame.h / this.frame.fh);
-    this.view.fov = (2 * Math.atan(t) * 180) / Math.PI;
-    this.view.aspect = this.frame.w / this.frame.h;
-    this.view.updateProjectionMatrix();
-    this.draw();
-  }
-
-  camera(): Schemas["Camera"] {
-    this.view.updateMatrixWorld();
-    return { matrix: rowsOf(this.view.matrixWorld), yfov: this.yfov, ymag: 0 };
-  }
-
-  partAt(x: number, y: number): number | null {
-    if (!this.group) return null;
-    const ray = new THREE.Raycaster();
-    ray.setFromCamera(new THREE.Vector2(x, y), this.view);
-    const seen = this.group.children.filter((o) => o.visible);
-    const hit = ray.intersectObjects(seen, false)[0];
-    return hit ? (hit.object.userData["part"] as number) : null;
-  }
-
-  highlight(parts: number[], through: boolean) {
-    this.picked = new Set(parts);
-    this.through = through && parts.length > 0;
-    // For a moment only: a tint that stays would be in the way of judging the finish.
-    this.tint.opacity = tinted;
-    window.clearTimeout(this.fading);
-    this.fading = window.setTimeout(() => {
-      this.tint.opacity = 0;
-      this.draw();
-    }, tintedFor);
-    this.dress();
-  }
-
-  /** dress has every part wear its finish, amber where it is picked, or a veil. */
-  private dress() {
-    this.group?.children.forEach((o) => {
-      const i = o.userData["part"] as number;
-      const own = this.finishes[this.wears[i] ?? 0];
-      if (!own) return;
-      const picked = this.picked.has(i);
-      o.renderOrder = picked ? 1 : 0; // tints over what hides it
-      if (this.traced) (o as THREE.Mesh).material = picked ? this.tint : own.transparent ? this.nothing : this.unseen;
-      else (o as THREE.Mesh).material = picked ? this.lit : this.through ? this.veil : own;
-    });
-    this.draw();
-  }
-
-  /** wearing has the finishes drawn as they are now. */
-  wearing(finishes: Schemas["FinishBody"][]) {
-    this.finishes.forEach((m) => m.dispose());
-    this.finishes = finishes.map(drawnAs);
-    this.dress();
-  }
-
-  /** stand puts the parts where the set-up, or a moment of an animation, has them, in what they wear. */
-  stand(parts: Schemas["PartBody"][], places: (number[] | null)[] | undefined) {
-    this.wears = parts.map((p) => p.wears);
-    this.group?.children.forEach((o) => {
-      const i = o.userData["part"] as number;
-      const part = parts[i];
-      if (!part) return;
-      o.visible = !part.out;
-      o.matrix.copy(matrixOf(places?.[i] ?? part.world));
-      o.matrixWorldNeedsUpdate = true;
-    });
-    this.dress();
-  }
-
-  /** approach goes straight towards a place until it fills half of the frame. */
-  approach(centre: number[], radius: number) {
-    const c = new THREE.Vector3(...(centre as [number, number, number]));
-    const back = new THREE.Vector3(0, 0, 1).applyQuaternion(this.view.quaternion);
-    this.view.position.copy(c).addScaledVector(back, (2 * radius) / Math.tan(this.yfov / 2));
-    this.controls.target.copy(c);
-    this.controls.update();
-    this.draw();
-    this.end();
-  }
-
-  /** over has the view lie over a traced picture, or show the scene by itself. */
-  over(traced: boolean) {
-    this.traced = traced;
-    this.scene.background = traced ? null : new THREE.Color(tones.wall);
-    this.dress();
-  }
-
-  private draw() {
-    if (this.due) return;
-    this.due = requestAnimationFrame(() => {
-      this.due = 0;
-      this.renderer.render(this.scene, this.view);
-    });
-  }
-
-  dispose() {
-    cancelAnimationFrame(this.due);
-    window.clearTimeout(this.fading);
-    this.controls.dispose();
-    this.group?.traverse((o) => (o as THREE.Mesh).geometry?.dispose());
-    this.renderer.dispose();
-    this.renderer.domElement.remove();
-  }
+/** AskCatcher lies over the view until it is clicked or the question is given up. */
+function AskCatcher(p: { what: string; give: (x: number, y: number) => void; stop: () => void }) {
+  const stop = useRef(p.stop);
+  stop.current = p.stop;
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => e.key === "Escape" && stop.current();
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  }, []);
+  return (
+    <div
+      className={styles.asking}
+      data-testid="asking"
+      onClick={(e) => {
+        const b = e.currentTarget.getBoundingClientRect();
+        p.give(e.clientX - b.left, e.clientY - b.top);
+      }}
+    >
+      <span role="status">{p.what}</span>
+      <button
+        onClick={(e) => {
+          e.stopPropagation();
+          p.stop();
+        }}
+      >
+        Leave it
+      </button>
+    </div>
+  );
 }

@@ -7,6 +7,8 @@ export type Wish = {
   scene: number;
   /** As it is on the screen, saved or not; without one a new one. */
   ticket?: Ticket | undefined;
+  /** Lights that do not shine in it. */
+  dark?: string[] | undefined;
   camera: Schemas["Camera"];
   width: number;
   height: number;
@@ -58,6 +60,7 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
   const [wrong, setWrong] = useState("");
   const [reading, setReading] = useState<LiveReading | null>(null);
   const socket = useRef<WebSocket | null>(null);
+  const readers = useRef<((r: LiveReading | null) => void)[]>([]); // one for each reading asked for
   const number = useRef(0);
   const asked = useRef(""); // the view of the newest wish
   const last = useRef<{ frame: LiveFrame; shown: Uint8ClampedArray<ArrayBuffer> } | null>(null);
@@ -67,7 +70,7 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
   latest.current = wish;
   const scene = wish?.scene;
   const view = wish && JSON.stringify([wish.camera, wish.width, wish.height]);
-  const key = wish && JSON.stringify([wish.ticket, view, wish.stand]);
+  const key = wish && JSON.stringify([wish.ticket, wish.dark, view, wish.stand]);
 
   const ask = useCallback(() => {
     const w = latest.current;
@@ -75,9 +78,9 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
     if (s?.readyState !== WebSocket.OPEN) return;
     if (!w || document.hidden) return s.send(JSON.stringify({ pause: true }));
     number.current++;
-    const { ticket, camera, width, height } = w;
+    const { ticket, dark, camera, width, height } = w;
     asked.current = JSON.stringify([camera, width, height]);
-    s.send(JSON.stringify({ wish: { number: number.current, ticket, camera, width, height } }));
+    s.send(JSON.stringify({ wish: { number: number.current, ticket, dark, camera, width, height } }));
   }, []);
 
   /** draw puts the last frame onto the canvas. */
@@ -120,10 +123,14 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
       s.onmessage = (m) => {
         if (m.data instanceof ArrayBuffer) return take(m.data);
         const told = JSON.parse(m.data as string) as Told;
-        if (told.reading) setReading(told.reading.number === number.current ? told.reading : null);
+        if (told.reading) {
+          const now = told.reading.number === number.current ? told.reading : null;
+          readers.current.shift()?.(now);
+        }
         if (told.wrong && told.number === number.current) setWrong(told.wrong);
       };
       s.onclose = () => {
+        readers.current.splice(0).forEach((give) => give(null));
         if (!ended) retry = window.setTimeout(connect, again);
       };
       socket.current = s;
@@ -153,10 +160,19 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
     return () => window.clearTimeout(soon);
   }, [key, ask]);
 
-  /** read asks what lies under a point, in shares of the frame. */
-  const read = useCallback((u: number, v: number) => {
-    if (socket.current?.readyState === WebSocket.OPEN) socket.current.send(JSON.stringify({ read: [u, v] }));
-  }, []);
+  /** readOnce asks what lies under a point, in shares of the frame; null where there is no picture. */
+  const readOnce = useCallback(
+    (u: number, v: number) =>
+      new Promise<LiveReading | null>((give) => {
+        if (socket.current?.readyState !== WebSocket.OPEN) return give(null);
+        readers.current.push(give);
+        socket.current.send(JSON.stringify({ read: [u, v] }));
+      }),
+    [],
+  );
+
+  /** read shows what lies under a point. */
+  const read = useCallback((u: number, v: number) => void readOnce(u, v).then(setReading), [readOnce]);
 
   const forget = useCallback(() => setReading(null), []);
   return {
@@ -167,6 +183,7 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
     wrong,
     reading,
     read,
+    readOnce,
     /** Forgets what was read last. */
     forget,
   };

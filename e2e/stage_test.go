@@ -1,0 +1,191 @@
+package e2e
+
+import (
+	"fmt"
+	"math"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+)
+
+// staged is a scene as far as its stage goes.
+type staged struct {
+	Setup struct {
+		Stage *struct {
+			Radius   float64
+			Card     bool
+			Backdrop struct{ Kind string }
+			Lights   []struct {
+				Name, Held                            string
+				Direction, Height, Distance, Strength float64
+				Aim                                   struct{ X, Y, Z float64 }
+			}
+			Begins struct{ Exposure float64 }
+		}
+		Parts []struct {
+			Part string
+			Out  bool
+		}
+	}
+	Lit []struct {
+		Name    string
+		At, Aim [3]float64
+		Lux, EV float64
+	}
+}
+
+func apart(a, b [3]float64) float64 {
+	return math.Hypot(math.Hypot(a[0]-b[0], a[1]-b[1]), a[2]-b[2])
+}
+
+// option takes a choice of a drop-down list.
+func (p *page) option(label, text string) {
+	p.t.Helper()
+	p.find(fmt.Sprintf("input[aria-label=%q]", label)).MustEval(`() => this.closest(".ant-select").querySelector(".ant-select-selector, .ant-select-content, input").dispatchEvent(new MouseEvent("mousedown", { bubbles: true }))`)
+	p.press(p.see(".ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option", text))
+}
+
+// A stage is set up around a product; a light of it is dragged and aimed, and stays
+// aimed when it is moved; three are changed at once; it is kept, and stands around
+// another product at that one's size.
+func TestAStage(t *testing.T) {
+	s, p := onBench(t, 0, 0)
+	now := func() (v staged) {
+		p.saved()
+		s.get("/api/scenes/1", &v)
+		return v
+	}
+	p.press(p.see(".ant-segmented-item", "Stage"))
+	p.press(p.see("button", "Set up a stage"))
+	p.see("[role=option]", "Key")
+	v := now()
+	if g := v.Setup.Stage; g == nil || g.Backdrop.Kind != "curved" || len(g.Lights) != 3 || len(v.Setup.Parts) != 1 || v.Setup.Parts[0].Part != "Floor" || !v.Setup.Parts[0].Out {
+		t.Fatalf("the set-up is %+v", v.Setup)
+	}
+	p.find("canvas[data-live^='1/']")
+
+	// Dragged by its handle it goes around the product, and shines where it did.
+	handle := p.see("button[title$='around the product']", "Key").MustShape().Box()
+	x, y := handle.X+handle.Width/2, handle.Y+handle.Height/2
+	p.Mouse.MustMoveTo(x, y).MustDown(proto.InputMouseButtonLeft)
+	for k := range 6 {
+		p.Mouse.MustMoveTo(x+20*float64(k+1), y+10*float64(k+1))
+	}
+	p.Mouse.MustUp(proto.InputMouseButtonLeft)
+	w := now()
+	a, b := v.Setup.Stage.Lights[0], w.Setup.Stage.Lights[0]
+	if a.Direction == b.Direction && a.Height == b.Height || a.Distance != b.Distance || v.Lit[0].Aim != w.Lit[0].Aim || apart(v.Lit[0].At, w.Lit[0].At) < 0.01 {
+		t.Errorf("dragged, it stood at %+v and stands at %+v", a, b)
+	}
+
+	// Aimed at what was clicked it stays where it is; moved it stays aimed.
+	p.press(p.see("button", "Aim in the picture"))
+	view := p.find("[data-testid=asking]").MustShape().Box()
+	p.Mouse.MustMoveTo(view.X+view.Width*0.42, view.Y+view.Height*0.55).MustClick(proto.InputMouseButtonLeft)
+	p.find("[data-testid=light]")
+	aimed := now()
+	if d := aimed.Lit[0]; apart(d.At, w.Lit[0].At) > 1e-6 || apart(d.Aim, w.Lit[0].Aim) < 1e-3 {
+		t.Errorf("aimed, it is %+v, was %+v", d, w.Lit[0])
+	}
+	p.fill("Direction", "75")
+	moved := now()
+	if moved.Lit[0].Aim != aimed.Lit[0].Aim || apart(moved.Lit[0].At, aimed.Lit[0].At) < 0.01 || math.Abs(moved.Lit[0].Lux-3.4) > 1e-6 {
+		t.Errorf("moved, it is %+v, was %+v", moved.Lit[0], aimed.Lit[0])
+	}
+
+	// Said in lumen it gives what it gave in lux.
+	p.option("Strength is", "Power")
+	power := now()
+	if l := power.Setup.Stage.Lights[0]; l.Held != "power" || l.Strength == 3.4 || math.Abs(power.Lit[0].Lux-3.4) > 1e-3 {
+		t.Errorf("in lumen it is %+v and gives %g lux", l, power.Lit[0].Lux)
+	}
+	p.option("Strength is", "Lux")
+
+	// All three at once, which differ.
+	if err := p.Keyboard.Press(input.ControlLeft); err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range []string{"Fill", "Rim"} {
+		p.see("[role=option]", name).MustClick()
+	}
+	if err := p.Keyboard.Release(input.ControlLeft); err != nil {
+		t.Fatal(err)
+	}
+	if hint := p.find("input[aria-label=Strength]").MustAttribute("placeholder"); hint == nil || *hint != "mixed" {
+		t.Errorf("where they differ the field says %v", hint)
+	}
+	p.fill("Strength", "1.5")
+	for _, l := range now().Lit {
+		if math.Abs(l.Lux-1.5) > 1e-6 || math.Abs(l.EV) > 1e-6 {
+			t.Errorf("%s gives %g lux, %g EV", l.Name, l.Lux, l.EV)
+		}
+	}
+
+	// The fill alone, and all again.
+	p.press(p.find("button[aria-label='Fill alone']"))
+	p.find("button[aria-label='Fill alone'][aria-pressed=true]")
+	p.find("button[aria-label='Key alone'][aria-pressed=false]")
+	p.press(p.see("button", "All lights again"))
+
+	// Exposure by the grey card: it is shown mid grey then, wherever it stood.
+	p.press(p.find("button[aria-label='Grey card']"))
+	p.press(p.see(".ant-segmented-item", "Surround"))
+	p.saved()
+	p.press(p.see("button", "Set it by what is mid grey"))
+	view = p.find("[data-testid=asking]").MustShape().Box()
+	p.find("canvas[data-live^='1/']")
+	p.Mouse.MustMoveTo(view.X+view.Width*0.5, view.Y+view.Height*0.6).MustClick(proto.InputMouseButtonLeft)
+	for end := time.Now().Add(patience); ; time.Sleep(50 * time.Millisecond) {
+		if g := now().Setup.Stage; g.Card && g.Begins.Exposure != 0 {
+			break
+		} else if time.Now().After(end) {
+			t.Fatalf("the exposure stays at %g", g.Begins.Exposure)
+		}
+	}
+
+	p.press(p.see("button", "Keep this stage"))
+	p.fill("Name", "Three panels")
+	p.press(p.see(".ant-modal button", "^Keep$"))
+	p.see(".ant-message", "Kept as Three panels, version 1")
+	if png := s.bytes("/api/library/stage/three_panels/1/picture.png"); len(png) < 1000 || string(png[1:4]) != "PNG" {
+		t.Errorf("its picture has %d bytes", len(png))
+	}
+
+	// A second product, lower and wider.
+	q := s.page("/scenes")
+	file := boxes(t, 0, 0, 0, 0)
+	q.find("[data-testid=files]").MustSetFiles(file, filepath.Join(filepath.Dir(file), "boxes.mtl"))
+	q.press(q.see(".ant-segmented-item", "Stage"))
+	q.option("Take a kept stage", "Three panels")
+	q.see("[role=option]", "Rim")
+	q.saved()
+	var second staged
+	s.get("/api/scenes/2", &second)
+	g, h := power.Setup.Stage, second.Setup.Stage
+	if h == nil || h.Radius <= g.Radius*1.2 || math.Abs(h.Lights[1].Distance/g.Lights[1].Distance-h.Radius/g.Radius) > 1e-6 || math.Abs(second.Lit[1].Lux-1.5) > 1e-6 {
+		t.Errorf("around the second product the stage is %+v, was %+v", h, g)
+	}
+	if len(second.Setup.Parts) != 1 || !second.Setup.Parts[0].Out {
+		t.Errorf("the floor of its file is still there: %+v", second.Setup.Parts)
+	}
+
+	// A job begins with the exposure; its run has the lights by value, and no card.
+	p.press(p.see("button", "Make a job for this scene"))
+	small(p, "96", "8")
+	p.saved()
+	p.run()
+	p.state("done")
+	var run struct {
+		Resolved struct {
+			Setup  struct{ Stage map[string]any }
+			Ticket struct{ View struct{ Exposure float64 } }
+		}
+	}
+	s.get("/api/runs/1", &run)
+	if st := run.Resolved.Setup.Stage; st["card"] != false || st["begins"] != nil || len(st["lights"].([]any)) != 3 || run.Resolved.Ticket.View.Exposure == 0 {
+		t.Errorf("the run has the stage %v at %g EV", st, run.Resolved.Ticket.View.Exposure)
+	}
+}

@@ -1,0 +1,56 @@
+package live
+
+import (
+	"bytes"
+	"context"
+
+	"amberproof/core/imageio"
+	"amberproof/core/live"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+)
+
+const (
+	// smallSide is the most that a small picture is wide or high, pixels.
+	smallSide = 512
+	// smallSamples is how many samples each of its pixels gets before noise is taken out.
+	smallSamples = 16
+)
+
+// Small renders what somebody wishes as a small picture, a PNG: to be told apart from
+// others, not to be judged. They are made one at a time, and given up when the context
+// ends.
+func (s *Service) Small(ctx context.Context, who identity.Actor, sceneID int64, w *Wish) ([]byte, error) {
+	if max(w.Width, w.Height) > smallSide {
+		return nil, fault.Bad("A small picture is at most %d pixels wide and high", smallSide)
+	}
+	select {
+	case s.easel <- struct{}{}:
+		defer func() { <-s.easel }()
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+	x := &Session{s: s, who: who, scene: sceneID}
+	defer x.letGo()
+	r, subject, surround, err := s.resolve(ctx, who, sceneID, w)
+	if err != nil {
+		return nil, err
+	}
+	size, err := fit(r.Ticket.Size(), w.Width, w.Height)
+	if err != nil {
+		return nil, err
+	}
+	world, _, err := x.prepare(ctx, r, subject, surround, size)
+	if err != nil {
+		return nil, err
+	}
+	var last live.Step
+	o := live.Order{World: world, Workers: s.workers, Most: smallSamples}
+	if err := live.Refine(ctx, o, func(step live.Step) error { last = step; return nil }); err != nil {
+		return nil, err
+	}
+	p, films := beauty(&last, r.Ticket.List(x.prepared.staged, world.Elements()))
+	var out bytes.Buffer
+	err = imageio.EncodePNG(&out, p.Picture(films, last.Film.Window), 8, r.Ticket.Look())
+	return out.Bytes(), err
+}

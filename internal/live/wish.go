@@ -1,0 +1,98 @@
+package live
+
+import (
+	"context"
+	"encoding/json"
+	"slices"
+
+	"amberproof/core/imageio"
+	"amberproof/core/scene"
+	"amberproof/core/setup"
+	"amberproof/core/trace"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+	"amberproof/internal/scenes"
+)
+
+// Wish is what somebody wants to see. It is a whole one each time: what it leaves out
+// is as in a new ticket for the scene.
+type Wish struct {
+	Number int             `json:"number,omitempty"` // told with every answer
+	Ticket json.RawMessage `json:"ticket,omitempty"` // as it is on the screen, saved or not; absent: a new one
+	View   string          `json:"view,omitempty"`   // without a camera
+	Camera *job.Camera     `json:"camera,omitempty"`
+	// Surround is tried in place of the ticket's.
+	Surround *setup.SurroundSetting `json:"surround,omitempty"`
+	// Dark are lights, by name, that do not shine: to see what the others do.
+	Dark   []string `json:"dark,omitempty" maxItems:"1000" nullable:"false"`
+	Width  int      `json:"width"` // of the place for the picture on the screen, pixels
+	Height int      `json:"height"`
+}
+
+// resolve fills a wish in.
+func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64, w *Wish) (*job.Resolved, *scene.Scene, *imageio.HDR, error) {
+	b, err := s.scenes.Bench(ctx, who, sceneID)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	t := job.NewFor(&b.Subject.Setup)
+	if len(w.Ticket) > 0 {
+		var faults []job.Fault
+		if t, faults = job.Decode(w.Ticket); len(faults) > 0 {
+			return nil, nil, nil, fault.Ticket(faults)
+		}
+	}
+	if w.Surround != nil {
+		t.Stage.Surround = *w.Surround
+	}
+	darken(&t, b.Subject.Scene, w.Dark)
+	// What costs time and does not show in the beauty is left out.
+	t.Passes, t.View.Region.On, t.View.Scale = job.New().Passes, false, 100
+	t.Quality.Denoise = job.Denoise{On: true, Take: "noise", Amount: 100}
+	rows, err := s.scenes.Views(ctx, who, sceneID)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	if w.Camera != nil {
+		if err := scenes.CheckCamera(*w.Camera); err != nil {
+			return nil, nil, nil, err
+		}
+		t.View.Name = ""
+		rows = []scenes.View{{Camera: *w.Camera}}
+	} else if w.View != "" {
+		t.View.Name = w.View
+	}
+	views := make([]job.View, len(rows))
+	for i, v := range rows {
+		views[i] = job.View{Name: v.Name, Camera: v.Camera}
+	}
+	surround, err := s.scenes.Picture(ctx, &t)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	r, faults := job.Resolve(t, b.Subject, views)
+	if len(faults) > 0 {
+		return nil, nil, nil, fault.Ticket(faults)
+	}
+	return &r, b.Subject.Setup.Stage.Carded(b.Subject.Scene), surround, nil
+}
+
+// darken switches lights of a scene off; those of other names do nothing.
+func darken(t *job.Ticket, s *scene.Scene, dark []string) {
+	if slices.Contains(dark, trace.SurroundName) {
+		t.Stage.Surround.On = false
+	}
+	t.Stage.Lights = slices.Clone(t.Stage.Lights)
+	for _, l := range trace.LampsOf(s) {
+		if !slices.Contains(dark, l.Name) {
+			continue
+		}
+		at := slices.IndexFunc(t.Stage.Lights, func(c job.LightChange) bool { return c.Name == l.Name })
+		if at < 0 {
+			at = len(t.Stage.Lights)
+			t.Stage.Lights = append(t.Stage.Lights, job.LightAsFound(l.Name))
+		}
+		t.Stage.Lights[at].On = false
+	}
+}

@@ -1,0 +1,74 @@
+import { useQueries } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import type { Schemas } from "../api/http";
+import { surroundName } from "../shared/SurroundSelect";
+import { renderSmall, useSurrounds, type SceneBody } from "./api";
+import bits from "../shared/bits.module.css";
+import styles from "./TriedSurrounds.module.css";
+
+type Surround = Schemas["SurroundSetting"];
+type Props = {
+  scene: SceneBody;
+  camera: Schemas["Camera"];
+  surround: Surround;
+  take: (picture: Surround["picture"]) => void;
+};
+
+/** Width and height of a try, pixels. */
+const side = 232;
+
+/** TriedSurrounds is a contact sheet: the product in each of the environment pictures, to be taken by a click. */
+export function TriedSurrounds({ scene, camera, surround, take }: Props) {
+  const all = useSurrounds().data ?? [];
+  const tries = useQueries({
+    queries: all.map((s) => ({
+      queryKey: ["tried", scene.scene.id, scene.setup.version, camera, surround.turn, surround.strength, s.sha256],
+      staleTime: Infinity,
+      retry: 0,
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        renderSmall(
+          scene.scene.id,
+          {
+            camera,
+            surround: { ...surround, on: true, kind: "picture", picture: { name: s.name, sha256: s.sha256 } },
+            width: side,
+            height: side,
+          },
+          signal,
+        ),
+    })),
+  });
+  if (all.length === 0)
+    return <p className="faint">There are no environment pictures yet; they are added on the scenes page.</p>;
+  return (
+    <div className={styles.sheet} aria-label="Surrounds, tried">
+      {all.map((s, i) => (
+        <button
+          key={s.sha256}
+          className={s.sha256 === surround.picture.sha256 ? `${bits.kept} ${bits.chosen}` : bits.kept}
+          aria-label={`Take ${surroundName(s, all)}`}
+          onClick={() => take({ name: s.name, sha256: s.sha256 })}
+        >
+          <Try blob={tries[i]?.data} wrong={tries[i]?.error?.message} />
+          <span className="mono">{surroundName(s, all)}</span>
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** Try is a picture that is being made, or is here. */
+function Try({ blob, wrong }: { blob: Blob | undefined; wrong: string | undefined }) {
+  const [url, setUrl] = useState("");
+  useEffect(() => {
+    if (!blob) return;
+    const u = URL.createObjectURL(blob);
+    setUrl(u);
+    return () => URL.revokeObjectURL(u);
+  }, [blob]);
+  return (
+    <span className={styles.try}>
+      {blob && url ? <img src={url} alt="" /> : <span className="faint">{wrong ?? "rendering"}</span>}
+    </span>
+  );
+}
