@@ -107,6 +107,6 @@ const cardTone = 0.18
 // backdrop, and looks there.
 func (g *Stage) card() thing {
 	r := float32(g.Radius / 1000)
-	at := g.backdropAt().Mul(geom.Translate(geom.V(0.8*r, 0.2*r, 0.25*r))).Mul(around(1, 180))
+	at := g.backdropAt().Mul(geom.Translate(geom.V(0.68*r, 0.2*r, 0.25*r))).Mul(around(1, 180))
 	return thing{name: "Grey card", mesh: rectangle(0.26*r, 0.39*r), finish: matte(geom.Splat(cardTone)), world: at}
 }

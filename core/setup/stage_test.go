@@ -297,7 +297,7 @@ func TestTheGreyCard(t *testing.T) {
 	l := setup.NewLight("Front", "sun")
 	l.Direction, l.Height, l.Strength = 0, 0, math.Pi
 	g := setup.Stage{Middle: setup.Middle{Y: 100}, Radius: 120, Backdrop: setup.Backdrop{Kind: setup.NoBackdrop}, Card: true, Lights: []setup.Light{l}}
-	at := geom.V(0.8*0.12, 0.2*0.12, 0.25*0.12)
+	at := geom.V(0.68*0.12, 0.2*0.12, 0.25*0.12)
 	c := scene.View{Camera: geom.LookAt(at.Add(geom.V(0, 0, 1)), at, geom.V(0, 1, 0)), YFov: 0.02}
 	got := mean(t, prepared(t, s, setup.Setup{Stage: &g}, c, 4, nil), 16)
 	if math.Abs(float64(got.Y)/0.18-1) > 1e-3 {

@@ -121,13 +121,9 @@ func (s *Service) Drop(ctx context.Context, who identity.Actor, id int64, parts 
 	}
 	v := b.Subject.Scene
 	keys := v.Keys()
-	var at []int
-	for _, p := range parts {
-		i := slices.Index(keys, p)
-		if i < 0 {
-			return nil, "", fault.Bad("The scene has no part %q", p)
-		}
-		at = append(at, i)
+	at, err := partsOf(v, parts)
+	if err != nil {
+		return nil, "", err
 	}
 	done, err := s.admitted(ctx, s.bench.Join(), preflight.Bytes(v))
 	if err != nil {
@@ -142,6 +138,9 @@ func (s *Service) Drop(ctx context.Context, who identity.Actor, id int64, parts 
 		return nil, "", fault.Bad("Nothing is under what is picked; it stays where it is")
 	}
 	f := told(&preflight.Finding{Part: -1, Other: -1, View: -1, Fix: &preflight.Fix{Parts: at, Shift: by}}, v, keys, &b.Subject.Setup, nil)
+	if f.Fix == nil {
+		return nil, "", fault.Bad("What stands on the stage is put there by the stage")
+	}
 	return f.Fix.Changes, keys[on], nil
 }
 
@@ -213,7 +212,7 @@ func told(f *preflight.Finding, v *scene.Scene, keys []string, u *setup.Setup, v
 	if f.View >= 0 && f.View < len(views) {
 		out.View = views[f.View].Name
 	}
-	if f.Fix != nil {
+	if f.Fix != nil && !slices.ContainsFunc(f.Fix.Parts, func(i int) bool { return v.Parts[i].Staged }) {
 		out.Fix = &Fix{Says: f.Fix.Says, Changes: []setup.Change{}}
 		paths := v.Paths()
 		for _, i := range f.Fix.Parts {

@@ -138,6 +138,12 @@ func (s *Server) scenes() {
 }
 
 func (s *Server) views() {
+	handle(s, "POST", "/api/scenes/{id}/framed", "frame-scene", "A camera levelled, aimed or moved so that something fills the frame", func(ctx context.Context, who identity.Actor, in *struct {
+		ByID
+		Body scenes.Framing
+	}) (scenes.Framed, error) {
+		return s.app.Scenes.Frame(ctx, who, in.ID, &in.Body)
+	})
 	handle(s, "POST", "/api/scenes/{id}/views", "save-view", "Save a new view", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {

@@ -385,6 +385,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{id}/framed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A camera levelled, aimed or moved so that something fills the frame */
+        post: operations["frame-scene"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{id}/pose": {
         parameters: {
             query?: never;
@@ -956,10 +973,53 @@ export interface components {
              */
             tintDepth: number;
         };
+        Fit: {
+            /**
+             * Format: double
+             * @description Left free at each side, percent of the frame's shorter side
+             */
+            margin: number;
+            /** @description By key; none: the product */
+            parts?: string[];
+        };
         Fix: {
             /** @description Changes of the set-up, to be laid over those of the same parts */
             changes: components["schemas"]["Change"][];
             says: string;
+        };
+        Framed: {
+            camera: components["schemas"]["Camera"];
+            /**
+             * Format: double
+             * @description Focal length on a sensor 24 mm high, mm; 0 of an orthographic camera
+             */
+            focal: number;
+            /**
+             * Format: double
+             * @description Degrees about the line of sight, against the clock; 0 is level
+             */
+            roll: number;
+        };
+        Framing: {
+            /** @description Parts, by key, whose middle it is to look at from where it is */
+            aim?: string[];
+            /**
+             * Format: double
+             * @description Of the frame, width by height
+             */
+            aspect: number;
+            camera: components["schemas"]["Camera"];
+            fit?: components["schemas"]["Fit"];
+            /**
+             * Format: double
+             * @description Focal length on a sensor 24 mm high, mm
+             */
+            focal?: number;
+            /**
+             * Format: double
+             * @description Degrees about the line of sight, against the clock; 0 is level
+             */
+            roll?: number;
         };
         Job: {
             /** Format: date-time */
@@ -2814,6 +2874,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DropBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "frame-scene": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Framing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Framed"];
                 };
             };
             /** @description Error */

@@ -10,6 +10,7 @@ import { count } from "../shared/words";
 import { useScene } from "./api";
 import { Contents } from "./Contents";
 import { Findings, type Finding } from "./Findings";
+import { focalOf, shapes } from "./FrameRows";
 import { PartTree } from "./PartTree";
 import { Picked } from "./Picked";
 import { StagePanel } from "./StagePanel";
@@ -19,9 +20,6 @@ import bits from "../shared/bits.module.css";
 import styles from "./ScenePage.module.css";
 
 const Turntable = lazy(() => import("../shared/Turntable"));
-
-/** Focal length on a sensor 24 mm high, the way photographers name a field of view. */
-const focal = (yfov: number) => 12 / Math.tan(yfov / 2);
 
 export function ScenePage() {
   const id = Number(useParams()["id"]);
@@ -42,6 +40,8 @@ function Scene({ id }: { id: number }) {
   const [view, setView] = useState<number | null>(null);
   const [moved, setMoved] = useState(0); // counts going back to the saved view
   const [off, setOff] = useState(false); // turned away from the saved view
+  const [turned, setTurned] = useState<Schemas["Camera"] | null>(null); // where it came to rest then
+  const [shape, setShape] = useState("1:1"); // of the frame
   const [live, setLive] = useState("");
   const table = useRef<TurntableHandle>(null);
   const fail = { onError: (e: Error) => void message.error(e.message) };
@@ -58,9 +58,11 @@ function Scene({ id }: { id: number }) {
     yfov: 0.3,
     ymag: 0,
   };
+  const seen = (off && turned) || camera;
   const back = () => {
     setMoved(moved + 1);
     setOff(false);
+    setTurned(null);
   };
   const choose = (v: Schemas["View"]) => {
     setView(v.id);
@@ -115,7 +117,7 @@ function Scene({ id }: { id: number }) {
             scene={s}
             camera={camera}
             cameraKey={`${shown?.id ?? 0}:${moved}`}
-            width={1}
+            width={shapes[shape]!}
             height={1}
             picked={picked}
             through={through}
@@ -159,11 +161,12 @@ function Scene({ id }: { id: number }) {
               )
             }
             onMoved={() => setOff(true)}
+            onTurned={setTurned}
           />
         </Suspense>
         <div className={`${bits.slug} ${bits.still} mono`}>
           {shown ? shown.name : "no saved view"}
-          {off && ", turned"} · {focal(camera.yfov).toFixed(0)} mm{live && ` · ${live}`}
+          {off && ", turned"} · {focalOf(seen.yfov).toFixed(0)} mm{live && ` · ${live}`}
         </div>
       </section>
       <section className={`${bits.side} ${styles.facts}`} aria-label="Preflight, views, lights, notes">
@@ -185,7 +188,7 @@ function Scene({ id }: { id: number }) {
             <StagePanel
               scene={s}
               bench={bench}
-              camera={camera}
+              camera={seen}
               view={shown?.name ?? ""}
               picked={lights}
               onPick={setLights}
@@ -210,6 +213,14 @@ function Scene({ id }: { id: number }) {
               choose={choose}
               back={back}
               camera={() => table.current!.camera()}
+              seen={seen}
+              look={(c) => {
+                setOff(true);
+                table.current!.put(c);
+              }}
+              picked={picked.map((i) => s.parts[i]!.key)}
+              shape={shape}
+              onShape={setShape}
             />
           )}
           {tab === "contents" && <Contents scene={s} bench={bench} />}

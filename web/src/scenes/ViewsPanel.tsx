@@ -2,6 +2,7 @@ import { App, Button, Tooltip } from "antd";
 import { useState } from "react";
 import { useChange, type Schemas } from "../api/http";
 import { NameDialog } from "../shared/NameDialog";
+import { FrameRows } from "./FrameRows";
 import { changeView, removeView, saveView, type Camera, type SceneBody } from "./api";
 import styles from "./ViewsPanel.module.css";
 
@@ -16,10 +17,18 @@ type Props = {
   back: () => void;
   /** What the picture is seen by now. */
   camera: () => Camera;
+  seen: Camera;
+  /** Looks through another camera, without saving it. */
+  look: (c: Camera) => void;
+  /** Keys of the parts that are picked. */
+  picked: string[];
+  shape: string;
+  onShape: (shape: string) => void;
 };
 
 /** ViewsPanel lists the saved views; one is changed only on purpose. */
-export function ViewsPanel({ scene, shown, off, choose, back, camera }: Props) {
+export function ViewsPanel(p: Props) {
+  const { scene, shown, off, choose, back, camera } = p;
   const { message } = App.useApp();
   const [naming, setNaming] = useState(false);
   const stale = [["scene", scene.scene.id]];
@@ -71,6 +80,7 @@ export function ViewsPanel({ scene, shown, off, choose, back, camera }: Props) {
           </Button>
         )}
       </div>
+      <FrameRows {...p} />
       {naming && (
         <NameDialog
           title="Save this as a new view"

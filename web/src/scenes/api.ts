@@ -84,6 +84,9 @@ export const changeScene = ({ id, ...body }: { id: number; name?: string; putAwa
   take(api.PATCH("/api/scenes/{id}", { params: { path: { id } }, body }));
 export const removeScene = (id: number) => take(api.DELETE("/api/scenes/{id}", { params: { path: { id } } }));
 
+/** frameScene works out a camera; nothing is saved. */
+export const frameScene = ({ id, ...body }: { id: number } & Schemas["Framing"]) =>
+  take(api.POST("/api/scenes/{id}/framed", { params: { path: { id } }, body }));
 export const saveView = (v: { scene: number; name: string; camera: Camera }) =>
   take(
     api.POST("/api/scenes/{id}/views", { params: { path: { id: v.scene } }, body: { name: v.name, camera: v.camera } }),

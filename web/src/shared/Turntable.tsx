@@ -11,6 +11,8 @@ import styles from "./Turntable.module.css";
 
 export type TurntableHandle = {
   camera: () => Schemas["Camera"];
+  /** Looks through another camera. */
+  put: (camera: Schemas["Camera"]) => void;
   /** Looks at a place from where the view is, near enough to see it. */
   show: (centre: number[], radius: number) => void;
 };
@@ -39,6 +41,8 @@ type Props = {
   through?: boolean;
   onPick?: (part: number | null, add: boolean) => void;
   onMoved?: () => void;
+  /** The view came to rest, turned away from the camera it was given. */
+  onTurned?: (camera: Schemas["Camera"]) => void;
   region?: Region;
   onRegion?: (r: Region) => void;
   /** Where the lens focuses, in percent of the frame. */
@@ -74,6 +78,10 @@ export default function Turntable(p: Props) {
   const [turning, setTurning] = useState(false);
   const [marked, setMarked] = useState(false);
   const [turned, setTurned] = useState<{ from: string; camera: Schemas["Camera"] } | null>(null);
+  const turn = (camera: Schemas["Camera"]) => {
+    setTurned({ from: latest.current.cameraKey, camera });
+    latest.current.onTurned?.(camera);
+  };
 
   useEffect(() => {
     const el = box.current!;
@@ -86,7 +94,7 @@ export default function Turntable(p: Props) {
         },
         end: () => {
           setTurning(false);
-          setTurned({ from: latest.current.cameraKey, camera: stage.current!.camera() });
+          turn(stage.current!.camera());
         },
         drawn: () => latest.current.handles && setDrawn((n) => n + 1),
       });
@@ -133,6 +141,10 @@ export default function Turntable(p: Props) {
     p.ref,
     () => ({
       camera: () => stage.current!.camera(),
+      put: (camera) => {
+        stage.current!.look(camera, latest.current.scene);
+        turn(camera);
+      },
       show: (centre, radius) => stage.current!.approach(centre, Math.max(radius, latest.current.scene.radius / 12)),
     }),
     [],

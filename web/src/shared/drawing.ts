@@ -99,6 +99,7 @@ export class Drawing {
     const m = matrixOf(c.matrix);
     m.decompose(this.view.position, this.view.quaternion, this.view.scale);
     this.view.scale.set(1, 1, 1);
+    this.view.up.set(0, 1, 0).applyQuaternion(this.view.quaternion); // a rolled view stays rolled
     this.yfov = c.yfov || 0.3;
     // The turning point: on the line of sight, as far away as the product.
     const forward = new THREE.Vector3(0, 0, -1).applyQuaternion(this.view.quaternion);

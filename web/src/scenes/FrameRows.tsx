@@ -1,0 +1,113 @@
+import { App, Button, InputNumber, Select } from "antd";
+import { useState } from "react";
+import { useChange, type Schemas } from "../api/http";
+import { Row } from "../shared/Field";
+import { frameScene, type Camera, type SceneBody } from "./api";
+import styles from "./ViewsPanel.module.css";
+
+type Props = {
+  scene: SceneBody;
+  camera: () => Camera;
+  seen: Camera;
+  look: (c: Camera) => void;
+  picked: string[];
+  shape: string;
+  onShape: (shape: string) => void;
+};
+
+/** Shapes of frames, width by height, for framing; a job has its own size in pixels. */
+export const shapes: Record<string, number> = {
+  "1:1": 1,
+  "4:5": 4 / 5,
+  "2:3": 2 / 3,
+  "9:16": 9 / 16,
+  "3:2": 3 / 2,
+  "16:9": 16 / 9,
+  "2:1": 2,
+};
+
+/** The height of the sensor that focal lengths are told for, mm. */
+const sensor = 24;
+
+/** focalOf is a field of view the way photographers name it, mm. */
+export const focalOf = (yfov: number) => sensor / 2 / Math.tan(yfov / 2);
+
+/** FrameRows are what is done to a camera before it is saved as a view. */
+export function FrameRows({ scene, camera, seen, look, picked, shape, onShape }: Props) {
+  const { message } = App.useApp();
+  const [margin, setMargin] = useState(8);
+  const frame = useChange(frameScene, []);
+  const ask = (change: Omit<Schemas["Framing"], "camera" | "aspect">) =>
+    frame.mutate(
+      { id: scene.scene.id, camera: camera(), aspect: shapes[shape]!, ...change },
+      { onSuccess: (f) => look(f.camera), onError: (e) => void message.error(e.message) },
+    );
+  return (
+    <>
+      <h2>Frame</h2>
+      <Row label="Shape" help="Of the frame that is shown here. A job has its own, by its size in pixels.">
+        <Select
+          size="small"
+          value={shape}
+          aria-label="Shape of the frame"
+          options={Object.keys(shapes).map((s) => ({ value: s, label: s }))}
+          onChange={onShape}
+        />
+      </Row>
+      <Row label="Focal length" help="On a sensor 24 mm high. The camera stays where it is. 4 to 2000 mm.">
+        <InputNumber
+          size="small"
+          min={4}
+          max={2000}
+          suffix="mm"
+          aria-label="Focal length"
+          value={seen.yfov > 0 ? +focalOf(seen.yfov).toFixed(1) : null}
+          onChange={(focal) => focal !== null && focal >= 4 && ask({ focal })}
+        />
+      </Row>
+      <Row label="Margin" help="Left free at each side, of the frame's shorter side. 0 to 45 %.">
+        <InputNumber
+          size="small"
+          min={0}
+          max={45}
+          suffix="%"
+          aria-label="Margin"
+          value={margin}
+          onChange={(v) => v !== null && setMargin(v)}
+        />
+      </Row>
+      <div className={styles.pair}>
+        <Button size="small" onClick={() => ask({ fit: { margin } })}>
+          Fit the product
+        </Button>
+        <Button size="small" disabled={picked.length === 0} onClick={() => ask({ fit: { margin, parts: picked } })}>
+          Fit what is picked
+        </Button>
+        <Button size="small" onClick={() => ask({ roll: 0 })}>
+          Level the horizon
+        </Button>
+        <Button size="small" disabled={picked.length === 0} onClick={() => ask({ aim: picked })}>
+          Aim at what is picked
+        </Button>
+      </div>
+      <Row label="Roll" help="About the line of sight, against the clock; 0 is level. -180 to 180 degrees.">
+        <InputNumber
+          size="small"
+          min={-180}
+          max={180}
+          suffix="deg"
+          aria-label="Roll"
+          value={+rollOf(seen).toFixed(1)}
+          onChange={(roll) => roll !== null && ask({ roll })}
+        />
+      </Row>
+    </>
+  );
+}
+
+/** rollOf is how far a camera is turned about its line of sight, degrees against the clock. */
+function rollOf(c: Camera): number {
+  const m = c.matrix;
+  // How high its right hand is, against how upright it stands.
+  return (Math.atan2(-m[4]!, m[5]!) * 180) / Math.PI;
+}
