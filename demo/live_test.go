@@ -13,15 +13,18 @@ import (
 	"amberproof/core/live"
 	"amberproof/core/noise"
 	"amberproof/core/scene"
+	"amberproof/core/setup"
 	"amberproof/core/trace"
 	"amberproof/demo"
 	"amberproof/internal/job"
 )
 
-// change is something done on the bench, to a scene or to its options.
+// change is something done on the bench: to options, or to a set-up that was something
+// else before.
 type change struct {
-	name string
-	do   func(s *scene.Scene, o *trace.Options)
+	name        string
+	do          func(o *trace.Options)
+	before, now func(u *setup.Setup)
 }
 
 // BenchmarkLive tells how long the demo's hero takes, after each kind of change, until
@@ -36,41 +39,63 @@ func BenchmarkLive(b *testing.B) {
 	if len(faults) > 0 {
 		b.Fatal(faults)
 	}
-	o := r.Options(s, surround)
-	o.Width, o.Height, o.Window = 624, 624, image.Rect(0, 0, 624, 624)
-	before, err := trace.Prepare(b.Context(), s, o)
-	if err != nil {
-		b.Fatal(err)
+	moved := func(mm float64) func(u *setup.Setup) {
+		return func(u *setup.Setup) {
+			u.Parts = []setup.Change{{Part: s.Keys()[3], Scale: 1, Shift: setup.Vector{Y: mm}}}
+		}
+	}
+	lit := func(direction float64) func(u *setup.Setup) {
+		return func(u *setup.Setup) {
+			g, _ := setup.NewStage(s.Focus(job.IsLamp(s)), nil)
+			g.Lights[0].Direction = direction
+			u.Stage = &g
+		}
+	}
+	with := func(change func(u *setup.Setup)) (*scene.Scene, trace.Options) {
+		var u setup.Setup
+		if change != nil {
+			change(&u)
+		}
+		v, _ := u.Apply(s)
+		o := r.Options(v, surround)
+		o.Width, o.Height, o.Window, o.Apart = 624, 624, image.Rect(0, 0, 624, 624), true
+		return v, o
 	}
 	for _, c := range []change{
-		{"view", func(_ *scene.Scene, o *trace.Options) { o.Camera.World[3] += 0.01 }},
-		{"finish", func(_ *scene.Scene, o *trace.Options) {
+		{name: "view", do: func(o *trace.Options) { o.Camera.World[3] += 0.01 }},
+		{name: "finish", do: func(o *trace.Options) {
 			o.Finishes = slices.Clone(o.Finishes)
 			o.Finishes[0].Base = geom.V(0.3, 0.02, 0.02)
 		}},
-		{"lamp", func(_ *scene.Scene, o *trace.Options) { o.Lamps = slices.Clone(o.Lamps); o.Lamps[0].Strength *= 1.5 }},
-		{"surround", func(_ *scene.Scene, o *trace.Options) { o.Surround.Turn += 0.3 }},
-		{"part moved", func(s *scene.Scene, _ *trace.Options) {
-			by := geom.Translate(geom.V(0, 0.001, 0))
-			s.Parts = slices.Clone(s.Parts)
-			s.Parts[3].Place = &by
-		}},
-		{"everything", nil},
+		{name: "lamp", do: func(o *trace.Options) { o.Lamps = slices.Clone(o.Lamps); o.Lamps[0].Strength *= 1.5 }},
+		{name: "surround", do: func(o *trace.Options) { o.Surround.Turn += 0.3 }},
+		{name: "light of the stage moved", before: lit(-40), now: lit(-50)},
+		{name: "part moved", now: moved(1)},
+		{name: "part moved again", before: moved(1), now: moved(2)},
+		{name: "everything"},
 	} {
 		b.Run(c.name, func(b *testing.B) {
 			var prepared, seen, clean time.Duration
+			v, o := with(c.before)
+			before, err := trace.Prepare(b.Context(), v, o)
+			if err != nil {
+				b.Fatal(err)
+			}
 			for b.Loop() {
-				changed, opt, from := *s, o, before
-				if c.do == nil {
+				changed, opt, from := v, o, before
+				switch {
+				case c.do != nil:
+					c.do(&opt)
+				case c.now != nil:
+					changed, opt = with(c.now)
+				default:
 					from = nil
-				} else {
-					c.do(&changed, &opt)
 				}
 				began := time.Now()
 				var w *trace.World
 				if c.name == "view" {
 					w = before.Seen(opt.Camera, opt.Width, opt.Height)
-				} else if w, err = trace.PrepareAgain(b.Context(), &changed, opt, from); err != nil {
+				} else if w, err = trace.PrepareAgain(b.Context(), changed, opt, from); err != nil {
 					b.Fatal(err)
 				}
 				prepared += time.Since(began)

@@ -20,32 +20,43 @@ func (w *World) Seen(c Camera, width, height int) *World {
 	return &v
 }
 
-// layOut puts the parts into the layers, or takes a layer over from another world
-// if the same lies in it in the same way.
+// layOut puts the parts into the layers, or takes a layer over from another world, or
+// what of it is laid out flat, if the same lies in it in the same way.
 func (w *World) layOut(ctx context.Context, from *World) error {
 	var wg sync.WaitGroup
 	defer wg.Wait()
 	for k, l := range []*layer{&w.passable, &w.solid} {
+		var old *layer
 		if from != nil {
-			if old := []*layer{&from.passable, &from.solid}[k]; slices.EqualFunc(l.stands, old.stands, stand.same) {
-				for _, s := range l.stands {
-					w.parts[s.part].laid = from.parts[s.part].laid
-				}
+			old = []*layer{&from.passable, &from.solid}[k]
+			if slices.EqualFunc(l.stands, old.stands, stand.same) {
+				w.takeLaid(l, from)
 				*l = *old
 				continue
 			}
-		}
-		for _, s := range l.stands {
-			if err := ctx.Err(); err != nil {
-				return err
+			if slices.EqualFunc(l.laidOut(), old.laidOut(), stand.same) {
+				w.takeLaid(l, from)
+				l.flat, l.prims = old.flat, old.prims
 			}
-			if !s.once {
+		}
+		if l.flat == nil {
+			for _, s := range l.laidOut() {
+				if err := ctx.Err(); err != nil {
+					return err
+				}
 				w.parts[s.part].lay()
 			}
 		}
-		wg.Go(func() { l.build(w.parts) })
+		wg.Go(func() { l.build(w.parts, old) })
 	}
 	return nil
+}
+
+// takeLaid takes over the corners of a layer's parts from a world where they are the same.
+func (w *World) takeLaid(l *layer, from *World) {
+	for _, s := range l.laidOut() {
+		w.parts[s.part].laid = from.parts[s.part].laid
+	}
 }
 
 // same tells whether two parts are the same triangles in the same places: of meshes
@@ -54,8 +65,21 @@ func (s stand) same(o stand) bool {
 	return s.part == o.part && s.world == o.world && s.once == o.once && slices.Equal(s.way, o.way) && sameMesh(s.mesh, o.mesh)
 }
 
+// smallMesh is how many indices a mesh has at most whose contents are compared: those
+// of a stage are made anew each time.
+const smallMesh = 4096
+
 func sameMesh(a, b *scene.Mesh) bool {
-	return a == b || shares(a.Positions, b.Positions) && shares(a.Indices, b.Indices) && shares(a.Normals, b.Normals) && a.Shaping == b.Shaping
+	if a == b {
+		return true
+	}
+	if a.Shaping != b.Shaping {
+		return false
+	}
+	if len(a.Indices) <= smallMesh && len(a.Positions) <= smallMesh && slices.Equal(a.Indices, b.Indices) && slices.Equal(a.Positions, b.Positions) && slices.Equal(a.Normals, b.Normals) {
+		return true
+	}
+	return shares(a.Positions, b.Positions) && shares(a.Indices, b.Indices) && shares(a.Normals, b.Normals)
 }
 
 // shares tells whether two lists are the same memory.

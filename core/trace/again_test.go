@@ -93,6 +93,75 @@ func TestPreparedAgainAsFromNothing(t *testing.T) {
 	}
 }
 
+// What is held apart can be moved, again and again, and only it is built; the light is
+// that of a world where it is not held apart.
+func TestHeldApart(t *testing.T) {
+	b := staged()
+	by := geom.Translate(geom.V(0, 0.2, 0.3))
+	b.s.Parts[1].Place = &by
+	b.s.Parts[3].Staged = true
+	b.opt.Apart = true
+	before := b.world(t)
+	if n := len(before.solid.parts); n != 2 {
+		t.Fatalf("%d parts are held apart", n)
+	}
+	moved := *b
+	moved.opt = *before.Options()
+	moved.s.Parts, moved.s.Meshes = slices.Clone(b.s.Parts), slices.Clone(b.s.Meshes)
+	further, higher := geom.Translate(geom.V(0.1, 0.4, 0.3)), geom.Translate(geom.V(0, 0.5, 0))
+	moved.s.Parts[1].Place, moved.s.Parts[3].Place = &further, &higher
+	panel := &moved.s.Meshes[3] // made anew, as that of a stage is
+	panel.Positions, panel.Indices = slices.Clone(panel.Positions), slices.Clone(panel.Indices)
+	fresh, err := Prepare(t.Context(), &moved.s, moved.opt)
+	if err != nil {
+		t.Fatal(err)
+	}
+	again, err := PrepareAgain(t.Context(), &moved.s, moved.opt, before)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if !again.SameShapes(before) {
+		t.Error("what was not moved was built again")
+	}
+	for mesh, h := range again.solid.meshes {
+		was := false
+		for _, o := range before.solid.meshes {
+			was = was || o == h
+		}
+		if !was {
+			t.Errorf("the mesh of %d faces was built again", mesh.Faces())
+		}
+	}
+	if !slices.Equal(sums(t, again), sums(t, fresh)) {
+		t.Error("other pixels than from nothing")
+	}
+	// Held apart or not: the same light, but for rounding.
+	mean := func(apart bool) (sum float64) {
+		o := moved.opt
+		o.Apart = apart
+		w, err := Prepare(t.Context(), &moved.s, o)
+		if err != nil {
+			t.Fatal(err)
+		}
+		f := film.New(o.Window, w.Options().Layout)
+		tracer := w.NewTracer()
+		for i := range f.Tiles {
+			p, err := tracer.Render(t.Context(), f, Unit{Tile: i, To: 32})
+			if err != nil {
+				t.Fatal(err)
+			}
+			if _, err := f.Take(p); err != nil {
+				t.Fatal(err)
+			}
+		}
+		m, _ := meanOf(f, film.Beauty)
+		return m
+	}
+	if a, b := mean(true), mean(false); a < 0.997*b || a > 1.003*b {
+		t.Errorf("held apart it is %v bright, otherwise %v", a, b)
+	}
+}
+
 // Another camera and size give the pixels of a world prepared for them.
 func TestSeenFromElsewhere(t *testing.T) {
 	b := staged()

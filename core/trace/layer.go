@@ -1,6 +1,9 @@
 package trace
 
 import (
+	"cmp"
+	"slices"
+
 	"amberproof/core/accel"
 	"amberproof/core/geom"
 	"amberproof/core/scene"
@@ -19,7 +22,8 @@ type layer struct {
 	shared *accel.Group
 	parts  []uint32 // of the instances of shared
 
-	stands []stand // what it is made of
+	stands []stand                    // what it is made of, by part
+	meshes map[*scene.Mesh]*accel.BVH // of those that are held once
 }
 
 // stand is how a part lies in a layer: laid out in the world or, once, as a mesh
@@ -32,28 +36,62 @@ type stand struct {
 	way   []geom.Affine
 }
 
-// build makes the layer's hierarchies of its stands; parts that are laid out in the
-// world are so already.
-func (l *layer) build(parts []part) {
-	n := 0
+// laidOut are the stands that are laid out flat.
+func (l *layer) laidOut() (out []stand) {
 	for _, s := range l.stands {
 		if !s.once {
-			n += len(s.mesh.Indices) / 3
+			out = append(out, s)
 		}
+	}
+	return out
+}
+
+// build makes the layer's hierarchies of its stands, but for one that it has already;
+// parts that are laid out in the world are so. Those of meshes that are held once are
+// taken over from another layer, or nil, that has the same.
+func (l *layer) build(parts []part, old *layer) {
+	if l.flat == nil {
+		l.buildFlat(parts)
+	}
+	var instances []accel.Instance
+	l.meshes = map[*scene.Mesh]*accel.BVH{}
+	for _, s := range l.stands {
+		if !s.once {
+			continue
+		}
+		if l.meshes[s.mesh] == nil {
+			if l.meshes[s.mesh] = old.meshOf(s); l.meshes[s.mesh] == nil {
+				l.meshes[s.mesh] = buildMesh(s.mesh)
+			}
+		}
+		instances = append(instances, accel.Instance{Mesh: l.meshes[s.mesh], World: s.world, Way: s.way})
+		l.parts = append(l.parts, uint32(s.part))
+	}
+	l.shared = accel.NewGroup(instances)
+	b := l.bounds()
+	l.middle, l.reach2 = b.Centre(), 1.001*b.Radius()*b.Radius()
+}
+
+// meshOf is the hierarchy of the mesh that the layer has of a part, if it is the same.
+func (l *layer) meshOf(s stand) *accel.BVH {
+	if l == nil {
+		return nil
+	}
+	at, ok := slices.BinarySearchFunc(l.stands, s.part, func(o stand, part int) int { return cmp.Compare(o.part, part) })
+	if !ok || !l.stands[at].once || !sameMesh(l.stands[at].mesh, s.mesh) {
+		return nil
+	}
+	return l.meshes[l.stands[at].mesh]
+}
+
+func (l *layer) buildFlat(parts []part) {
+	n := 0
+	for _, s := range l.laidOut() {
+		n += len(s.mesh.Indices) / 3
 	}
 	tris := make([]accel.Triangle, 0, n)
 	l.prims = make([]prim, 0, n)
-	var instances []accel.Instance
-	meshes := map[*scene.Mesh]*accel.BVH{}
-	for _, s := range l.stands {
-		if s.once {
-			if meshes[s.mesh] == nil {
-				meshes[s.mesh] = buildMesh(s.mesh)
-			}
-			instances = append(instances, accel.Instance{Mesh: meshes[s.mesh], World: s.world, Way: s.way})
-			l.parts = append(l.parts, uint32(s.part))
-			continue
-		}
+	for _, s := range l.laidOut() {
 		laid, m := parts[s.part].laid, s.mesh
 		for k := 0; k+2 < len(m.Indices); k += 3 {
 			v := m.Indices[k : k+3]
@@ -61,9 +99,7 @@ func (l *layer) build(parts []part) {
 			l.prims = append(l.prims, prim{part: uint32(s.part), tri: uint32(k / 3)})
 		}
 	}
-	l.flat, l.shared = accel.Build(tris), accel.NewGroup(instances)
-	b := l.bounds()
-	l.middle, l.reach2 = b.Centre(), 1.001*b.Radius()*b.Radius()
+	l.flat = accel.Build(tris)
 }
 
 // passes reports whether a ray surely goes by everything in the layer. Its

@@ -77,6 +77,10 @@ type Options struct {
 	// instead of leaving that light to paths that find it by chance.
 	StraightShadows bool
 
+	// Apart has parts that were put elsewhere, and lamps of the stage, held by themselves:
+	// a little slower to trace, and when they are moved again nothing else is built.
+	Apart bool
+
 	Layout         film.Layout // its element planes are those of ElementsOf
 	AOSamples      int         // occlusion rays per camera sample
 	AOReach        float32     // metres

@@ -250,7 +250,8 @@ func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*Worl
 			w.parts[i].element = int32(w.element(from))
 		}
 		at := stand{part: i, mesh: m, world: world}
-		at.once = moves || !f.Glowing() && !catches && shared[layerOf(f.passable())][p.Mesh]
+		at.once = moves || !f.Glowing() && !catches && shared[layerOf(f.passable())][p.Mesh] ||
+			o.Apart && !catches && (p.Place != nil || p.Staged && isLamp)
 		if moves {
 			at.way = w.parts[i].way
 		}

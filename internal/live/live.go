@@ -294,7 +294,7 @@ func (x *Session) prepare(ctx context.Context, r *job.Resolved, subject *scene.S
 	}
 	staged := r.Staged(subject)
 	o := r.Options(staged, surround)
-	o.Width, o.Height, o.Window = size.X, size.Y, image.Rectangle{Max: size}
+	o.Width, o.Height, o.Window, o.Apart = size.X, size.Y, image.Rectangle{Max: size}, true
 	back, err := x.s.memory.Try(trace.Forecast(staged, &o))
 	if err != nil && x.back != nil { // what was prepared makes way, and nothing of it is taken over
 		x.letGo()
