@@ -217,7 +217,7 @@ func TestTheLivePicture(t *testing.T) {
 	p.fill("Exposure", "14")
 	p.see(".bits_slug", "100.0 % clipped")
 	white := middle()
-	p.press(p.see(".Turntable_mark", "Mark what is clipped"))
+	p.press(p.see(".Turntable_marks button", "Mark what is clipped"))
 	if striped := middle(); striped > white*3/4 {
 		t.Errorf("marked, the middle of %d is %d", white, striped)
 	}

@@ -189,3 +189,74 @@ func TestAStage(t *testing.T) {
 		t.Errorf("the run has the stage %v at %g EV", st, run.Resolved.Ticket.View.Exposure)
 	}
 }
+
+// A live picture is kept and shown again, compared with another, and its set-up taken
+// again, which can be taken back.
+func TestKeptLivePictures(t *testing.T) {
+	s, p := onBench(t, 0, 0)
+	keep := func(n int) {
+		t.Helper()
+		p.press(p.see(".Turntable_marks button:not([disabled])", "Keep this picture"))
+		p.find(fmt.Sprintf(".KeptStrip_row button:nth-child(%d)", n))
+	}
+	keep(1)
+	p.press(p.see(".ant-tree-title", "Box 2"))
+	p.press(p.see("button", "Leave out"))
+	p.see(".PartTree_mark", "left out")
+	p.saved()
+	keep(2)
+	p.press(p.find(".KeptStrip_row button:nth-child(1)"))
+	p.find("[data-testid=held] img")
+	p.see(".bits_slug", "kept picture, not live")
+	p.find(".KeptStrip_row button:nth-child(2)").MustEval(`() => this.dispatchEvent(new MouseEvent("click", { bubbles: true, shiftKey: true }))`)
+	p.find("[data-testid=held] [aria-label=Wipe]")
+	p.press(p.see("button", "Back to the live picture"))
+	p.press(p.find(".KeptStrip_row button:nth-child(1)"))
+	p.press(p.see("button", "Take this set-up again"))
+	p.saved()
+	parts := func() int {
+		var v staged
+		s.get("/api/scenes/1", &v)
+		return len(v.Setup.Parts)
+	}
+	if n := parts(); n != 0 {
+		t.Errorf("the set-up of before has %d parts", n)
+	}
+	p.press(p.see("button", "Undo"))
+	p.see(".PartTree_mark", "left out")
+	p.saved()
+	if n := parts(); n != 1 {
+		t.Errorf("taken back, the set-up has %d parts", n)
+	}
+}
+
+// A view is fitted and levelled before it is saved.
+func TestFramingAView(t *testing.T) {
+	s, p := onBench(t, 0, 0)
+	p.press(p.see(".ant-segmented-item", "Views"))
+	p.fill("Focal length", "100")
+	p.see(".bits_slug", "turned · 100 mm")
+	p.fill("Roll", "15")
+	p.press(p.see("button", "Fit the product"))
+	p.press(p.see("button", "Level the horizon"))
+	p.see(".bits_slug", "turned · 100 mm")
+	for end := time.Now().Add(patience); p.find("input[aria-label=Roll]").MustProperty("value").Num() != 0; time.Sleep(50 * time.Millisecond) {
+		if time.Now().After(end) {
+			t.Fatal("the horizon is not level")
+		}
+	}
+	p.press(p.see("button", "Save this as a new view"))
+	p.fill("Name", "Long lens")
+	p.press(p.see(".ant-modal button", "Save view"))
+	p.see(".bits_slug", "Long lens · 100 mm")
+	var v struct {
+		Views []struct {
+			Name   string
+			Camera struct{ YFov float64 }
+		}
+	}
+	s.get("/api/scenes/1", &v)
+	if w := v.Views[len(v.Views)-1]; w.Name != "Long lens" || math.Abs(w.Camera.YFov-2*math.Atan(0.12)) > 1e-4 {
+		t.Errorf("saved as %+v", w)
+	}
+}

@@ -1,6 +1,7 @@
 package job
 
 import (
+	"encoding/json"
 	"fmt"
 	"reflect"
 
@@ -43,6 +44,16 @@ func CheckSetup(u *setup.Setup) []Fault {
 		faults = append(faults, Fault{"setup", err.Error()})
 	}
 	return faults
+}
+
+// DecodeStage reads a stage by itself and lists its faults.
+func DecodeStage(body []byte) (*setup.Stage, []Fault) {
+	u := setup.Setup{Stage: &setup.Stage{}}
+	if err := json.Unmarshal(body, u.Stage); err != nil {
+		return nil, []Fault{{"stage", "It cannot be read: " + err.Error()}}
+	}
+	u.Tidy()
+	return u.Stage, CheckSetup(&u)
 }
 
 // setupDifferences says which parts two set-ups have stand or look otherwise, and

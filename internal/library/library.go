@@ -12,7 +12,6 @@ import (
 	"time"
 
 	"amberproof/core/names"
-	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
@@ -61,14 +60,7 @@ var kinds = map[string]func(body []byte) (any, []job.Fault){
 		t.Tidy()
 		return t.Surface.Clay, job.Check(&t)
 	},
-	"stage": func(body []byte) (any, []job.Fault) {
-		u := setup.Setup{Stage: &setup.Stage{}}
-		if f := strict(body, u.Stage, "stage"); f != nil {
-			return nil, f
-		}
-		u.Tidy()
-		return u.Stage, job.CheckSetup(&u)
-	},
+	"stage": func(body []byte) (any, []job.Fault) { return job.DecodeStage(body) },
 }
 
 // strict reads a body whose every word must be known: a mistyped one would else be a
@@ -140,7 +132,7 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name strin
 	if err != nil {
 		return Entry{}, err
 	}
-	if len(picture) > mostPicture {
+	if len(picture) == 0 || len(picture) > mostPicture {
 		picture = nil
 	}
 	if len(body) > mostBody {

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"testing"
 
+	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
@@ -61,6 +62,8 @@ func TestWhatTheLibraryRefuses(t *testing.T) {
 		"unknown word":    {"clay", "x", `{"tune": 0.5}`},
 		"out of range":    {"clay", "x", `{"tone": 7}`},
 		"broken":          {"clay", "x", `{"tone":`},
+		"a faulty stage":  {"stage", "x", `{"lights": [{"name": "Key", "width": 0}]}`},
+		"a broken stage":  {"stage", "x", `{"lamps": []}`},
 		"a built-in name": {"quality", job.Presets()[0].Key, string(own)},
 	} {
 		var bad *fault.Input
@@ -70,5 +73,35 @@ func TestWhatTheLibraryRefuses(t *testing.T) {
 	}
 	if list, err := a.Library.List(ctx, identity.Local, "clay"); err != nil || len(list) != 0 {
 		t.Errorf("something was kept: %v %v", list, err)
+	}
+}
+
+// A stage is kept with its picture, version by version; of what it leaves out it has the
+// defaults.
+func TestStagesAreKeptWithTheirPicture(t *testing.T) {
+	a, _ := testkit.App(t)
+	ctx, me := context.Background(), identity.Local
+	keep := func(picture string) {
+		t.Helper()
+		if _, err := a.Library.Keep(ctx, me, "stage", "Low sun", []byte(`{"lights": [{"name": "Sun", "kind": "sun"}]}`), []byte(picture)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	keep("one")
+	keep("two")
+	keep("")
+	list, err := a.Library.List(ctx, me, "stage")
+	if err != nil || len(list) != 1 || list[0].Version != 3 || list[0].Shown {
+		t.Fatalf("%+v: %v", list, err)
+	}
+	var g setup.Stage
+	if err := json.Unmarshal(list[0].Body, &g); err != nil || g.Lights[0].Kelvin != 6504 || g.Backdrop.Kind != setup.NoBackdrop {
+		t.Errorf("kept as %+v: %v", g, err)
+	}
+	if png, err := a.Library.Picture(ctx, me, "stage", "low_sun", 1); err != nil || string(png) != "one" {
+		t.Errorf("the first version's picture is %q: %v", png, err)
+	}
+	if _, err := a.Library.Picture(ctx, me, "stage", "low_sun", 3); !errors.Is(err, fault.ErrNotFound) {
+		t.Errorf("there is none of the third: %v", err)
 	}
 }

@@ -17,6 +17,7 @@ import (
 	"amberproof/core/live"
 	"amberproof/core/passes"
 	"amberproof/core/scene"
+	"amberproof/core/setup"
 	"amberproof/core/trace"
 	"amberproof/internal/budget"
 	"amberproof/internal/fault"
@@ -120,9 +121,11 @@ type prepared struct {
 // seen is a step as it was shown.
 type seen struct {
 	step    live.Step
-	camera  job.Camera
 	look    imageio.Look
 	subject *scene.Scene
+	setup   setup.Setup
+	of      *job.Resolved
+	list    []passes.Pass
 	number  int
 }
 
@@ -213,15 +216,16 @@ func (x *Session) letGo() {
 
 // answer shows a wish's picture until it is done.
 func (x *Session) answer(ctx context.Context, w *wished, send func(*Frame) error) error {
-	r, subject, surround, err := x.s.resolve(ctx, x.who, x.scene, &w.Wish)
+	a, err := x.s.resolve(ctx, x.who, x.scene, &w.Wish)
 	if err != nil {
 		return err
 	}
+	r, subject := a.resolved, a.subject
 	size, err := fit(r.Ticket.Size(), w.Width, w.Height)
 	if err != nil {
 		return err
 	}
-	world, made, err := x.prepare(ctx, r, subject, surround, size)
+	world, made, err := x.prepare(ctx, a, size)
 	if err != nil {
 		return err
 	}
@@ -229,7 +233,7 @@ func (x *Session) answer(ctx context.Context, w *wished, send func(*Frame) error
 	look := r.Ticket.Look()
 	show := func(s live.Step) error {
 		x.mu.Lock()
-		x.seen = &seen{s, r.Camera, look, subject, w.Number}
+		x.seen = &seen{s, look, subject, a.setup, r, list, w.Number}
 		x.mu.Unlock()
 		f := frameOf(&s, list, look)
 		f.Number, f.Prepared, f.Width, f.Height = w.Number, made, size.X, size.Y
@@ -277,7 +281,8 @@ func fit(frame image.Point, w, h int) (image.Point, error) {
 
 // prepare makes the world of a wish, of what is prepared already as far as that is the
 // same, and tells what had to be made.
-func (x *Session) prepare(ctx context.Context, r *job.Resolved, subject *scene.Scene, surround *imageio.HDR, size image.Point) (*trace.World, string, error) {
+func (x *Session) prepare(ctx context.Context, a *answerable, size image.Point) (*trace.World, string, error) {
+	r, subject, surround := a.resolved, a.subject, a.surround
 	key, err := keyOf(r, subject)
 	if err != nil {
 		return nil, "", err

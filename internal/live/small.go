@@ -32,15 +32,16 @@ func (s *Service) Small(ctx context.Context, who identity.Actor, sceneID int64, 
 	}
 	x := &Session{s: s, who: who, scene: sceneID}
 	defer x.letGo()
-	r, subject, surround, err := s.resolve(ctx, who, sceneID, w)
+	a, err := s.resolve(ctx, who, sceneID, w)
 	if err != nil {
 		return nil, err
 	}
+	r := a.resolved
 	size, err := fit(r.Ticket.Size(), w.Width, w.Height)
 	if err != nil {
 		return nil, err
 	}
-	world, _, err := x.prepare(ctx, r, subject, surround, size)
+	world, _, err := x.prepare(ctx, a, size)
 	if err != nil {
 		return nil, err
 	}
@@ -50,7 +51,12 @@ func (s *Service) Small(ctx context.Context, who identity.Actor, sceneID int64, 
 		return nil, err
 	}
 	p, films := beauty(&last, r.Ticket.List(x.prepared.staged, world.Elements()))
+	return encoded(p.Picture(films, last.Film.Window), r.Ticket.Look())
+}
+
+// encoded is a picture as it is displayed, a PNG.
+func encoded(p *imageio.Picture, look imageio.Look) ([]byte, error) {
 	var out bytes.Buffer
-	err = imageio.EncodePNG(&out, p.Picture(films, last.Film.Window), 8, r.Ticket.Look())
+	err := imageio.EncodePNG(&out, p, 8, look)
 	return out.Bytes(), err
 }

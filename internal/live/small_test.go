@@ -100,3 +100,53 @@ func TestDarkLightsAndTheCard(t *testing.T) {
 		t.Errorf("for an exposure there was made: %s", f.Prepared)
 	}
 }
+
+// A picture that is kept is the one that was shown, with the set-up it was made of; what
+// is changed afterwards changes nothing of it.
+func TestKeeping(t *testing.T) {
+	a, j := testkit.App(t)
+	ctx, me := context.Background(), identity.Local
+	l := look(t, a, j)
+	var in *fault.Input
+	if _, err := l.x.Keep(ctx); !errors.As(err, &in) {
+		t.Errorf("before there is one: %v", err)
+	}
+	l.want(nil)
+	l.next(func(f *live.Frame) bool { return f.Scale == 1 && f.Clean })
+	k, err := l.x.Keep(ctx)
+	if err != nil || k.Width < 64 || k.Samples < 2 {
+		t.Fatalf("%+v: %v", k, err)
+	}
+	u := setup.Setup{Parts: []setup.Change{{Part: "Box", Scale: 2}}}
+	if _, err := a.Scenes.SaveSetup(ctx, me, j.Scene, 0, u); err != nil {
+		t.Fatal(err)
+	}
+	l.want(nil)
+	l.next(func(f *live.Frame) bool { return f.Number == l.number && f.Scale == 1 })
+	if _, err := l.x.Keep(ctx); err != nil {
+		t.Fatal(err)
+	}
+	list, err := a.Scenes.ListKept(ctx, me, j.Scene)
+	if err != nil || len(list) != 2 || list[0] != k {
+		t.Fatalf("%+v: %v", list, err)
+	}
+	for i, want := range []int{0, 1} {
+		whole, err := a.Scenes.Kept(ctx, me, list[i].ID)
+		if err != nil || len(whole.Setup.Parts) != want {
+			t.Errorf("picture %d was made of %+v: %v", i, whole.Setup, err)
+		}
+		b, err := a.Scenes.KeptPicture(ctx, me, list[i].ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if img, err := png.Decode(bytes.NewReader(b)); err != nil || img.Bounds().Dx() != k.Width {
+			t.Errorf("picture %d: %v", i, err)
+		}
+	}
+	if err := a.Scenes.RemoveKept(ctx, me, k.ID); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Scenes.RemoveKept(ctx, me, k.ID); !errors.Is(err, fault.ErrNotFound) {
+		t.Errorf("removed twice: %v", err)
+	}
+}

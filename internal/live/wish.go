@@ -30,17 +30,25 @@ type Wish struct {
 	Height int      `json:"height"`
 }
 
+// answerable is a wish with nothing left open.
+type answerable struct {
+	resolved *job.Resolved
+	subject  *scene.Scene
+	setup    setup.Setup // of the scene, of which the resolved ticket has what runs show
+	surround *imageio.HDR
+}
+
 // resolve fills a wish in.
-func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64, w *Wish) (*job.Resolved, *scene.Scene, *imageio.HDR, error) {
+func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64, w *Wish) (*answerable, error) {
 	b, err := s.scenes.Bench(ctx, who, sceneID)
 	if err != nil {
-		return nil, nil, nil, err
+		return nil, err
 	}
 	t := job.NewFor(&b.Subject.Setup)
 	if len(w.Ticket) > 0 {
 		var faults []job.Fault
 		if t, faults = job.Decode(w.Ticket); len(faults) > 0 {
-			return nil, nil, nil, fault.Ticket(faults)
+			return nil, fault.Ticket(faults)
 		}
 	}
 	if w.Surround != nil {
@@ -52,11 +60,11 @@ func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64
 	t.Quality.Denoise = job.Denoise{On: true, Take: "noise", Amount: 100}
 	rows, err := s.scenes.Views(ctx, who, sceneID)
 	if err != nil {
-		return nil, nil, nil, err
+		return nil, err
 	}
 	if w.Camera != nil {
 		if err := scenes.CheckCamera(*w.Camera); err != nil {
-			return nil, nil, nil, err
+			return nil, err
 		}
 		t.View.Name = ""
 		rows = []scenes.View{{Camera: *w.Camera}}
@@ -69,13 +77,13 @@ func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64
 	}
 	surround, err := s.scenes.Picture(ctx, &t)
 	if err != nil {
-		return nil, nil, nil, err
+		return nil, err
 	}
 	r, faults := job.Resolve(t, b.Subject, views)
 	if len(faults) > 0 {
-		return nil, nil, nil, fault.Ticket(faults)
+		return nil, fault.Ticket(faults)
 	}
-	return &r, b.Subject.Setup.Stage.Carded(b.Subject.Scene), surround, nil
+	return &answerable{&r, b.Subject.Setup.Stage.Carded(b.Subject.Scene), b.Subject.Setup, surround}, nil
 }
 
 // darken switches lights of a scene off; those of other names do nothing.

@@ -8,6 +8,7 @@ import (
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
 	"amberproof/internal/jobs"
+	"amberproof/internal/live"
 	"amberproof/internal/runs"
 	"amberproof/internal/scenes"
 	"amberproof/internal/testkit"
@@ -55,6 +56,15 @@ func TestEveryUseCaseAsksWhoActs(t *testing.T) {
 		"remove view":  a.Scenes.RemoveView(ctx, nobody, 1),
 		"library":      second(a.Library.List(ctx, nobody, "clay")),
 		"keep":         second(a.Library.Keep(ctx, nobody, "clay", "x", []byte("{}"), nil)),
+		"its picture":  second(a.Library.Picture(ctx, nobody, "stage", "x", 1)),
+		"stage":        second(a.Scenes.Stage(ctx, nobody, j.Scene, scenes.StageNew, nil, nil)),
+		"frame":        second(a.Scenes.Frame(ctx, nobody, j.Scene, &scenes.Framing{})),
+		"small":        second(a.Live.Small(ctx, nobody, j.Scene, &live.Wish{Width: 64, Height: 64})),
+		"keep live":    second(a.Scenes.Keep(ctx, nobody, scenes.KeptWhole{}, nil)),
+		"kept":         second(a.Scenes.Kept(ctx, nobody, 1)),
+		"list kept":    second(a.Scenes.ListKept(ctx, nobody, j.Scene)),
+		"kept picture": second(a.Scenes.KeptPicture(ctx, nobody, 1)),
+		"remove kept":  a.Scenes.RemoveKept(ctx, nobody, 1),
 		"library away": a.Library.PutAway(ctx, nobody, "clay", "x"),
 	} {
 		if !errors.Is(err, fault.ErrForbidden) {

@@ -55,4 +55,16 @@ func (s *Server) bench() {
 	handle(s, "GET", "/api/scenes/{id}/preflight/progress", "get-preflight-progress", "Where the check of a scene stands", func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Checking, error) {
 		return s.app.Scenes.Checking(ctx, who, in.ID)
 	})
+	handle(s, "GET", "/api/scenes/{id}/kept", "list-kept", "Live pictures of a scene that were kept, oldest first", func(ctx context.Context, who identity.Actor, in *ByID) (list[scenes.Kept], error) {
+		return listed(s.app.Scenes.ListKept(ctx, who, in.ID))
+	})
+	handle(s, "GET", "/api/kept/{id}", "get-kept", "A kept live picture with all that it was made of", func(ctx context.Context, who identity.Actor, in *ByID) (scenes.KeptWhole, error) {
+		return s.app.Scenes.Kept(ctx, who, in.ID)
+	})
+	sendPNG(s, "GET", "/api/kept/{id}/picture.png", "get-kept-picture", "A kept live picture", func(ctx context.Context, who identity.Actor, in *ByID) ([]byte, error) {
+		return s.app.Scenes.KeptPicture(ctx, who, in.ID)
+	})
+	perform(s, "DELETE", "/api/kept/{id}", "remove-kept", "Remove a kept live picture for good", func(ctx context.Context, who identity.Actor, in *ByID) error {
+		return s.app.Scenes.RemoveKept(ctx, who, in.ID)
+	})
 }

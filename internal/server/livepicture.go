@@ -14,6 +14,7 @@ import (
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/live"
+	"amberproof/internal/scenes"
 )
 
 const (
@@ -26,11 +27,13 @@ const (
 	pauseAfter = 2 * time.Minute
 )
 
-// askedBody is a message from a page: a wish, a point to be read, or that nobody looks.
+// askedBody is a message from a page: a wish, a point to be read, that the picture is to
+// be kept, or that nobody looks.
 type askedBody struct {
 	Wish  *live.Wish  `json:"wish"`
 	Read  *[2]float64 `json:"read"` // shares of width and height
 	Pause bool        `json:"pause"`
+	Keep  bool        `json:"keep"`
 }
 
 // toldBody is a message to a page beside frames.
@@ -38,6 +41,8 @@ type toldBody struct {
 	Number  int           `json:"number"`
 	Wrong   string        `json:"wrong,omitempty"`
 	Reading *live.Reading `json:"reading,omitempty"`
+	Kept    *scenes.Kept  `json:"kept,omitempty"`
+	NotKept string        `json:"notKept,omitempty"` // why
 }
 
 // livePicture answers a page's wishes over a web socket. A frame is a message of its
@@ -70,7 +75,7 @@ func (s *Server) livePicture(c *gin.Context) {
 	}
 	go func() {
 		defer cancel()
-		asked(ctx, conn, x, tell)
+		s.asked(ctx, conn, x, tell)
 	}()
 	_ = x.Run(ctx, func(f *live.Frame) error {
 		ctx, cancel := context.WithTimeout(ctx, sendLimit)
@@ -82,7 +87,7 @@ func (s *Server) livePicture(c *gin.Context) {
 }
 
 // asked takes a page's messages until it goes.
-func asked(ctx context.Context, conn *websocket.Conn, x *live.Session, tell func(toldBody) error) {
+func (s *Server) asked(ctx context.Context, conn *websocket.Conn, x *live.Session, tell func(toldBody) error) {
 	for {
 		wait, cancel := context.WithTimeout(ctx, pauseAfter)
 		var m askedBody
@@ -102,6 +107,16 @@ func asked(ctx context.Context, conn *websocket.Conn, x *live.Session, tell func
 				r = live.Reading{Number: -1}
 			}
 			if tell(toldBody{Number: r.Number, Reading: &r}) != nil {
+				return
+			}
+		case m.Keep:
+			var t toldBody
+			if k, err := x.Keep(ctx); err != nil {
+				t.NotKept = s.wrong(err)
+			} else {
+				t.Kept = &k
+			}
+			if tell(t) != nil {
 				return
 			}
 		}

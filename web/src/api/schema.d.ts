@@ -143,6 +143,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kept/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kept live picture with all that it was made of */
+        get: operations["get-kept"];
+        put?: never;
+        post?: never;
+        /** Remove a kept live picture for good */
+        delete: operations["remove-kept"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept/{id}/picture.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kept live picture */
+        get: operations["get-kept-picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/library/{kind}": {
         parameters: {
             query?: never;
@@ -396,6 +431,23 @@ export interface paths {
         put?: never;
         /** A camera levelled, aimed or moved so that something fills the frame */
         post: operations["frame-scene"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{id}/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Live pictures of a scene that were kept, oldest first */
+        get: operations["list-kept"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1101,6 +1153,50 @@ export interface components {
             do: string;
             match: string;
             parts: string[];
+        };
+        Kept: {
+            camera: components["schemas"]["Camera"];
+            /** Format: date-time */
+            created: string;
+            /** Format: int64 */
+            height: number;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description Of each pixel
+             */
+            samples: number;
+            /** Format: int64 */
+            scene: number;
+            /**
+             * Format: int64
+             * @description Pixels
+             */
+            width: number;
+        };
+        KeptWhole: {
+            camera: components["schemas"]["Camera"];
+            /** Format: date-time */
+            created: string;
+            /** Format: int64 */
+            height: number;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description Of each pixel
+             */
+            samples: number;
+            /** Format: int64 */
+            scene: number;
+            setup: components["schemas"]["Setup"];
+            ticket: components["schemas"]["Ticket"];
+            /**
+             * Format: int64
+             * @description Pixels
+             */
+            width: number;
         };
         LampBody: {
             /** @enum {string} */
@@ -2301,6 +2397,98 @@ export interface operations {
             };
         };
     };
+    "get-kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptWhole"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "remove-kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-kept-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-library": {
         parameters: {
             query?: never;
@@ -2909,6 +3097,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Framed"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"][] | null;
                 };
             };
             /** @description Error */

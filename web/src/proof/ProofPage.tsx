@@ -21,6 +21,7 @@ import { Desk } from "./Desk";
 import { RunLine } from "./RunLine";
 import { Sheet } from "./Sheet";
 import { Thumb } from "./Thumb";
+import { WipeHandle } from "../shared/WipeHandle";
 import bits from "../shared/bits.module.css";
 import styles from "./ProofPage.module.css";
 
@@ -384,38 +385,6 @@ function Denoising({ run, amount, set }: { run: RunDetail; amount: number; set: 
         As the ticket says: {own} %
       </Button>
     </>
-  );
-}
-
-function WipeHandle({ at, set }: { at: number; set: (v: number) => void }) {
-  const drag = useRef(false);
-  const move = (e: React.PointerEvent) => {
-    if (!drag.current) return;
-    const b = e.currentTarget.parentElement!.getBoundingClientRect();
-    set(Math.min(100, Math.max(0, ((e.clientX - b.left) / b.width) * 100)));
-  };
-  return (
-    <div
-      className={styles.handle}
-      role="slider"
-      tabIndex={0}
-      aria-label="Wipe"
-      aria-valuenow={Math.round(at)}
-      aria-valuemin={0}
-      aria-valuemax={100}
-      style={{ left: `${at}%` }}
-      onPointerDown={(e) => {
-        drag.current = true;
-        e.currentTarget.setPointerCapture(e.pointerId);
-      }}
-      onPointerMove={move}
-      onPointerUp={() => (drag.current = false)}
-      onKeyDown={(e) => {
-        const d = e.shiftKey ? 10 : 1;
-        if (e.key === "ArrowLeft") set(Math.max(0, at - d));
-        if (e.key === "ArrowRight") set(Math.min(100, at + d));
-      }}
-    />
   );
 }
 

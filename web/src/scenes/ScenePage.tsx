@@ -1,16 +1,17 @@
 import { App, Button, Segmented } from "antd";
 import { lazy, Suspense, useCallback, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { useChange, type Schemas } from "../api/http";
+import { queryClient, useChange, type Schemas } from "../api/http";
 import { Where } from "../app/Frame";
 import { createJob } from "../jobs/api";
 import type { Answer, TurntableHandle } from "../shared/Turntable";
 import { UndoButtons } from "../shared/UndoButtons";
 import { count } from "../shared/words";
-import { useScene } from "./api";
+import { keptPicture, useScene } from "./api";
 import { Contents } from "./Contents";
 import { Findings, type Finding } from "./Findings";
 import { focalOf, shapes } from "./FrameRows";
+import { KeptStrip } from "./KeptStrip";
 import { PartTree } from "./PartTree";
 import { Picked } from "./Picked";
 import { StagePanel } from "./StagePanel";
@@ -32,6 +33,7 @@ function Scene({ id }: { id: number }) {
   const { message } = App.useApp();
   const [by, setBy] = useState<"tree" | "finish">("tree");
   const [tab, setTab] = useState<"preflight" | "stage" | "views" | "contents">("preflight");
+  const [held, setHeld] = useState<number[]>([]); // kept pictures in place of the live one
   const [lights, setLights] = useState<number[]>([]); // of the stage, picked
   const [dark, setDark] = useState<string[]>([]); // lights that do not shine in the live picture
   const [asking, setAsking] = useState<{ what: string; answer: (a: Answer | null) => void } | null>(null);
@@ -123,6 +125,11 @@ function Scene({ id }: { id: number }) {
             through={through}
             live={{ dark }}
             asking={asking}
+            held={held.map(keptPicture)}
+            onKept={(k) => {
+              if (typeof k === "string") return void message.error(k);
+              void queryClient.invalidateQueries({ queryKey: ["kept", id] });
+            }}
             handles={
               tab === "stage" && bench.stage
                 ? {
@@ -166,8 +173,12 @@ function Scene({ id }: { id: number }) {
         </Suspense>
         <div className={`${bits.slug} ${bits.still} mono`}>
           {shown ? shown.name : "no saved view"}
-          {off && ", turned"} · {focalOf(seen.yfov).toFixed(0)} mm{live && ` · ${live}`}
+          {off && ", turned"} · {focalOf(seen.yfov).toFixed(0)} mm
+          {held.length > 0
+            ? ` · kept ${held.length === 1 ? "picture" : "pictures, compared"}, not live`
+            : live && ` · ${live}`}
         </div>
+        <KeptStrip scene={id} bench={bench} held={held} onHeld={setHeld} />
       </section>
       <section className={`${bits.side} ${styles.facts}`} aria-label="Preflight, views, lights, notes">
         <Segmented

@@ -84,6 +84,17 @@ export const changeScene = ({ id, ...body }: { id: number; name?: string; putAwa
   take(api.PATCH("/api/scenes/{id}", { params: { path: { id } }, body }));
 export const removeScene = (id: number) => take(api.DELETE("/api/scenes/{id}", { params: { path: { id } } }));
 
+/** useKept are the live pictures of a scene that were kept, oldest first. */
+export const useKept = (id: number) =>
+  useQuery({
+    queryKey: ["kept", id],
+    queryFn: () => take(api.GET("/api/scenes/{id}/kept", { params: { path: { id } } })),
+  });
+export const keptPicture = (id: number) => `/api/kept/${id}/picture.png`;
+/** readKept is a kept picture with all that it was made of. */
+export const readKept = (id: number) => take(api.GET("/api/kept/{id}", { params: { path: { id } } }));
+export const removeKept = (id: number) => take(api.DELETE("/api/kept/{id}", { params: { path: { id } } }));
+
 /** frameScene works out a camera; nothing is saved. */
 export const frameScene = ({ id, ...body }: { id: number } & Schemas["Framing"]) =>
   take(api.POST("/api/scenes/{id}/framed", { params: { path: { id } }, body }));

@@ -120,6 +120,14 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     });
   };
 
+  /** again takes a whole set-up, as one of before; it can be taken back. */
+  const again = (setup: Schemas["Setup"]) => {
+    past.current = [...past.current, now].slice(-historyLimit);
+    future.current = [];
+    last.current = { what: "", at: 0 };
+    show({ parts: setup.parts, finishes: setup.finishes ?? [], stage: setup.stage ?? null });
+  };
+
   const step = (from: typeof past, to: typeof past) => {
     const setup = from.current.at(-1);
     if (!setup) return;
@@ -161,6 +169,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     depth,
     put,
     take,
+    again,
     stage: now.stage,
     of,
     /** back is the change that puts a part back as the file has it. */

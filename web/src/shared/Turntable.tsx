@@ -5,6 +5,7 @@ import { Drawing } from "./drawing";
 import { LightHandles, type Handles } from "./LightHandles";
 import { loadShape } from "./shape";
 import { useLivePicture, type LiveFrame, type LiveReading } from "./useLivePicture";
+import { WipeHandle } from "./WipeHandle";
 import { count } from "./words";
 import bits from "./bits.module.css";
 import styles from "./Turntable.module.css";
@@ -33,6 +34,10 @@ type Props = {
   pose?: (number[] | null)[] | undefined;
   /** A traced picture lies over the frame whenever the view stands still. */
   live?: { ticket?: Ticket | undefined; dark?: string[] | undefined } | undefined;
+  /** The live picture was kept, or why it could not be. */
+  onKept?: (kept: Schemas["Kept"] | string) => void;
+  /** Addresses of one or two pictures that are shown in place of the live one; two are wiped. */
+  held?: string[];
   /** Tells what the live picture is, for the line under it; nothing while there is none. */
   onLive?: (slug: string) => void;
   /** Part indices drawn in amber. */
@@ -253,15 +258,20 @@ export default function Turntable(p: Props) {
           )}
         </svg>
       )}
-      {traced && (
-        <button
-          className={styles.mark}
-          style={{ left: f.x + 20, top: f.y + f.h + 6 }}
-          aria-pressed={marked}
-          onClick={() => setMarked(!marked)}
-        >
-          {marked ? "Marked: stripes are clipped, dots crushed" : "Mark what is clipped or crushed"}
-        </button>
+      {traced && !p.held?.length && (
+        <div className={styles.marks} style={{ left: f.x + 20, top: f.y + f.h + 6, width: f.w - 40 }}>
+          <button aria-pressed={marked} onClick={() => setMarked(!marked)}>
+            {marked ? "Marked: stripes are clipped, dots crushed" : "Mark what is clipped or crushed"}
+          </button>
+          {p.onKept && (
+            <button disabled={live.frame!.scale > 1} onClick={() => void live.keep().then(p.onKept)}>
+              Keep this picture
+            </button>
+          )}
+        </div>
+      )}
+      {p.held && p.held.length > 0 && (
+        <HeldPictures urls={p.held} style={{ left: f.x, top: f.y, width: f.w, height: f.h }} />
       )}
       {(p.region?.on || p.focus) && (
         <div
@@ -293,7 +303,9 @@ export default function Turntable(p: Props) {
           }}
         />
       )}
-      {p.handles && stage.current && size.w > 0 && <LightHandles {...p.handles} drawing={stage.current} size={size} />}
+      {p.handles && !p.held?.length && stage.current && size.w > 0 && (
+        <LightHandles {...p.handles} drawing={stage.current} size={size} />
+      )}
       {p.asking && (
         <AskCatcher
           what={p.asking.what}
@@ -392,6 +404,22 @@ function AskCatcher(p: { what: string; give: (x: number, y: number) => void; sto
       >
         Leave it
       </button>
+    </div>
+  );
+}
+
+/** HeldPictures are one picture, or two with a line between them that can be moved. */
+function HeldPictures({ urls, style }: { urls: string[]; style: React.CSSProperties }) {
+  const [wipe, setWipe] = useState(50);
+  return (
+    <div className={styles.held} style={style} data-testid="held">
+      <img src={urls[0]} alt="The kept picture" />
+      {urls[1] && (
+        <>
+          <img src={urls[1]} alt="The other kept picture" style={{ clipPath: `inset(0 0 0 ${wipe}%)` }} />
+          <WipeHandle at={wipe} set={setWipe} />
+        </>
+      )}
     </div>
   );
 }

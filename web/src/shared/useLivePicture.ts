@@ -42,7 +42,13 @@ export type LiveReading = {
   finish: string;
 };
 
-type Told = { number: number; wrong?: string; reading?: LiveReading };
+type Told = {
+  number: number;
+  wrong?: string;
+  reading?: LiveReading;
+  kept?: Schemas["Kept"];
+  notKept?: string;
+};
 
 /** How often a page that looks says so. */
 const beat = 45_000;
@@ -61,6 +67,7 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
   const [reading, setReading] = useState<LiveReading | null>(null);
   const socket = useRef<WebSocket | null>(null);
   const readers = useRef<((r: LiveReading | null) => void)[]>([]); // one for each reading asked for
+  const keepers = useRef<((k: Schemas["Kept"] | string) => void)[]>([]); // one for each picture to be kept
   const number = useRef(0);
   const asked = useRef(""); // the view of the newest wish
   const last = useRef<{ frame: LiveFrame; shown: Uint8ClampedArray<ArrayBuffer> } | null>(null);
@@ -127,10 +134,13 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
           const now = told.reading.number === number.current ? told.reading : null;
           readers.current.shift()?.(now);
         }
+        if (told.kept) keepers.current.shift()?.(told.kept);
+        if (told.notKept) keepers.current.shift()?.(told.notKept);
         if (told.wrong && told.number === number.current) setWrong(told.wrong);
       };
       s.onclose = () => {
         readers.current.splice(0).forEach((give) => give(null));
+        keepers.current.splice(0).forEach((give) => give("The server does not answer."));
         if (!ended) retry = window.setTimeout(connect, again);
       };
       socket.current = s;
@@ -174,6 +184,17 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
   /** read shows what lies under a point. */
   const read = useCallback((u: number, v: number) => void readOnce(u, v).then(setReading), [readOnce]);
 
+  /** keep keeps the picture as it is now; a text says why it could not be. */
+  const keep = useCallback(
+    () =>
+      new Promise<Schemas["Kept"] | string>((give) => {
+        if (socket.current?.readyState !== WebSocket.OPEN) return give("The server does not answer.");
+        keepers.current.push(give);
+        socket.current.send(JSON.stringify({ keep: true }));
+      }),
+    [],
+  );
+
   const forget = useCallback(() => setReading(null), []);
   return {
     canvas,
@@ -184,6 +205,7 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
     reading,
     read,
     readOnce,
+    keep,
     /** Forgets what was read last. */
     forget,
   };
