@@ -1,11 +1,16 @@
 package demo_test
 
 import (
+	"image"
 	"testing"
 
+	"amberproof/core/colour"
 	"amberproof/core/geom"
+	"amberproof/core/imageio"
 	"amberproof/core/preflight"
 	"amberproof/core/scene"
+	"amberproof/core/setup"
+	"amberproof/core/trace"
 	"amberproof/internal/job"
 )
 
@@ -31,11 +36,74 @@ func TestPlantedFaults(t *testing.T) {
 	}
 }
 
+// What lights the demo, by the surround of its jobs and on a stage as it is set up, is
+// found no fault with.
+func TestTheDemoIsWellLit(t *testing.T) {
+	s, surround := lantern(t)
+	for name, u := range map[string]*setup.Setup{"its own lights": {}, "a stage": staged(s)} {
+		v, _ := u.Apply(s)
+		found, err := preflight.CheckLit(t.Context(), lit(t, v, u, surround))
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, f := range found {
+			t.Errorf("%s: %s (%g %s)", name, f.Says, f.Value, f.Unit)
+		}
+	}
+}
+
+// staged is a set-up of a stage around the demo's product, in place of its own.
+func staged(s *scene.Scene) *setup.Setup {
+	g, _ := setup.NewStage(s.Focus(job.IsLamp(s)), checked(s).Views)
+	u := &setup.Setup{Stage: &g}
+	keys := s.Keys()
+	for i, around := range s.Around(job.IsLamp(s)) {
+		if around {
+			u.Parts = append(u.Parts, setup.Change{Part: keys[i], Scale: 1, Out: true})
+		}
+	}
+	return u
+}
+
+// lit are the demo's pictures that are checked.
+func lit(t testing.TB, s *scene.Scene, u *setup.Setup, surround *imageio.HDR) *preflight.Lit {
+	t.Helper()
+	ticket := job.NewFor(u)
+	if u.Stage != nil {
+		surround = nil
+	}
+	out := &preflight.Lit{Subject: checked(s), Exposure: ticket.View.Exposure, Display: colour.Transform(ticket.View.Display)}
+	views := job.ViewsOf(s)
+	for _, v := range views {
+		ticket.View.Name = v.Name
+		r, faults := job.Resolve(ticket, job.Subject{Scene: s}, views)
+		if len(faults) > 0 {
+			t.Fatal(faults)
+		}
+		o := r.Options(s, surround)
+		o.Width, o.Height, o.Window = preflight.LitSide, preflight.LitSide, image.Rect(0, 0, preflight.LitSide, preflight.LitSide)
+		o.Layout = preflight.LitLayout(len(trace.ElementsOf(s, &o)))
+		if len(out.Worlds) > 0 {
+			out.Worlds = append(out.Worlds, out.Worlds[0].Seen(o.Camera, o.Width, o.Height))
+			continue
+		}
+		w, err := trace.Prepare(t.Context(), s, o)
+		if err != nil {
+			t.Fatal(err)
+		}
+		out.Worlds = append(out.Worlds, w)
+	}
+	return out
+}
+
 // BenchmarkPreflight is all checks of the demo, of 303 000 triangles.
 func BenchmarkPreflight(b *testing.B) {
-	s, _ := lantern(b)
+	s, surround := lantern(b)
 	for b.Loop() {
 		if _, err := preflight.Run(b.Context(), checked(s), nil); err != nil {
+			b.Fatal(err)
+		}
+		if _, err := preflight.CheckLit(b.Context(), lit(b, s, &setup.Setup{}, surround)); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -5,8 +5,6 @@ package live
 
 import (
 	"context"
-	"sync"
-	"sync/atomic"
 
 	"amberproof/core/denoise"
 	"amberproof/core/film"
@@ -83,7 +81,7 @@ func (o *Order) coarse(ctx context.Context, show func(Step) error) error {
 // step brings a picture to a number of samples and shows it.
 func (o *Order) step(ctx context.Context, s Step, to int, show func(Step) error) error {
 	workers := max(1, o.Workers())
-	if err := expose(ctx, s.World, s.Film, s.Samples, to, workers); err != nil {
+	if err := trace.Expose(ctx, s.World, s.Film, s.Samples, to, workers); err != nil {
 		return err
 	}
 	s.Samples, s.Done = to, s.Scale == 1 && to == o.Most
@@ -95,31 +93,4 @@ func (o *Order) step(ctx context.Context, s Step, to int, show func(Step) error)
 		}
 	}
 	return show(s)
-}
-
-// expose adds samples from from up to to, without to, to every pixel of a film.
-func expose(ctx context.Context, w *trace.World, f *film.Film, from, to, workers int) error {
-	var next atomic.Int64
-	var wg sync.WaitGroup
-	var mu sync.Mutex
-	var failed error
-	for range min(workers, len(f.Tiles)) {
-		wg.Go(func() {
-			t := w.NewTracer()
-			for i := int(next.Add(1)) - 1; i < len(f.Tiles); i = int(next.Add(1)) - 1 {
-				p, err := t.Render(ctx, f, trace.Unit{Tile: i, From: from, To: to})
-				if err == nil {
-					_, err = f.Take(p)
-				}
-				if err != nil {
-					mu.Lock()
-					failed = err
-					mu.Unlock()
-					return
-				}
-			}
-		})
-	}
-	wg.Wait()
-	return failed
 }

@@ -29,10 +29,15 @@ const (
 	Inward     Check = "inward"     // a clear solid whose faces look inwards
 	Inside     Check = "inside"     // a camera within a part
 	Edge       Check = "edge"       // of the backdrop, seen from a view
+	Clips      Check = "clips"      // much of the product is blown out
+	Dark       Check = "dark"       // the product is far too dark
+	Mirrors    Check = "mirrors"    // a mirror-like part shows nothing but black
+	Faint      Check = "faint"      // a light does nothing
+	Sole       Check = "sole"       // no other light counts beside one
 )
 
 // Checks are all of them, in the order in which findings are told.
-var Checks = []Check{Size, Floats, Sinks, Through, Doubled, Coincident, Bare, Open, Inward, Inside, Edge}
+var Checks = []Check{Size, Floats, Sinks, Through, Doubled, Coincident, Bare, Open, Inward, Inside, Edge, Clips, Dark, Mirrors, Faint, Sole}
 
 // Sure is how far a finding can be trusted.
 type Sure string
@@ -105,8 +110,13 @@ func Run(ctx context.Context, of Subject, progress func(share float64)) ([]Findi
 	progress(0.95)
 	out = append(out, b.views()...)
 	progress(1)
-	slices.SortStableFunc(out, func(x, y Finding) int {
+	Sort(out)
+	return out, ctx.Err()
+}
+
+// Sort brings findings into the order in which they are told.
+func Sort(found []Finding) {
+	slices.SortStableFunc(found, func(x, y Finding) int {
 		return cmp.Or(cmp.Compare(slices.Index(Checks, x.Check), slices.Index(Checks, y.Check)), cmp.Compare(y.Value, x.Value))
 	})
-	return out, ctx.Err()
 }

@@ -23,7 +23,7 @@ type Report struct {
 
 // Finding is one thing found.
 type Finding struct {
-	Check  preflight.Check `json:"check" enum:"size,floats,sinks,through,coincident,doubled,bare,open,inward,inside,edge"`
+	Check  preflight.Check `json:"check" enum:"size,floats,sinks,through,coincident,doubled,bare,open,inward,inside,edge,clips,dark,mirrors,faint,sole"`
 	Part   string          `json:"part" doc:"Key of the part; empty where it is of none"`
 	Other  string          `json:"other" doc:"Key of the part it has to do with, or empty"`
 	View   string          `json:"view" doc:"Name of the view that it is seen from, or empty"`
@@ -183,18 +183,35 @@ func (s *Service) check(ctx context.Context, k checked) ([]preflight.Finding, er
 		return nil, err
 	}
 	v, _ = u.Apply(v)
-	done, err := s.admitted(ctx, s.bench.Join(), preflight.Bytes(v)) // one at a time: each takes all cores
-	if err != nil {
-		return nil, err
-	}
-	defer done()
 	of := preflight.Subject{Scene: v, Lamp: job.IsLamp(v)}
 	for _, w := range views {
 		// The frame's shape is the ticket's; a view by itself is looked at as a square.
 		of.Views = append(of.Views, w.framed(1))
 	}
-	return preflight.Run(ctx, of, func(share float64) { s.checks.set(k, share) })
+	found, err := s.checkShapes(ctx, of, func(share float64) { s.checks.set(k, share*shapesShare) })
+	if err != nil {
+		return nil, err
+	}
+	lit, err := s.checkLit(ctx, of, &u, views)
+	if err != nil {
+		return nil, err
+	}
+	found = append(found, lit...)
+	preflight.Sort(found)
+	return found, nil
 }
+
+func (s *Service) checkShapes(ctx context.Context, of preflight.Subject, progress func(share float64)) ([]preflight.Finding, error) {
+	done, err := s.admitted(ctx, s.bench.Join(), preflight.Bytes(of.Scene)) // one at a time: each takes all cores
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	return preflight.Run(ctx, of, progress)
+}
+
+// shapesShare is about how much of a preflight's time its shapes take; the rest is light.
+const shapesShare = 0.4
 
 // told is a finding as people get it.
 func told(f *preflight.Finding, v *scene.Scene, keys []string, u *setup.Setup, views []View) Finding {

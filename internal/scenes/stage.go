@@ -56,7 +56,7 @@ func (s *Service) Stage(ctx context.Context, who identity.Actor, id int64, what 
 	}
 	out := Staging{Changes: []setup.Change{}, Cannot: []string{}}
 	v := b.Subject.Scene
-	box := v.Focus(job.IsLamp(v))
+	box := standing(v)
 	var cannot []string
 	if what == StageNew {
 		out.Stage, cannot = setup.NewStage(box, cameras)
@@ -82,6 +82,27 @@ func (s *Service) Stage(ctx context.Context, who identity.Actor, id int64, what 
 	}
 	out.Cannot = append(out.Cannot, cannot...)
 	return out, nil
+}
+
+// near is how far the floor of a scene's file may lie from the lowest point of the product,
+// as a share of its radius, to be what that stands on.
+const near = 0.05
+
+// standing is the box around the product down to the floor that its file has it stand on:
+// a part of it may float, or be sunk in.
+func standing(v *scene.Scene) geom.Box {
+	lamp := job.IsLamp(v)
+	box := v.Focus(lamp)
+	for i, around := range v.Around(lamp) {
+		if !around || lamp(i) || v.Parts[i].Staged || v.Parts[i].Out {
+			continue
+		}
+		if y := v.PartBounds(i).Min.Y; geom.Abs(y-box.Min.Y) < near*box.Radius() {
+			box.Min.Y = y
+			break
+		}
+	}
+	return box
 }
 
 // replaced leaves out what a scene's file has standing around the product.

@@ -19,6 +19,11 @@ const titles: Record<Finding["check"], string> = {
   inward: "Inside out",
   inside: "Camera inside",
   edge: "Edge in sight",
+  clips: "Blown out",
+  dark: "Too dark",
+  mirrors: "Mirrors nothing",
+  faint: "Light without effect",
+  sole: "One light does it all",
 };
 
 /** How a finding is marked by how sure it is: by shape, not by hue. */
