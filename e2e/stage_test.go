@@ -260,3 +260,41 @@ func TestFramingAView(t *testing.T) {
 		t.Errorf("saved as %+v", w)
 	}
 }
+
+// A part wears a finish of the shelf, and another takes it over by a click in the picture.
+func TestFinishesFromTheShelf(t *testing.T) {
+	s, p := onBench(t, 0, 0)
+	worn := func() (out []string) {
+		var v struct{ Parts []struct{ Finish string } }
+		p.saved()
+		s.get("/api/scenes/1", &v)
+		for _, x := range v.Parts {
+			out = append(out, x.Finish)
+		}
+		return out
+	}
+	p.press(p.see(".ant-tree-title", "Box 1"))
+	p.press(p.see("button", "From the shelf"))
+	p.press(p.find("button[aria-label='Copper, polished']"))
+	p.see("[data-testid=finish]", "worn by 1 part")
+	if w := worn(); w[1] != "Copper, polished" || w[2] != "paint" {
+		t.Fatalf("parts wear %q", w)
+	}
+	if png := s.bytes("/api/shelf/Copper,%20polished/ball.png"); len(png) < 500 {
+		t.Errorf("its ball has %d bytes", len(png))
+	}
+	p.press(p.see("button", "Close the shelf"))
+	p.press(p.see(".ant-tree-title", "Floor"))
+	p.see("[data-testid=picked]", "Floor")
+	p.press(p.see("button", "As another part"))
+	view := p.find("[data-testid=asking]").MustShape().Box()
+	p.Mouse.MustMoveTo(view.X+view.Width*0.42, view.Y+view.Height*0.52).MustClick(proto.InputMouseButtonLeft)
+	p.see("[data-testid=finish]", "worn by 2 parts")
+	if w := worn(); w[0] != "Copper, polished" {
+		t.Errorf("parts wear %q", w)
+	}
+	p.press(p.see("button", "Undo"))
+	if w := worn(); w[0] != "paint" {
+		t.Errorf("taken back, parts wear %q", w)
+	}
+}

@@ -61,6 +61,15 @@ func Refine(ctx context.Context, o Order, show func(Step) error) error {
 	return nil
 }
 
+// Once renders a picture with all its samples and takes the noise out, showing nothing
+// on the way.
+func Once(ctx context.Context, o Order) (s Step, err error) {
+	opt := o.World.Options()
+	s = Step{World: o.World, Film: film.New(opt.Window, opt.Layout), Scale: 1}
+	err = o.step(ctx, s, o.Most, func(done Step) error { s = done; return nil })
+	return s, err
+}
+
 // coarse shows the picture with one pixel for many.
 func (o *Order) coarse(ctx context.Context, show func(Step) error) error {
 	opt := o.World.Options()

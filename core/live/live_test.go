@@ -142,3 +142,31 @@ func TestTinyFrames(t *testing.T) {
 		}
 	}
 }
+
+// At once or step by step: the same samples, and the same picture.
+func TestOnce(t *testing.T) {
+	w := world(t, 60, 40)
+	o := live.Order{World: w, Workers: two, Most: 6}
+	var last live.Step
+	if err := live.Refine(t.Context(), o, func(s live.Step) error { last = s; return nil }); err != nil {
+		t.Fatal(err)
+	}
+	s, err := live.Once(t.Context(), o)
+	if err != nil || !s.Done || s.Samples != 6 || s.Clean == nil {
+		t.Fatalf("%+v: %v", s, err)
+	}
+	for _, p := range []image.Point{{X: 5, Y: 5}, {X: 30, Y: 20}, {X: 59, Y: 39}} {
+		a, i := s.Clean.At(p.X, p.Y)
+		b, k := last.Clean.At(p.X, p.Y)
+		c, _ := a.Light(i)
+		d, _ := b.Light(k)
+		if c.Sub(d).Len() > 1e-4 {
+			t.Errorf("at %v it is %v, step by step %v", p, c, d)
+		}
+	}
+	ended, cancel := context.WithCancel(t.Context())
+	cancel()
+	if _, err := live.Once(ended, o); !errors.Is(err, context.Canceled) {
+		t.Errorf("given up: %v", err)
+	}
+}

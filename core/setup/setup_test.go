@@ -237,3 +237,73 @@ func TestFinishesAreTidied(t *testing.T) {
 		}
 	}
 }
+
+// Every value that can be said of a finish changes it, and what is not said stays.
+func TestEveryValueOfAFinishCounts(t *testing.T) {
+	pictured := scene.NewFinish("paint")
+	pictured.BaseTexture.Image, pictured.NormalTexture.Image = 0, 0
+	s := &scene.Scene{Finishes: []scene.Finish{pictured}}
+	yes, word, number := true, "bent", 0.37
+	fields := reflect.TypeFor[Finish]()
+	for i := range fields.NumField() {
+		f := Finish{Name: "paint"}
+		v := reflect.ValueOf(&f).Elem().Field(i)
+		switch v.Interface().(type) {
+		case *float64:
+			v.Set(reflect.ValueOf(&number))
+		case *bool:
+			v.Set(reflect.ValueOf(&yes))
+		case *string:
+			v.Set(reflect.ValueOf(&word))
+		case *Colour:
+			v.Set(reflect.ValueOf(&Colour{0.2, 0.3, 0.4}))
+		default:
+			continue // its names
+		}
+		u := Setup{Finishes: []Finish{f}}
+		out, lost := u.Apply(s)
+		if len(lost) > 0 || reflect.DeepEqual(out.Finishes[0], pictured) {
+			t.Errorf("%s changes nothing", fields.Field(i).Name)
+		}
+		if !reflect.DeepEqual(s.Finishes[0], pictured) {
+			t.Fatalf("%s changed the scene itself", fields.Field(i).Name)
+		}
+	}
+}
+
+// A picture that is repeated and turned lies as if its coordinates had been.
+func TestTilingAndTurn(t *testing.T) {
+	f := scene.NewFinish("cloth")
+	f.BaseTexture = scene.Texture{Transform: [6]float32{2, 0.5, 0.1, -0.3, 1, 0.2}}
+	tiling, turn := 3.0, 30.0
+	u := Setup{Finishes: []Finish{{Name: "cloth", Tiling: &tiling, MapTurn: &turn}}}
+	out, _ := u.Apply(&scene.Scene{Finishes: []scene.Finish{f}})
+	at := func(m [6]float32, u, v float64) (float64, float64) {
+		return float64(m[0])*u + float64(m[1])*v + float64(m[2]), float64(m[3])*u + float64(m[4])*v + float64(m[5])
+	}
+	sin, cos := math.Sincos(math.Pi / 6)
+	for _, p := range [][2]float64{{0, 0}, {0.3, 0.7}, {-1, 2}} {
+		wantU, wantV := at(f.BaseTexture.Transform, 3*(cos*p[0]-sin*p[1]), 3*(sin*p[0]+cos*p[1]))
+		gotU, gotV := at(out.Finishes[0].BaseTexture.Transform, p[0], p[1])
+		if math.Abs(gotU-wantU)+math.Abs(gotV-wantV) > 1e-5 {
+			t.Errorf("%v lies at %g, %g, want %g, %g", p, gotU, gotV, wantU, wantV)
+		}
+	}
+}
+
+// A finish made here is a plain one with what was said of it, and never takes the place
+// of one of the scene.
+func TestAFinishMadeHere(t *testing.T) {
+	s := lamp()
+	rough := 0.2
+	u := Setup{Finishes: []Finish{{Name: "Rubber", Made: true, Roughness: &rough}, {Name: "brass", Made: true}}}
+	u.Parts = []Change{{Part: s.Keys()[0], Scale: 1, Finish: "Rubber"}}
+	out, lost := u.Apply(s)
+	if len(lost) != 1 || lost[0].Part != "brass" || len(out.Finishes) != len(s.Finishes)+1 {
+		t.Fatalf("%d finishes, lost %v", len(out.Finishes), lost)
+	}
+	f := out.FinishOf(0)
+	if f.Name != "Rubber" || f.Metallic != 0 || f.Roughness != 0.2 || f.Base != geom.Splat(1) {
+		t.Errorf("it is %+v", f)
+	}
+}

@@ -167,11 +167,8 @@ func New() Ticket {
 func Settings() []Setting {
 	t := New()
 	t.Stage.Lights, t.Surface.Shapes = []LightChange{{}}, []ShapeRule{{}}
-	var zero float64
-	var colour setup.Colour
-	u := setup.Setup{Parts: []setup.Change{{}}, Finishes: []setup.Finish{{
-		Base: &colour, Metal: &zero, Roughness: &zero, Index: &zero, Clear: &zero, Tint: &colour, TintDepth: &zero, Coat: &zero, CoatRough: &zero, Glow: &zero,
-	}}, Stage: &setup.Stage{Lights: []setup.Light{{}}, Begins: &setup.Begins{}}}
+	u := setup.Setup{Parts: []setup.Change{{}}, Finishes: []setup.Finish{{}}, Stage: &setup.Stage{Lights: []setup.Light{{}}, Begins: &setup.Begins{}}}
+	present(reflect.ValueOf(&u.Finishes[0]).Elem())
 	return append(settingsOf(reflect.ValueOf(&t).Elem(), ""), settingsOf(reflect.ValueOf(&u).Elem(), "setup")...)
 }
 
@@ -183,6 +180,15 @@ func NewFor(u *setup.Setup) Ticket {
 		t.Stage.Surround, t.View.Exposure = g.Begins.Surround, g.Begins.Exposure
 	}
 	return t
+}
+
+// present gives every value of a struct that may be absent a zero one.
+func present(v reflect.Value) {
+	for i := range v.NumField() {
+		if f := v.Field(i); f.Kind() == reflect.Pointer {
+			f.Set(reflect.New(f.Type().Elem()))
+		}
+	}
 }
 
 func settingsOf(doc reflect.Value, path string) []Setting {

@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"amberproof/core/setup"
+	"amberproof/core/shelf"
 	"amberproof/core/trace"
 )
 
@@ -62,5 +63,17 @@ func TestCheckSetup(t *testing.T) {
 		if want == "" && len(faults) > 0 || want != "" && (len(faults) != 1 || !strings.Contains(faults[0].Message, want)) {
 			t.Errorf("%s: %v, want %q", text, faults, want)
 		}
+	}
+}
+
+// What is on the shelf can be worn as it is.
+func TestTheShelfIsWithinTheSettings(t *testing.T) {
+	var u setup.Setup
+	for _, item := range shelf.Items() {
+		u.Finishes = append(u.Finishes, item.Finish)
+	}
+	u.Tidy()
+	if f := CheckSetup(&u); len(f) > 0 {
+		t.Error(f)
 	}
 }

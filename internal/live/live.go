@@ -20,6 +20,7 @@ import (
 	"amberproof/core/setup"
 	"amberproof/core/trace"
 	"amberproof/internal/budget"
+	"amberproof/internal/cache"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
@@ -32,12 +33,15 @@ type Service struct {
 	memory *budget.Bytes
 	busy   func() bool // whether a run goes
 	easel  chan struct{}
+	balls  *cache.Cache[string, []byte]
 }
 
 // New makes a service with a number of bytes for all live pictures together. busy tells
 // whether a run goes, beside which they keep to a share of the cores.
 func New(sc *scenes.Service, memory int64, busy func() bool) *Service {
-	return &Service{sc, budget.NewBytes(memory), busy, make(chan struct{}, 1)}
+	s := &Service{scenes: sc, memory: budget.NewBytes(memory), busy: busy, easel: make(chan struct{}, 1)}
+	s.balls = cache.New(ballBytes, func(b []byte) int64 { return int64(len(b)) }, s.shelfBall)
+	return s
 }
 
 // Beside a run live pictures take one core of so many.

@@ -45,9 +45,8 @@ func (s *Service) Small(ctx context.Context, who identity.Actor, sceneID int64, 
 	if err != nil {
 		return nil, err
 	}
-	var last live.Step
-	o := live.Order{World: world, Workers: s.workers, Most: smallSamples}
-	if err := live.Refine(ctx, o, func(step live.Step) error { last = step; return nil }); err != nil {
+	last, err := live.Once(ctx, live.Order{World: world, Workers: s.workers, Most: smallSamples})
+	if err != nil {
 		return nil, err
 	}
 	p, films := beauty(&last, r.Ticket.List(x.prepared.staged, world.Elements()))

@@ -150,3 +150,41 @@ func TestKeeping(t *testing.T) {
 		t.Errorf("removed twice: %v", err)
 	}
 }
+
+// Balls show what their finish is like: chrome mirrors, and black rubber is black.
+func TestBalls(t *testing.T) {
+	a, j := testkit.App(t)
+	ctx, me := context.Background(), identity.Local
+	middle := func(b []byte, err error) float64 {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+		img, err := png.Decode(bytes.NewReader(b))
+		if err != nil {
+			t.Fatal(err)
+		}
+		m := img.Bounds().Dx() / 2
+		r, g, bl, _ := img.At(m-8, m+4).RGBA()
+		return float64(r+g+bl) / 3 / 65535
+	}
+	tone := func(v float64) setup.Finish {
+		zero, one := 0.0, 1.0
+		return setup.Finish{Name: "x", Made: true, Base: &setup.Colour{R: v, G: v, B: v}, Metal: &zero, Roughness: &one}
+	}
+	black, white := middle(a.Live.ShelfBall(ctx, me, tone(0.02))), middle(a.Live.ShelfBall(ctx, me, tone(0.8)))
+	if black > 0.4*white || white < 0.4 {
+		t.Errorf("black rubber is %.3f, white plastic %.3f", black, white)
+	}
+	b, err := a.Scenes.Bench(ctx, me, j.Scene)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if v := middle(a.Live.Ball(ctx, me, j.Scene, b.Subject.Scene.Finishes[0].Name)); v <= 0 {
+		t.Errorf("the scene's finish is %g", v)
+	}
+	var in *fault.Input
+	if _, err := a.Live.Ball(ctx, me, j.Scene, "nothing"); !errors.As(err, &in) {
+		t.Errorf("of a finish that is not there: %v", err)
+	}
+}

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"testing"
 
+	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
@@ -60,6 +61,8 @@ func TestEveryUseCaseAsksWhoActs(t *testing.T) {
 		"stage":        second(a.Scenes.Stage(ctx, nobody, j.Scene, scenes.StageNew, nil, nil)),
 		"frame":        second(a.Scenes.Frame(ctx, nobody, j.Scene, &scenes.Framing{})),
 		"small":        second(a.Live.Small(ctx, nobody, j.Scene, &live.Wish{Width: 64, Height: 64})),
+		"ball":         second(a.Live.Ball(ctx, nobody, j.Scene, "x")),
+		"shelf ball":   second(a.Live.ShelfBall(ctx, nobody, setup.Finish{})),
 		"keep live":    second(a.Scenes.Keep(ctx, nobody, scenes.KeptWhole{}, nil)),
 		"kept":         second(a.Scenes.Kept(ctx, nobody, 1)),
 		"list kept":    second(a.Scenes.ListKept(ctx, nobody, j.Scene)),

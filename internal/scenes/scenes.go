@@ -103,6 +103,9 @@ func (s *Service) readSurround(ctx context.Context, sum string) (*imageio.HDR, e
 	return imageio.ReadSurround(data, imageio.DefaultLimits)
 }
 
+// MaySee tells whether somebody may see what is here.
+func (s *Service) MaySee(who identity.Actor) error { return s.policy.May(who, identity.See) }
+
 // Project is one campaign.
 type Project struct {
 	ID   int64  `json:"id"`

@@ -57,6 +57,7 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	s.views()
 	s.bench()
 	s.stage()
+	s.finishes()
 	s.jobs()
 	s.runs()
 	s.library()
@@ -133,8 +134,12 @@ func perform[In any](s *Server, method, path, id, summary string, f func(ctx con
 // pngReply is an answer that is a picture.
 type pngReply struct {
 	ContentType string `header:"Content-Type"`
+	Cached      string `header:"Cache-Control"`
 	Body        []byte
 }
+
+// cachedPNG lets a page keep a picture whose address changes with what it shows.
+const cachedPNG = "private, max-age=3600"
 
 // sendPNG registers an operation that answers with a picture.
 func sendPNG[In any](s *Server, method, path, id, summary string, f func(ctx context.Context, who identity.Actor, in *In) ([]byte, error)) {
@@ -144,7 +149,7 @@ func sendPNG[In any](s *Server, method, path, id, summary string, f func(ctx con
 		if err != nil {
 			return nil, s.problem(err)
 		}
-		return &pngReply{"image/png", b}, nil
+		return &pngReply{"image/png", cachedPNG, b}, nil
 	})
 }
 

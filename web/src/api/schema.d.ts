@@ -403,6 +403,23 @@ export interface paths {
         patch: operations["change-scene"];
         trace?: never;
     };
+    "/api/scenes/{id}/ball.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A ball that wears a finish of a scene, as it is on the bench */
+        get: operations["get-ball"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{id}/drop": {
         parameters: {
             query?: never;
@@ -600,6 +617,40 @@ export interface paths {
         };
         /** Every setting of a ticket: unit, range, default and help */
         get: operations["get-settings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A starter set of finishes, each with its source */
+        get: operations["list-shelf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/{name}/ball.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A ball that wears a finish of the shelf */
+        get: operations["get-shelf-ball"];
         put?: never;
         post?: never;
         delete?: never;
@@ -950,7 +1001,7 @@ export interface components {
             /** @description Of what is to be looked at, metres */
             centre: number[];
             /** @enum {string} */
-            check: "size" | "floats" | "sinks" | "through" | "coincident" | "doubled" | "bare" | "open" | "inward" | "inside" | "edge";
+            check: "size" | "floats" | "sinks" | "through" | "coincident" | "doubled" | "bare" | "open" | "inward" | "inside" | "edge" | "clips" | "dark" | "mirrors" | "faint" | "sole";
             fix: components["schemas"]["Fix"];
             /** @description Key of the part it has to do with, or empty */
             other: string;
@@ -969,30 +1020,69 @@ export interface components {
             view: string;
         };
         Finish: {
+            /** Format: double */
+            abbe?: number;
             base?: components["schemas"]["Colour"];
+            /** Format: double */
+            brushTurn?: number;
+            /** Format: double */
+            brushed?: number;
+            /** Format: double */
+            bumps?: number;
             /** Format: double */
             clear?: number;
             /** Format: double */
             coat?: number;
             /** Format: double */
             coatRoughness?: number;
+            /** Format: double */
+            film?: number;
+            /** Format: double */
+            filmIndex?: number;
+            /** Format: double */
+            filmThickness?: number;
             from: string;
             /** Format: double */
             glow?: number;
+            greenDown?: boolean;
             /** Format: double */
             index?: number;
+            made?: boolean;
+            /** Format: double */
+            mapTurn?: number;
             /** Format: double */
             metal?: number;
             name: string;
             /** Format: double */
             roughness?: number;
+            shadows?: string;
+            sheen?: components["schemas"]["Colour"];
+            /** Format: double */
+            sheenRoughness?: number;
+            solid?: boolean;
+            /** Format: double */
+            tiling?: number;
             tint?: components["schemas"]["Colour"];
             /** Format: double */
             tintDepth?: number;
         };
         FinishBody: {
+            /**
+             * Format: float
+             * @description 1000 where it parts no colours
+             */
+            abbe: number;
             /** @description Scene-linear; multiplies the picture, if it has one */
             base: components["schemas"]["Colour"];
+            /**
+             * Format: float
+             * @description Degrees
+             */
+            brushTurn: number;
+            /** Format: float */
+            brushed: number;
+            /** @description It has a normal map */
+            bumped: boolean;
             /** Format: float */
             clear: number;
             /** Format: float */
@@ -1001,15 +1091,27 @@ export interface components {
             coatRoughness: number;
             /** @description Its colour where pictures are not drawn, scene-linear */
             drawn: number[];
+            /** Format: float */
+            film: number;
+            /** Format: float */
+            filmIndex: number;
+            /**
+             * Format: float
+             * @description Nanometres
+             */
+            filmThickness: number;
             /**
              * Format: float
              * @description Nits of its brightest colour
              */
             glow: number;
+            greenDown: boolean;
             /** @description Of its glow, the brightest colour at 1; nothing without one */
             hue: number[];
             /** Format: float */
             index: number;
+            /** @description It has pictures */
+            mapped: boolean;
             /** Format: float */
             metal: number;
             name: string;
@@ -1018,6 +1120,12 @@ export interface components {
             /** Format: float */
             roughness: number;
             seenThrough: boolean;
+            /** @enum {string} */
+            shadows: "ticket" | "straight" | "bent";
+            sheen: components["schemas"]["Colour"];
+            /** Format: float */
+            sheenRoughness: number;
+            solid: boolean;
             tint: components["schemas"]["Colour"];
             /**
              * Format: float
@@ -1072,6 +1180,12 @@ export interface components {
              * @description Degrees about the line of sight, against the clock; 0 is level
              */
             roll?: number;
+        };
+        Item: {
+            finish: components["schemas"]["Finish"];
+            group: string;
+            /** @description Where its numbers come from */
+            source: string;
         };
         Job: {
             /** Format: date-time */
@@ -2471,6 +2585,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Cache-Control"?: string;
                     "Content-Type"?: string;
                     [name: string]: unknown;
                 };
@@ -2601,6 +2716,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Cache-Control"?: string;
                     "Content-Type"?: string;
                     [name: string]: unknown;
                 };
@@ -3040,6 +3156,41 @@ export interface operations {
             };
         };
     };
+    "get-ball": {
+        parameters: {
+            query?: {
+                finish?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "drop-parts": {
         parameters: {
             query?: never;
@@ -3356,6 +3507,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Cache-Control"?: string;
                     "Content-Type"?: string;
                     [name: string]: unknown;
                 };
@@ -3460,6 +3612,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SettingsBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Item"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-shelf-ball": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Error */

@@ -5,11 +5,14 @@ import { ColourRow } from "../shared/ColourRow";
 import { hexOf, type Linear } from "../shared/colour";
 import { SettingRow } from "../shared/SettingRow";
 import { count } from "../shared/words";
-import type { SceneBody } from "./api";
+import { ballOf, type SceneBody } from "./api";
 import type { Bench, Finish } from "./useBench";
 import styles from "./FinishRows.module.css";
 
-type Key = Exclude<keyof Finish, "name" | "from">;
+type Key = Exclude<keyof Finish, "name" | "from" | "made">;
+
+/** What a value is that says how much more or less, while nothing was said. */
+const factors: Partial<Record<Key, number>> = { bumps: 1, tiling: 1, mapTurn: 0 };
 
 /** What can be said of a finish: first what is wanted daily, then the rest, by what has a meaning for it. */
 const values: { key: Key; rare?: boolean; for?: (f: SceneBody["finishes"][number]) => boolean }[] = [
@@ -19,10 +22,24 @@ const values: { key: Key; rare?: boolean; for?: (f: SceneBody["finishes"][number
   { key: "glow", for: (f) => f.glow > 0 },
   { key: "clear", rare: true },
   { key: "index", rare: true },
+  { key: "solid", rare: true, for: (f) => f.clear > 0 },
+  { key: "abbe", rare: true, for: (f) => f.clear > 0 && f.solid },
+  { key: "shadows", rare: true, for: (f) => f.clear > 0 },
   { key: "tint", rare: true, for: (f) => f.clear > 0 },
   { key: "tintDepth", rare: true, for: (f) => f.clear > 0 },
   { key: "coat", rare: true },
   { key: "coatRoughness", rare: true, for: (f) => f.coat > 0 },
+  { key: "bumps", for: (f) => f.bumped },
+  { key: "greenDown", rare: true, for: (f) => f.bumped },
+  { key: "tiling", rare: true, for: (f) => f.mapped },
+  { key: "mapTurn", rare: true, for: (f) => f.mapped },
+  { key: "brushed", rare: true },
+  { key: "brushTurn", rare: true, for: (f) => f.brushed > 0 },
+  { key: "sheen", rare: true },
+  { key: "sheenRoughness", rare: true, for: (f) => f.sheen.r + f.sheen.g + f.sheen.b > 0 },
+  { key: "film", rare: true },
+  { key: "filmIndex", rare: true, for: (f) => f.film > 0 },
+  { key: "filmThickness", rare: true, for: (f) => f.film > 0 },
   { key: "glow", rare: true, for: (f) => f.glow === 0 },
 ];
 
@@ -68,9 +85,11 @@ export function FinishRows(p: { scene: SceneBody; bench: Bench; name: string; pi
         onClick={() => setOpen(!open)}
         data-testid="finish"
       >
-        <span
-          className={styles.swatch}
+        <img
+          className={styles.ball}
           style={{ background: hexOf({ r: is.drawn[0]!, g: is.drawn[1]!, b: is.drawn[2]! }) }}
+          src={ballOf(scene, name)}
+          alt=""
         />
         Finish{changed.from && `, a copy of ${changed.from}`}, worn by {count(worn, "part")}
       </Button>
@@ -79,8 +98,8 @@ export function FinishRows(p: { scene: SceneBody; bench: Bench; name: string; pi
           {rows.map(({ key }) => {
             const s = data?.settings.find((x) => x.path === `setup.finishes[].${key}`);
             if (!s) return null;
-            const value = changed[key] ?? is[key];
-            const before = changed[key] !== undefined && (
+            const value = changed[key] ?? factors[key] ?? is[key as keyof typeof is];
+            const before = changed[key] !== undefined && !changed.made && (
               <Tooltip title="Back to what the file has">
                 <Button size="small" type="text" aria-label={`${s.label} as the file has it`} onClick={() => back(key)}>
                   changed

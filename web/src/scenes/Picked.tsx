@@ -1,10 +1,12 @@
 import { App, Button, Select, Tooltip } from "antd";
+import { useState } from "react";
 import { useChange } from "../api/http";
 import { Row } from "../shared/Field";
 import { SettingRow, shared } from "../shared/SettingRow";
 import { read, write, type PathOf } from "../shared/path";
 import { count } from "../shared/words";
 import { FinishRows } from "./FinishRows";
+import { Shelf } from "./Shelf";
 import { dropParts, type SceneBody } from "./api";
 import type { Bench, Change } from "./useBench";
 import styles from "./Picked.module.css";
@@ -12,8 +14,17 @@ import styles from "./Picked.module.css";
 /** The settings of a part's change, in the order of the panel. */
 const places: PathOf<Change>[] = ["shift.x", "shift.y", "shift.z", "turn.x", "turn.y", "turn.z", "scale"];
 
+type Props = {
+  scene: SceneBody;
+  bench: Bench;
+  picked: number[];
+  /** Asks for a part of the picture. */
+  ask: (a: { what: string; answer: (a: { part: number | null }) => void }) => void;
+};
+
 /** Picked changes the parts that are picked, all at once. */
-export function Picked({ scene, bench, picked }: { scene: SceneBody; bench: Bench; picked: number[] }) {
+export function Picked({ scene, bench, picked, ask }: Props) {
+  const [shelf, setShelf] = useState(false);
   const { message } = App.useApp();
   const drop = useChange(dropParts, []);
   const changes = picked.map((i) => bench.of(i));
@@ -46,6 +57,38 @@ export function Picked({ scene, bench, picked }: { scene: SceneBody; bench: Benc
           onChange={(f) => put("finish", f)}
         />
       </Row>
+      <div className={styles.actions}>
+        <Button
+          size="small"
+          onClick={() =>
+            ask({
+              what: "Click a part that wears what is wanted",
+              answer: ({ part }) => {
+                const of = part === null ? undefined : scene.parts[part];
+                if (!of) return;
+                if (of.missing || of.staged) return void message.warning("That part has no finish to be worn.");
+                put("finish", of.finish);
+              },
+            })
+          }
+        >
+          As another part
+        </Button>
+        <Button size="small" aria-expanded={shelf} onClick={() => setShelf(!shelf)}>
+          {shelf ? "Close the shelf" : "From the shelf"}
+        </Button>
+      </div>
+      {shelf && (
+        <Shelf
+          take={(f) =>
+            bench.put({
+              // One that is on the bench already is worn as it is there.
+              finishes: scene.finishes.slice(0, -1).some((x) => x.name === f.name) ? [] : [f],
+              parts: changes.map((c) => ({ ...c, finish: f.name })),
+            })
+          }
+        />
+      )}
       {finish !== undefined && <FinishRows key={finish} scene={scene} bench={bench} name={finish} picked={picked} />}
       {places.map((path) => (
         <SettingRow

@@ -22,6 +22,9 @@ import styles from "./ScenePage.module.css";
 
 const Turntable = lazy(() => import("../shared/Turntable"));
 
+/** What somebody clicked who was asked to. */
+type Asked = { part: number | null; point: number[] | null; value: number[] | null };
+
 export function ScenePage() {
   const id = Number(useParams()["id"]);
   return <Scene key={id} id={id} />; // what can be taken back belongs to one scene
@@ -70,6 +73,14 @@ function Scene({ id }: { id: number }) {
     setView(v.id);
     back();
   };
+  const ask = (a: { what: string; answer: (got: Asked) => void }) =>
+    setAsking({
+      what: a.what,
+      answer: (got) => {
+        setAsking(null);
+        if (got) a.answer({ part: got.part, point: got.point, value: got.reading?.values ?? null });
+      },
+    });
   const pick = (parts: number[]) => {
     setPicked(parts);
     setThrough(false);
@@ -110,7 +121,7 @@ function Scene({ id }: { id: number }) {
         <div className={styles.tree}>
           <PartTree scene={s} by={by} picked={picked} onPick={pick} />
         </div>
-        {picked.length > 0 && <Picked scene={s} bench={bench} picked={picked} />}
+        {picked.length > 0 && <Picked scene={s} bench={bench} picked={picked} ask={ask} />}
       </section>
       <section className={styles.middle} aria-label="Turnable view">
         <Suspense fallback={<div className={bits.empty}>Opening the turnable view</div>}>
@@ -205,15 +216,7 @@ function Scene({ id }: { id: number }) {
               onPick={setLights}
               dark={dark}
               onDark={setDark}
-              ask={(a) =>
-                setAsking({
-                  what: a.what,
-                  answer: (got) => {
-                    setAsking(null);
-                    if (got) a.answer({ point: got.point, value: got.reading?.values ?? null });
-                  },
-                })
-              }
+              ask={ask}
             />
           )}
           {tab === "views" && (

@@ -84,6 +84,13 @@ export const changeScene = ({ id, ...body }: { id: number; name?: string; putAwa
   take(api.PATCH("/api/scenes/{id}", { params: { path: { id } }, body }));
 export const removeScene = (id: number) => take(api.DELETE("/api/scenes/{id}", { params: { path: { id } } }));
 
+/** useShelf is the starter set of finishes. */
+export const useShelf = () =>
+  useQuery({ queryKey: ["shelf"], staleTime: Infinity, queryFn: () => take(api.GET("/api/shelf")) });
+/** ballOf is the address of a ball that wears a finish, as the set-up of a version has it. */
+export const ballOf = (scene: SceneBody, finish: string) =>
+  `/api/scenes/${scene.scene.id}/ball.png?finish=${encodeURIComponent(finish)}&v=${scene.setup.version}`;
+
 /** useKept are the live pictures of a scene that were kept, oldest first. */
 export const useKept = (id: number) =>
   useQuery({

@@ -11,7 +11,7 @@ export function ColourRow(p: { label: string; value: Linear; set: (c: Linear) =>
       <ColorPicker
         size="small"
         disabledAlpha
-        showText
+        showText={!p.before} // there is room for one of them
         value={hexOf(p.value)}
         onChangeComplete={(c) => p.set(linearOf(c.toRgb()))}
       />

@@ -18,8 +18,8 @@ export type TurntableHandle = {
   show: (centre: number[], radius: number) => void;
 };
 
-/** What lies where somebody clicked: a point of the world, and what the live picture shows there. */
-export type Answer = { point: number[] | null; reading: LiveReading | null };
+/** What lies where somebody clicked: a part, a point of the world, and what the live picture shows there. */
+export type Answer = { part: number | null; point: number[] | null; reading: LiveReading | null };
 
 export type Region = { on: boolean; x: number; y: number; width: number; height: number };
 
@@ -313,10 +313,10 @@ export default function Turntable(p: Props) {
             const asked = p.asking!;
             const u = (x - f.x) / f.w;
             const v = (y - f.y) / f.h;
-            const point = stage.current?.hit((x / size.w) * 2 - 1, 1 - (y / size.h) * 2)?.point ?? null;
+            const hit = stage.current?.hit((x / size.w) * 2 - 1, 1 - (y / size.h) * 2);
             const within = traced && u >= 0 && u < 1 && v >= 0 && v < 1;
             void (within ? live.readOnce(u, v) : Promise.resolve(null)).then((reading) =>
-              asked.answer({ point, reading }),
+              asked.answer({ part: hit?.part ?? null, point: hit?.point ?? null, reading }),
             );
           }}
           stop={() => p.asking!.answer(null)}
