@@ -42,6 +42,7 @@ type gltfDoc struct {
 	Buffers []struct {
 		URI        *string
 		ByteLength int
+		Extensions map[string]json.RawMessage
 	}
 	Materials []gltfMaterial
 	Textures  []struct {
@@ -114,7 +115,7 @@ var knownExtensions = map[string]bool{
 	"KHR_materials_ior": true, "KHR_materials_volume": true, "KHR_materials_clearcoat": true,
 	"KHR_materials_specular": true, "KHR_materials_sheen": true, "KHR_materials_anisotropy": true,
 	"KHR_materials_dispersion": true, "KHR_materials_iridescence": true, "KHR_materials_unlit": true,
-	"KHR_texture_transform": true, "KHR_mesh_quantization": true,
+	"KHR_texture_transform": true, "KHR_mesh_quantization": true, dracoExtension: true, meshoptExtension: true,
 }
 
 // gltf reads one document.
@@ -135,12 +136,15 @@ type gltf struct {
 	// that is made of it changes it.
 	numbers map[[2]int][]float32 // by accessor and width
 	corners map[int][]uint32     // indices, by accessor
+	// What was packed: views, and what accessors read.
+	views  map[int][]byte
+	packed map[int]span
 }
 
 // readGLTF reads a glTF 2.0 document (Khronos 2021) or a GLB around one. Memory is
 // budgeted before it is taken, since counts in the document are only claims.
 func readGLTF(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Scene, error) {
-	g := &gltf{ctx: ctx, reader: newReader(b, lim), bundle: b, main: main, images: map[int]int{}, meshes: map[int][]int{}, numbers: map[[2]int][]float32{}, corners: map[int][]uint32{}}
+	g := &gltf{ctx: ctx, reader: newReader(b, lim), bundle: b, main: main, images: map[int]int{}, meshes: map[int][]int{}, numbers: map[[2]int][]float32{}, corners: map[int][]uint32{}, views: map[int][]byte{}, packed: map[int]span{}}
 	doc := b[main]
 	if len(doc) >= 4 && string(doc[:4]) == "glTF" {
 		var err error
@@ -306,6 +310,9 @@ func (g *gltf) readBuffers() error {
 			if data, err = g.resource(*b.URI); err != nil {
 				return err
 			}
+		} else if _, ok := b.Extensions[meshoptExtension]; ok && i > 0 {
+			g.buffers = append(g.buffers, nil) // stands for what others unpack to
+			continue
 		} else if i != 0 || g.bin == nil {
 			return refuse("buffer %d has no data", i)
 		}
@@ -323,6 +330,10 @@ func (g *gltf) view(i int) ([]byte, int, error) {
 		return nil, 0, refuse("buffer view %d is not there", i)
 	}
 	v := g.doc.BufferViews[i]
+	if packed, ok := v.Extensions[meshoptExtension]; ok {
+		b, err := g.unpackedView(i, packed)
+		return b, v.ByteStride, err
+	}
 	// The bytes would be read as what they are not: geometry is refused, not guessed.
 	for _, e := range slices.Sorted(maps.Keys(v.Extensions)) {
 		return nil, 0, refuse("buffer view %d is packed with %s, which is not supported; export without compression", i, e)

@@ -144,10 +144,12 @@ func (g *gltf) readFloats(i, width int) ([]float32, error) {
 		return nil, err
 	}
 	var out []float32
-	if a.BufferView != nil {
-		s, err := g.span(*a.BufferView, a.ByteOffset, a.Count, size*w)
-		if err != nil {
-			return nil, err
+	s, packed := g.packed[i]
+	if a.BufferView != nil || packed {
+		if !packed {
+			if s, err = g.span(*a.BufferView, a.ByteOffset, a.Count, size*w); err != nil {
+				return nil, err
+			}
 		}
 		out = make([]float32, a.Count*w)
 		for k := 0; k < a.Count; k++ {
@@ -283,6 +285,12 @@ func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 		g.note(name, "its morph targets are left out; it has its base shape")
 	}
 	for _, e := range slices.Sorted(maps.Keys(p.Extensions)) {
+		if e == dracoExtension {
+			if err := g.unpackFaces(p, p.Extensions[e], name); err != nil {
+				return 0, err
+			}
+			continue
+		}
 		if strings.Contains(e, "compression") {
 			return 0, refuse("object %q is packed with %s, which is not supported; export without compression", name, e)
 		}

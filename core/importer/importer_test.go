@@ -288,7 +288,7 @@ func TestRefusesBrokenFiles(t *testing.T) {
 		"cut short": func(d object, b []byte) []byte { return glb(d, b)[:60] },
 		"version":   func(d object, b []byte) []byte { at(d, "asset")["version"] = "1.0"; return glb(d, b) },
 		"requires the extens": func(d object, b []byte) []byte {
-			d["extensionsRequired"] = []string{"KHR_draco_mesh_compression"}
+			d["extensionsRequired"] = []string{"EXT_mesh_gpu_instancing"}
 			return glb(d, b)
 		},
 		"beyond its buffer":  func(d object, b []byte) []byte { at(d, "accessors", 0)["count"] = 5; return glb(d, b) },
