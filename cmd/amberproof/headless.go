@@ -50,7 +50,7 @@ func renderCommand() *cobra.Command {
 		},
 	}
 	f := c.Flags()
-	f.StringVar(&o.scene, "scene", "", "scene file: .glb, .gltf, .obj or a .zip of one")
+	f.StringVar(&o.scene, "scene", "", "scene file: .glb, .gltf, .obj, .stl, .ply or a .zip of one")
 	f.StringVar(&o.ticket, "ticket", "", "ticket or resolved ticket (JSON)")
 	f.StringVar(&o.setup, "setup", "", "set-up to lay over the scene (JSON); a resolved ticket has its own")
 	f.StringVar(&o.out, "out", "", "folder to make for the files")

@@ -115,7 +115,7 @@ var knownExtensions = map[string]bool{
 	"KHR_materials_ior": true, "KHR_materials_volume": true, "KHR_materials_clearcoat": true,
 	"KHR_materials_specular": true, "KHR_materials_sheen": true, "KHR_materials_anisotropy": true,
 	"KHR_materials_dispersion": true, "KHR_materials_iridescence": true, "KHR_materials_unlit": true,
-	"KHR_texture_transform": true, "KHR_mesh_quantization": true, dracoExtension: true, meshoptExtension: true,
+	"KHR_texture_transform": true, "KHR_mesh_quantization": true, dracoExtension: true, meshoptExtension: true, webpExtension: true,
 }
 
 // gltf reads one document.

@@ -262,6 +262,13 @@ func (g *gltf) texture(where string, t *gltfTexture) scene.Texture {
 		return out
 	}
 	src := &g.doc.Textures[t.Index]
+	// A picture in another format is meant in place of the one beside it.
+	if x, ok := src.Extensions[webpExtension]; ok {
+		var webp struct{ Source *int }
+		if json.Unmarshal(x, &webp) == nil && webp.Source != nil {
+			src.Source = webp.Source
+		}
+	}
 	if src.Source == nil {
 		for _, e := range slices.Sorted(maps.Keys(src.Extensions)) {
 			g.note(where, "a picture stored as %s is not supported; the finish goes without it", e)
@@ -299,6 +306,9 @@ func (g *gltf) texture(where string, t *gltfTexture) scene.Texture {
 	}
 	return out
 }
+
+// webpExtension gives textures pictures in WebP.
+const webpExtension = "EXT_texture_webp"
 
 // wrapOf is how a picture goes on beyond its edge; anything unknown repeats, as the
 // format's own default does.

@@ -1,5 +1,5 @@
 // Package importer reads product scenes from open 3D files: glTF 2.0 (.gltf
-// with its files, .glb) and Wavefront OBJ with MTL.
+// with its files, .glb), Wavefront OBJ with MTL, and single parts from STL and PLY.
 //
 // A file that is broken or asks for something required and unsupported is
 // refused with an error that wraps ErrRefused and says what to do; what is
@@ -25,6 +25,8 @@ import (
 	"slices"
 	"sort"
 	"strings"
+
+	_ "golang.org/x/image/webp" // textures
 
 	"amberproof/core/names"
 	"amberproof/core/scene"
@@ -168,7 +170,7 @@ func (b Bundle) Main() (string, error) {
 	for n := range b {
 		all = append(all, n)
 		switch strings.ToLower(path.Ext(n)) {
-		case ".glb", ".gltf", ".obj":
+		case ".glb", ".gltf", ".obj", ".stl", ".ply":
 			if !strings.HasPrefix(path.Base(n), ".") {
 				found = append(found, n)
 			}
@@ -182,7 +184,7 @@ func (b Bundle) Main() (string, error) {
 	case len(found) > 1:
 		return "", refuse("there are several scene files (%s); give one at a time", strings.Join(found, ", "))
 	}
-	return "", refuse("there is no scene of a known type among the files (%s); scenes come as .glb, .gltf or .obj", strings.Join(all[:min(len(all), 5)], ", "))
+	return "", refuse("there is no scene of a known type among the files (%s); scenes come as .glb, .gltf or .obj, single parts as .stl or .ply", strings.Join(all[:min(len(all), 5)], ", "))
 }
 
 // Import reads the scene of a bundle. It gives up with the context's error.
@@ -195,9 +197,14 @@ func Import(ctx context.Context, b Bundle, lim Limits) (*scene.Scene, error) {
 		return nil, err
 	}
 	var s *scene.Scene
-	if strings.ToLower(path.Ext(main)) == ".obj" {
+	switch strings.ToLower(path.Ext(main)) {
+	case ".obj":
 		s, err = readOBJ(ctx, b, main, lim)
-	} else {
+	case ".stl":
+		s, err = readSTL(ctx, b, main, lim)
+	case ".ply":
+		s, err = readPLY(ctx, b, main, lim)
+	default:
 		s, err = readGLTF(ctx, b, main, lim)
 	}
 	if err != nil {
@@ -229,7 +236,7 @@ func Import(ctx context.Context, b Bundle, lim Limits) (*scene.Scene, error) {
 	return s, nil
 }
 
-// reader is what both formats share.
+// reader is what all formats share.
 type reader struct {
 	s      scene.Scene
 	lim    Limits
@@ -274,11 +281,11 @@ func (r *reader) note(where, format string, a ...any) {
 	r.s.LeftOut = append(r.s.LeftOut, n)
 }
 
-// picture decodes a PNG or JPEG and returns its index, or -1 with a note.
+// picture decodes a PNG, JPEG or WebP and returns its index, or -1 with a note.
 func (r *reader) picture(name string, data []byte) int {
 	cfg, kind, err := image.DecodeConfig(bytes.NewReader(data))
 	if err != nil {
-		r.note(name, "the picture is not a readable PNG or JPEG; the finish goes without it")
+		r.note(name, "the picture is not a readable PNG, JPEG or WebP; the finish goes without it")
 		return -1
 	}
 	if cfg.Width < 1 || cfg.Height < 1 || cfg.Width > 1<<15 || cfg.Height > 1<<15 || r.texels+cfg.Width*cfg.Height > r.lim.Texels {

@@ -39,8 +39,8 @@ export function ScenesPage() {
       </header>
       <DropFiles<Scene>
         url="/api/scenes"
-        accept=".glb,.gltf,.bin,.obj,.mtl,.png,.jpg,.jpeg,.zip"
-        words="Drop a .glb, a .gltf or .obj with its files, or a .zip of them."
+        accept=".glb,.gltf,.bin,.obj,.mtl,.stl,.ply,.png,.jpg,.jpeg,.webp,.zip"
+        words="Drop a .glb, a .gltf or .obj with its files, a .stl or .ply of a single part, or a .zip of them."
         button="Choose scene files"
         inLine
         done={(s) => {
