@@ -100,6 +100,7 @@ func (l *Light) Stands(g *Stage) (at, aim geom.Vec3) {
 // surface; of a spot without a width for each candela.
 func (l *Light) perNit(d float64) float64 {
 	w, h := l.Width/2000, l.Length/2000
+	d = max(d, 1e-5)
 	switch l.Kind {
 	case "rectangle":
 		// Of a rectangle square over a point: two terms of its sides' angles (e.g. Howell,
@@ -113,18 +114,18 @@ func (l *Light) perNit(d float64) float64 {
 	case w == 0:
 		return 1 / (d * d)
 	case l.Kind == "spot":
-		return l.withinCone(math.Sqrt(max(0, 1-w*w/(d*d))))
+		return l.withinCone(min(1, w*w/(d*d)))
 	}
-	return math.Pi * w * w / (d * d)
+	return math.Pi * min(1, w*w/(d*d)) // from within as from its surface
 }
 
 // withinCone is the illuminance for each nit of a spot's bulb that is seen within an
-// angle, by the cosine of that, from its axis: light leaves each point of the bulb within
-// the cone, fading as the square of a line in the cosine.
-func (l *Light) withinCone(c float64) float64 {
+// angle, by the square of its sine, from its axis: light leaves each point of the bulb
+// within the cone, fading as the square of a line in the cosine.
+func (l *Light) withinCone(sin2 float64) float64 {
 	outer, inner := l.cones()
-	o, i := math.Cos(outer), math.Cos(inner)
-	e := (1 - math.Pow(max(c, i), 2)) / 2
+	o, i, c := math.Cos(outer), math.Cos(inner), math.Sqrt(1-sin2)
+	e := min(sin2, math.Pow(math.Sin(inner), 2)) / 2
 	if c = max(c, o); c < i {
 		fading := func(c float64) float64 { return math.Pow(c-o, 4)/4 + o*math.Pow(c-o, 3)/3 }
 		e += (fading(i) - fading(c)) / ((i - o) * (i - o))
@@ -162,6 +163,10 @@ type Gives struct {
 	Nit   float64 // 0 for one without a surface
 }
 
+// brightest is as bright as a light is at most, nits, whatever its size and strength say:
+// the numbers of a picture hold no more.
+const brightest = 1e24
+
 // Gives works out what a light on a stage gives.
 func (l *Light) Gives(g *Stage) Gives {
 	if l.Kind == "sun" {
@@ -178,6 +183,7 @@ func (l *Light) Gives(g *Stage) Gives {
 	default:
 		nit = l.Strength
 	}
+	nit = min(nit, brightest)
 	out := Gives{Lux: nit * lux, Lumen: nit * lumen, Nit: nit}
 	if l.Width == 0 {
 		out.Nit = 0
@@ -214,7 +220,9 @@ func (g *Stage) Placed(s *scene.Scene) []Placed {
 		if l.Kind == "rectangle" || l.Kind == "disk" {
 			from = &flat
 		}
-		p.Name, *from = (*from)[0], (*from)[1:]
+		if p.Name = l.Name; len(*from) > 0 {
+			p.Name, *from = (*from)[0], (*from)[1:]
+		}
 		p.At, p.Aim = l.Stands(g)
 		p.Gives = l.Gives(g)
 		if l.On {
@@ -222,8 +230,8 @@ func (g *Stage) Placed(s *scene.Scene) []Placed {
 		}
 	}
 	for i := range out {
-		if most > 0 {
-			out[i].EV = math.Log2(out[i].Gives.Lux / most)
+		if lux := out[i].Gives.Lux; most > 0 && lux > 0 {
+			out[i].EV = math.Log2(lux / most)
 		}
 	}
 	return out

@@ -3,6 +3,7 @@ package setup_test
 import (
 	"image"
 	"math"
+	"math/rand/v2"
 	"testing"
 
 	"amberproof/core/film"
@@ -288,6 +289,43 @@ func TestWhatAStageAddsToAScene(t *testing.T) {
 	bare := setup.Setup{Stage: &setup.Stage{Backdrop: setup.Backdrop{Kind: setup.NoBackdrop}, Begins: &setup.Begins{}}}
 	if run := bare.ForRun(); !run.Nothing() {
 		t.Error("an empty stage changes runs")
+	}
+}
+
+// Whatever the ends of the ranges, what a light gives is a number, and so is where it
+// stands.
+func TestLightsAtTheEndsOfTheirRanges(t *testing.T) {
+	rng := rand.New(rand.NewPCG(5, 6))
+	one := func(of ...float64) float64 { return of[rng.IntN(len(of))] }
+	for range 3000 {
+		l := setup.NewLight("Key", []string{"rectangle", "disk", "sphere", "spot", "sun"}[rng.IntN(5)])
+		l.Held = []string{setup.HeldLux, setup.HeldPower, setup.HeldBrightness}[rng.IntN(3)]
+		l.Distance, l.Width, l.Length = one(0.01, 1000, 1e6), one(0, 1e-9, 0.01, 600, 1e6), one(0.01, 600, 1e6)
+		l.Direction, l.Height, l.Cone, l.Soft, l.Disc = one(-360, 0, 360), one(-90, 0, 90), one(1, 170), one(0, 100), one(0, 90)
+		l.Strength, l.Kelvin, l.Tint, l.Tinted = one(1e-6, 1e9), one(1000, 15000), one(-50, 50), []string{"temperature", "colour"}[rng.IntN(2)]
+		l.Colour = setup.Colour{B: one(0, 1)}
+		l.Aim = setup.Aim{X: one(0, 1e6), Y: one(0, -1e6, 1000)}
+		g := setup.Stage{Radius: one(0.001, 100, 1e6), Lights: []setup.Light{l}, Middle: setup.Middle{X: one(0, 1e6)}}
+		u := setup.Setup{Stage: &g}
+		if u.Fault() != nil {
+			continue
+		}
+		v, _ := u.Apply(pot())
+		p := g.Placed(v)[0]
+		sum := p.Gives.Lux + p.Gives.Lumen + p.Gives.Nit + p.EV
+		if math.IsNaN(sum) || math.IsInf(sum, 0) || !p.At.Finite() || !p.Aim.Finite() || !l.Hue().Finite() || p.Name != "Key" {
+			t.Fatalf("%+v gives %+v", l, p)
+		}
+		for _, f := range v.Finishes {
+			if !f.Emission.Finite() {
+				t.Fatalf("%+v shines with %v", l, f.Emission)
+			}
+		}
+		for _, x := range v.Lights {
+			if !geom.Splat(x.Intensity).Finite() {
+				t.Fatalf("%+v shines with %v cd", l, x.Intensity)
+			}
+		}
 	}
 }
 

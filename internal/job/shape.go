@@ -25,14 +25,14 @@ func (r *ShapeRule) shaping() scene.Shaping {
 }
 
 // Shapes decides for every part how it is shaped, and by which rule (-1: none).
-// Lamps, which are recognised by their shape, keep theirs.
+// Lamps, which are recognised by their shape, and what stands on the stage keep theirs.
 func (t *Ticket) Shapes(s *scene.Scene) (how []scene.Shaping, by []int) {
 	names, lamp := s.Names(), IsLamp(s)
 	how, by = make([]scene.Shaping, len(s.Parts)), make([]int, len(s.Parts))
 	for i := range s.Parts {
 		by[i] = -1
 		for k := range t.Surface.Shapes {
-			if r := &t.Surface.Shapes[k]; !lamp(i) && names.Match(i, r.Match) {
+			if r := &t.Surface.Shapes[k]; !lamp(i) && !s.Parts[i].Staged && names.Match(i, r.Match) {
 				how[i], by[i] = r.shaping(), k
 				break
 			}
