@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 )
 
 // boxes is an object file of a floor and boxes that stand on it at heights of so
@@ -191,6 +192,13 @@ func TestTheLivePicture(t *testing.T) {
 	at := p.find("canvas[data-live^='1/']").MustShape().Box()
 	p.Mouse.MustMoveTo(at.X+at.Width/2, at.Y+at.Height/2)
 	p.see(".bits_slug", "live · (Box [12]|Floor) · .* shown")
+	// What can be told of all of it, and of an area.
+	p.press(p.see(".Turntable_marks button", "^Read-outs$"))
+	p.find("[data-testid=readouts] svg[role=img]")
+	p.Mouse.MustMoveTo(at.X+at.Width*0.55, at.Y+at.Height*0.3).MustDown(proto.InputMouseButtonLeft)
+	p.Mouse.MustMoveTo(at.X+at.Width*0.7, at.Y+at.Height*0.4).MustMoveTo(at.X+at.Width*0.75, at.Y+at.Height*0.45).MustUp(proto.InputMouseButtonLeft)
+	p.see("[data-testid=readouts]", "area: .* EV against mid grey")
+	p.press(p.see(".Turntable_marks button", "Put the read-outs away"))
 	p.Mouse.MustMoveTo(2, 2)
 	before := middle()
 	p.press(p.see(".ant-tree-title", "Box 2"))

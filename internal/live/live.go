@@ -70,6 +70,10 @@ type Frame struct {
 	// Shares of the picture at the limits of the display, percent.
 	Clipped float64 `json:"clipped"`
 	Crushed float64 `json:"crushed"`
+	// Histogram is of the picture as displayed: red, green and blue, in thousandths.
+	Histogram imageio.Histogram `json:"histogram"`
+	// Warmth is told of whole pictures only.
+	Warmth *Warmth `json:"warmth,omitempty"`
 	// Prepared says what had to be made anew for the wish.
 	Prepared string `json:"prepared"`
 
@@ -235,12 +239,19 @@ func (x *Session) answer(ctx context.Context, w *wished, send func(*Frame) error
 	}
 	list := r.Ticket.List(x.prepared.staged, world.Elements())
 	look := r.Ticket.Look()
+	var product []image.Point // of whole pictures
 	show := func(s live.Step) error {
 		x.mu.Lock()
 		x.seen = &seen{s, look, subject, a.setup, r, list, w.Number}
 		x.mu.Unlock()
 		f := frameOf(&s, list, look)
 		f.Number, f.Prepared, f.Width, f.Height = w.Number, made, size.X, size.Y
+		if s.Scale == 1 {
+			if product == nil {
+				product = onProduct(s.World, x.prepared.staged, job.IsLamp(x.prepared.staged))
+			}
+			f.Warmth = warmthOf(&s, product)
+		}
 		f.Millis = float64(time.Since(w.at).Microseconds()) / 1000
 		if err := ctx.Err(); err != nil {
 			return err // nobody wants it any more
@@ -357,6 +368,7 @@ func frameOf(s *live.Step, list []passes.Pass, look imageio.Look) *Frame {
 	f.Pixels, f.Rows, f.Shown = img.Rect.Dx(), img.Rect.Dy(), img.Pix
 	c := imageio.ClippingOf(img)
 	f.Clipped, f.Crushed = 100*c.Clipped, 100*c.Crushed
+	f.Histogram = imageio.HistogramOf(img)
 	return f
 }
 
@@ -404,10 +416,7 @@ func (x *Session) Read(u, v float64) (Reading, bool) {
 		c, _ = sums.Light(i)
 	})
 	r := Reading{Number: s.number, Values: [3]float32{c.X, c.Y, c.Z}}
-	p := imageio.Picture{W: 1, H: 1, R: []float32{c.X}, G: []float32{c.Y}, B: []float32{c.Z}}
-	for k, b := range p.Shown(s.look).Pix[:3] {
-		r.Display[k] = int(b)
-	}
+	r.Display = displayed(c, s.look)
 	if part, ok := s.step.World.NewTracer().At(px, py, false); ok && part < len(s.subject.Parts) {
 		r.Part, r.Finish = s.subject.Keys()[part], s.subject.FinishName(part)
 	}

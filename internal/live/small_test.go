@@ -188,3 +188,49 @@ func TestBalls(t *testing.T) {
 		t.Errorf("of a finish that is not there: %v", err)
 	}
 }
+
+// The mean of all of a picture is that of its halves, an area of nothing is one pixel, and
+// a light on one side that is warm is found there.
+func TestReadOuts(t *testing.T) {
+	a, j := testkit.App(t)
+	ctx, me := context.Background(), identity.Local
+	w, err := a.Scenes.Stage(ctx, me, j.Scene, scenes.StageNew, nil, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	g := &w.Stage
+	front := g.Backdrop.Turn
+	for i, side := range []float64{-70, 70} {
+		g.Lights[i].Direction, g.Lights[i].Height, g.Lights[i].Strength, g.Lights[i].Kelvin = front+side, 10, 2, []float64{2800, 9000}[i]
+	}
+	g.Lights = g.Lights[:2]
+	g.Begins.Surround.On = false
+	if _, err := a.Scenes.SaveSetup(ctx, me, j.Scene, 0, setup.Setup{Parts: w.Changes, Stage: g}); err != nil {
+		t.Fatal(err)
+	}
+	l := look(t, a, j)
+	if _, ok := l.x.Measure(0, 0, 1, 1); ok {
+		t.Error("something was measured before there was a picture")
+	}
+	l.want(nil)
+	f := l.next(func(f *live.Frame) bool { return f.Done })
+	if f.Warmth == nil || f.Warmth.Left < f.Warmth.Right+0.5 {
+		t.Errorf("tungsten on the left, daylight on the right: %+v", f.Warmth)
+	}
+	whole, ok := l.x.Measure(0, 0, 1, 1)
+	left, _ := l.x.Measure(0, 0, 0.5, 1)
+	right, _ := l.x.Measure(0.5, 0, 1, 1)
+	for k := range 3 {
+		if mid := (left.Values[k] + right.Values[k]) / 2; !ok || mid < 0.999*whole.Values[k] || mid > 1.001*whole.Values[k] {
+			t.Errorf("the halves are %v and %v, the whole %v", left.Values, right.Values, whole.Values)
+		}
+	}
+	if p, ok := l.x.Measure(0.4, 0.4, 0.4001, 0.4001); !ok || p.Pixels != 1 {
+		t.Errorf("a point has %d pixels", p.Pixels)
+	}
+	for _, bad := range [][4]float64{{0.5, 0, 0.4, 1}, {-1, 0, 1, 1}, {0, 0, 1, 2}} {
+		if _, ok := l.x.Measure(bad[0], bad[1], bad[2], bad[3]); ok {
+			t.Errorf("%v was measured", bad)
+		}
+	}
+}

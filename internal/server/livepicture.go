@@ -27,11 +27,12 @@ const (
 	pauseAfter = 2 * time.Minute
 )
 
-// askedBody is a message from a page: a wish, a point to be read, that the picture is to
-// be kept, or that nobody looks.
+// askedBody is a message from a page: a wish, a point or an area to be read, that the
+// picture is to be kept, or that nobody looks.
 type askedBody struct {
 	Wish  *live.Wish  `json:"wish"`
 	Read  *[2]float64 `json:"read"` // shares of width and height
+	Area  *[4]float64 `json:"area"` // shares: left, top, right, bottom
 	Pause bool        `json:"pause"`
 	Keep  bool        `json:"keep"`
 }
@@ -41,6 +42,7 @@ type toldBody struct {
 	Number  int           `json:"number"`
 	Wrong   string        `json:"wrong,omitempty"`
 	Reading *live.Reading `json:"reading,omitempty"`
+	Area    *live.Area    `json:"area,omitempty"`
 	Kept    *scenes.Kept  `json:"kept,omitempty"`
 	NotKept string        `json:"notKept,omitempty"` // why
 }
@@ -107,6 +109,14 @@ func (s *Server) asked(ctx context.Context, conn *websocket.Conn, x *live.Sessio
 				r = live.Reading{Number: -1}
 			}
 			if tell(toldBody{Number: r.Number, Reading: &r}) != nil {
+				return
+			}
+		case m.Area != nil:
+			a, ok := x.Measure(m.Area[0], m.Area[1], m.Area[2], m.Area[3])
+			if !ok {
+				a = live.Area{Number: -1}
+			}
+			if tell(toldBody{Number: a.Number, Area: &a}) != nil {
 				return
 			}
 		case m.Keep:

@@ -3,6 +3,7 @@ import type { Schemas, Ticket } from "../api/http";
 import { tones } from "../app/theme";
 import { Drawing } from "./drawing";
 import { LightHandles, type Handles } from "./LightHandles";
+import { AreaCatcher, ReadOuts, type Area } from "./ReadOuts";
 import { loadShape } from "./shape";
 import { useLivePicture, type LiveFrame, type LiveReading } from "./useLivePicture";
 import { WipeHandle } from "./WipeHandle";
@@ -82,6 +83,8 @@ export default function Turntable(p: Props) {
   const aspect = p.width / p.height;
   const [turning, setTurning] = useState(false);
   const [marked, setMarked] = useState(false);
+  const [reading, setReading] = useState(false); // the read-outs are shown
+  const [area, setArea] = useState<Area | null>(null);
   const [turned, setTurned] = useState<{ from: string; camera: Schemas["Camera"] } | null>(null);
   const turn = (camera: Schemas["Camera"]) => {
     setTurned({ from: latest.current.cameraKey, camera });
@@ -173,6 +176,11 @@ export default function Turntable(p: Props) {
   );
   const traced = live.current && !turning && !p.through;
   useEffect(() => stage.current?.over(traced), [traced, state]);
+  const shownNow = traced && reading ? `${live.frame!.number} ${live.frame!.scale} ${live.frame!.samples}` : "";
+  const { measure } = live;
+  useEffect(() => {
+    if (shownNow && area) measure(area); // of every state of the picture anew
+  }, [shownNow, area, measure]);
   const under = useRef(0);
   const slug = traced ? liveSlug(live.frame!, live.reading) : live.wrong;
   const tellLive = p.onLive;
@@ -263,12 +271,25 @@ export default function Turntable(p: Props) {
           <button aria-pressed={marked} onClick={() => setMarked(!marked)}>
             {marked ? "Marked: stripes are clipped, dots crushed" : "Mark what is clipped or crushed"}
           </button>
+          <button aria-pressed={reading} onClick={() => setReading(!reading)}>
+            {reading ? "Put the read-outs away" : "Read-outs"}
+          </button>
           {p.onKept && (
             <button disabled={live.frame!.scale > 1} onClick={() => void live.keep().then(p.onKept)}>
               Keep this picture
             </button>
           )}
         </div>
+      )}
+      {traced && reading && !p.held?.length && (
+        <>
+          <div className={styles.over} style={{ left: f.x, top: f.y, width: f.w, height: f.h }}>
+            <AreaCatcher area={area} pick={setArea} />
+          </div>
+          <div className={styles.corner} style={{ left: f.x, top: f.y + f.h }}>
+            <ReadOuts frame={live.frame!} area={live.area} />
+          </div>
+        </>
       )}
       {p.held && p.held.length > 0 && (
         <HeldPictures urls={p.held} style={{ left: f.x, top: f.y, width: f.w, height: f.h }} />

@@ -31,7 +31,19 @@ export type LiveFrame = {
   /** Percent of the picture at the limits of the display. */
   clipped: number;
   crushed: number;
+  /** Of red, green and blue as displayed, in thousandths of the picture. */
+  histogram: number[][];
+  /** How much more red than blue there is on either side of the product, stops; of whole pictures. */
+  warmth?: { left: number; right: number };
   prepared: string;
+};
+
+export type LiveArea = {
+  number: number;
+  values: [number, number, number];
+  display: [number, number, number];
+  grey: number;
+  pixels: number;
 };
 
 export type LiveReading = {
@@ -46,6 +58,7 @@ type Told = {
   number: number;
   wrong?: string;
   reading?: LiveReading;
+  area?: LiveArea;
   kept?: Schemas["Kept"];
   notKept?: string;
 };
@@ -65,6 +78,7 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
   const [frame, setFrame] = useState<(LiveFrame & { view: string }) | null>(null);
   const [wrong, setWrong] = useState("");
   const [reading, setReading] = useState<LiveReading | null>(null);
+  const [area, setArea] = useState<LiveArea | null>(null);
   const socket = useRef<WebSocket | null>(null);
   const readers = useRef<((r: LiveReading | null) => void)[]>([]); // one for each reading asked for
   const keepers = useRef<((k: Schemas["Kept"] | string) => void)[]>([]); // one for each picture to be kept
@@ -134,6 +148,7 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
           const now = told.reading.number === number.current ? told.reading : null;
           readers.current.shift()?.(now);
         }
+        if (told.area) setArea(told.area.number === number.current ? told.area : null);
         if (told.kept) keepers.current.shift()?.(told.kept);
         if (told.notKept) keepers.current.shift()?.(told.notKept);
         if (told.wrong && told.number === number.current) setWrong(told.wrong);
@@ -184,6 +199,11 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
   /** read shows what lies under a point. */
   const read = useCallback((u: number, v: number) => void readOnce(u, v).then(setReading), [readOnce]);
 
+  /** measure asks for the mean of an area, in shares of the frame: left, top, right, bottom. */
+  const measure = useCallback((a: [number, number, number, number]) => {
+    if (socket.current?.readyState === WebSocket.OPEN) socket.current.send(JSON.stringify({ area: a }));
+  }, []);
+
   /** keep keeps the picture as it is now; a text says why it could not be. */
   const keep = useCallback(
     () =>
@@ -205,6 +225,8 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
     reading,
     read,
     readOnce,
+    area,
+    measure,
     keep,
     /** Forgets what was read last. */
     forget,

@@ -1,0 +1,140 @@
+package live
+
+import (
+	"image"
+	"math"
+
+	"amberproof/core/colour"
+	"amberproof/core/film"
+	"amberproof/core/geom"
+	"amberproof/core/imageio"
+	"amberproof/core/live"
+	"amberproof/core/scene"
+	"amberproof/core/trace"
+)
+
+// balanceSteps is how many places of a picture are looked at along each side to find the
+// product.
+const balanceSteps = 48
+
+// onProduct are places of a picture that show the product: pixels.
+func onProduct(w *trace.World, s *scene.Scene, lamp func(part int) bool) (at []image.Point) {
+	around := s.Around(lamp)
+	win, t := w.Options().Window, w.NewTracer()
+	for y := range balanceSteps {
+		for x := range balanceSteps {
+			p := image.Pt(win.Dx()*(2*x+1)/(2*balanceSteps), win.Dy()*(2*y+1)/(2*balanceSteps))
+			part, ok := t.At(p.X, p.Y, true)
+			if !ok || part >= len(around) || around[part] {
+				continue
+			}
+			if f := s.FinishOf(part); !f.Glowing() {
+				at = append(at, p)
+			}
+		}
+	}
+	return at
+}
+
+// Warmth is how much more red than blue light there is, in stops, on the left and on the
+// right of the middle of the product.
+type Warmth struct {
+	Left  float64 `json:"left"`
+	Right float64 `json:"right"`
+}
+
+// warmthOf reads the balance of a picture; nil where the product is not on both sides.
+func warmthOf(s *live.Step, product []image.Point) *Warmth {
+	from := s.Film
+	if s.Clean != nil {
+		from = s.Clean
+	}
+	low, high := math.MaxInt, math.MinInt
+	for _, p := range product {
+		low, high = min(low, p.X), max(high, p.X)
+	}
+	var sum [2]geom.Vec3
+	from.Look(func() { // it gains samples meanwhile
+		for _, p := range product {
+			sums, i := from.At(p.X, p.Y)
+			c, _ := sums.Light(i)
+			side := 0
+			if 2*p.X > low+high {
+				side = 1
+			}
+			sum[side] = sum[side].Add(c)
+		}
+	})
+	warm := func(c geom.Vec3) float64 { return math.Log2(float64(c.X) / float64(c.Z)) }
+	w := &Warmth{warm(sum[0]), warm(sum[1])}
+	if sum := w.Left + w.Right; math.IsNaN(sum) || math.IsInf(sum, 0) {
+		return nil
+	}
+	return w
+}
+
+// Area is what a part of the picture shows in the mean.
+type Area struct {
+	Number  int        `json:"number"`
+	Values  [3]float32 `json:"values"` // scene-linear
+	Display [3]int     `json:"display"`
+	// Grey is how far the mean is from mid grey as it is exposed, stops; 0 where it is black.
+	Grey   float64 `json:"grey"`
+	Pixels int     `json:"pixels"`
+}
+
+// midGrey is what a right exposure brings a mid grey to, scene-linear.
+const midGrey = 0.18
+
+// Measure tells what a part of the picture shows, in shares of its width and height from
+// the upper left; false before there is a picture.
+func (x *Session) Measure(u0, v0, u1, v1 float64) (Area, bool) {
+	x.mu.Lock()
+	s := x.seen
+	x.mu.Unlock()
+	if s == nil || !(u0 >= 0 && v0 >= 0 && u1 <= 1 && v1 <= 1 && u0 < u1 && v0 < v1) {
+		return Area{}, false
+	}
+	from := s.step.Film
+	if s.step.Clean != nil {
+		from = s.step.Clean
+	}
+	r := inPixels(from, u0, v0, u1, v1)
+	var sum geom.Vec3
+	from.Look(func() { // it gains samples meanwhile
+		for y := r.Min.Y; y < r.Max.Y; y++ {
+			for x := r.Min.X; x < r.Max.X; x++ {
+				sums, i := from.At(x, y)
+				c, _ := sums.Light(i)
+				sum = sum.Add(c)
+			}
+		}
+	})
+	out := Area{Number: s.number, Pixels: r.Dx() * r.Dy()}
+	c := sum.Scale(1 / float32(out.Pixels))
+	out.Values = [3]float32{c.X, c.Y, c.Z}
+	out.Display = displayed(c, s.look)
+	if l := colour.Luminance(c) * colour.Gain(s.look.Exposure); l > 0 {
+		out.Grey = math.Log2(float64(l) / midGrey)
+	}
+	return out, true
+}
+
+// inPixels is a part of a film, of a pixel at least.
+func inPixels(f *film.Film, u0, v0, u1, v1 float64) image.Rectangle {
+	w, h := float64(f.Window.Dx()), float64(f.Window.Dy())
+	r := image.Rect(int(u0*w), int(v0*h), int(math.Ceil(u1*w)), int(math.Ceil(v1*h))).Intersect(image.Rect(0, 0, f.Window.Dx(), f.Window.Dy()))
+	if r.Empty() {
+		r.Max = r.Min.Add(image.Pt(1, 1))
+	}
+	return r
+}
+
+// displayed is a colour as it is shown, 0 to 255.
+func displayed(c geom.Vec3, look imageio.Look) (out [3]int) {
+	p := imageio.Picture{W: 1, H: 1, R: []float32{c.X}, G: []float32{c.Y}, B: []float32{c.Z}}
+	for k, b := range p.Shown(look).Pix[:3] {
+		out[k] = int(b)
+	}
+	return out
+}

@@ -1,0 +1,119 @@
+import { useRef, useState } from "react";
+import type { LiveArea, LiveFrame } from "./useLivePicture";
+import styles from "./ReadOuts.module.css";
+
+type Props = {
+  frame: LiveFrame;
+  area: LiveArea | null;
+};
+
+const bins = 64;
+const height = 56;
+
+/** line draws a channel of a histogram; what stands out is cut at the top, so that the rest can be read. */
+function line(values: number[], most: number): string {
+  const y = (v: number) => (height - height * Math.min(1, Math.sqrt(v / most))).toFixed(1);
+  return values.map((v, i) => `${i === 0 ? "M" : "L"}${((i / (bins - 1)) * 192).toFixed(1)} ${y(v)}`).join("");
+}
+
+/** How each channel is drawn: told apart by its stroke, and named. */
+const channels = [
+  { name: "red", stroke: "#ff8a7a", dash: undefined },
+  { name: "green", stroke: "#8fe08f", dash: "5 2" },
+  { name: "blue", stroke: "#9db8ff", dash: "1.5 2" },
+];
+
+/** ReadOuts are what can be told of a live picture as a whole, and of an area of it. */
+export function ReadOuts({ frame, area }: Props) {
+  const all = frame.histogram.flat();
+  const most = Math.max(1, ...[...all].sort((a, b) => b - a).slice(6, 7));
+  const w = frame.warmth;
+  const gap = w && w.left - w.right;
+  return (
+    <div className={`${styles.readouts} mono`} data-testid="readouts">
+      <svg viewBox={`0 0 192 ${height}`} width="192" height={height} role="img" aria-label="Histogram as displayed">
+        <path d={`M48 0V${height}M96 0V${height}M144 0V${height}`} className={styles.grid} />
+        {channels.map((c, k) => (
+          <path
+            key={c.name}
+            d={line(frame.histogram[k]!, most)}
+            fill="none"
+            stroke={c.stroke}
+            strokeWidth="1.3"
+            strokeDasharray={c.dash}
+          />
+        ))}
+      </svg>
+      <div className={styles.key} aria-hidden>
+        {channels.map((c) => (
+          <span key={c.name}>
+            <svg width="18" height="6">
+              <path d="M0 3H18" stroke={c.stroke} strokeWidth="1.5" strokeDasharray={c.dash} />
+            </svg>
+            {c.name}
+          </span>
+        ))}
+      </div>
+      <div>
+        {gap == null
+          ? "the product is on one side only"
+          : Math.abs(gap) < 0.02
+            ? "product: left and right as warm"
+            : `product: ${gap > 0 ? "left" : "right"} warmer by ${Math.abs(gap).toFixed(2)} EV`}
+      </div>
+      <div>
+        {area
+          ? `area: ${area.values.map((v) => v.toPrecision(3)).join(" ")}, ${area.grey >= 0 ? "+" : ""}${area.grey.toFixed(2)} EV against mid grey`
+          : "drag on the picture to measure an area"}
+      </div>
+    </div>
+  );
+}
+
+/** AreaCatcher lies over the frame and has an area of it picked, in shares of the frame. */
+export function AreaCatcher(p: { area: Area | null; pick: (a: Area) => void }) {
+  const from = useRef<{ x: number; y: number } | null>(null);
+  const [drag, setDrag] = useState<Area | null>(null);
+  const shown = drag ?? p.area;
+  const at = (e: React.PointerEvent) => {
+    const b = e.currentTarget.getBoundingClientRect();
+    const c = (v: number) => Math.min(1, Math.max(0, v));
+    return { x: c((e.clientX - b.left) / b.width), y: c((e.clientY - b.top) / b.height) };
+  };
+  return (
+    <div
+      className={styles.catcher}
+      data-testid="area"
+      onPointerDown={(e) => {
+        e.currentTarget.setPointerCapture(e.pointerId);
+        from.current = at(e);
+      }}
+      onPointerMove={(e) => {
+        if (!from.current) return;
+        const q = at(e);
+        const f = from.current;
+        setDrag([Math.min(f.x, q.x), Math.min(f.y, q.y), Math.max(f.x, q.x), Math.max(f.y, q.y)]);
+      }}
+      onPointerUp={() => {
+        from.current = null;
+        if (drag && drag[2] > drag[0] && drag[3] > drag[1]) p.pick(drag);
+        setDrag(null);
+      }}
+    >
+      {shown && (
+        <span
+          className={styles.area}
+          style={{
+            left: `${100 * shown[0]}%`,
+            top: `${100 * shown[1]}%`,
+            width: `${100 * (shown[2] - shown[0])}%`,
+            height: `${100 * (shown[3] - shown[1])}%`,
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+/** Left, top, right and bottom, in shares of the frame. */
+export type Area = [number, number, number, number];
