@@ -7,6 +7,7 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -25,8 +26,39 @@ func upload(t *testing.T, p *page) {
 	p.find("[data-testid=files]").MustSetFiles(filepath.Join(dir, "bench.obj"), filepath.Join(dir, "bench.mtl"))
 }
 
-// small sets a small quick ticket in the open job.
+// small has the open job be a small quick one: saved beside the page, which is then read
+// anew and has its sections open.
 func small(p *page, width, most string) {
+	p.t.Helper()
+	p.see(".Docket_head", "View")
+	p.saved()
+	said, err := p.Eval(`async (width, most) => {
+		const job = "/api/jobs/" + location.pathname.split("/").pop();
+		const { version, ticket } = await (await fetch(job)).json();
+		Object.assign(ticket.view, { width, height: 72 });
+		Object.assign(ticket.quality, { preset: "own", noise: 0, least: 4, most });
+		const r = await fetch(job + "/ticket", { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ version, ticket }) });
+		return r.ok ? "" : await r.text();
+	}`, number(p, width), number(p, most))
+	if err != nil || said.Value.Str() != "" {
+		p.t.Fatalf("the ticket was not saved: %v %v", err, said)
+	}
+	p.MustReload()
+	p.press(p.see(".Docket_head", "View"))
+	p.press(p.see(".Docket_head", "Quality"))
+	p.see("[data-testid=run]", width+" × 72")
+}
+
+func number(p *page, s string) int {
+	n, err := strconv.Atoi(s)
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	return n
+}
+
+// typed sets a small quick ticket in the open job by typing it.
+func typed(p *page, width, most string) {
 	p.press(p.see(".Docket_head", "View"))
 	p.fill("Width", width)
 	p.fill("Height", "72")
@@ -47,7 +79,7 @@ func TestTheWholeLine(t *testing.T) {
 	p.see(".ant-tree", "Box")
 	p.see(".PartTree_mark", "light")
 	p.press(p.see("button", "Make a job for this scene"))
-	small(p, "96", "8")
+	typed(p, "96", "8")
 	p.press(p.see(".Docket_head", "Passes"))
 	p.press(p.find("button[aria-label='Lights apart']"))
 	p.press(p.find("button[aria-label='Masks by finish']"))

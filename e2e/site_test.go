@@ -74,7 +74,7 @@ type site struct {
 func serve(t *testing.T, data string, args ...string) *site {
 	t.Helper()
 	s := &site{t: t, data: data, log: &bytes.Buffer{}}
-	s.cmd = exec.Command(binary, append([]string{"serve", "--port", "0", "--data", data, "--threads", "2"}, args...)...)
+	s.cmd = exec.Command(binary, append([]string{"serve", "--port", "0", "--data", data, "--threads", "2", "--live-pixels", "60000"}, args...)...)
 	s.cmd.Stderr = s.log
 	out, err := s.cmd.StdoutPipe()
 	if err != nil {

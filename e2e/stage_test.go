@@ -44,7 +44,7 @@ func apart(a, b [3]float64) float64 {
 // option takes a choice of a drop-down list.
 func (p *page) option(label, text string) {
 	p.t.Helper()
-	p.find(fmt.Sprintf("input[aria-label=%q]", label)).MustEval(`() => this.closest(".ant-select").querySelector(".ant-select-selector, .ant-select-content, input").dispatchEvent(new MouseEvent("mousedown", { bubbles: true }))`)
+	p.find(fmt.Sprintf("input[aria-label=%q]:not([disabled])", label)).MustEval(`() => this.closest(".ant-select").querySelector(".ant-select-selector, .ant-select-content, input").dispatchEvent(new MouseEvent("mousedown", { bubbles: true }))`)
 	p.press(p.see(".ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option", text))
 }
 

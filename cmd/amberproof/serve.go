@@ -23,6 +23,7 @@ import (
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
 	"amberproof/internal/jobs"
+	"amberproof/internal/live"
 	"amberproof/internal/mariadb"
 	"amberproof/internal/pipeline"
 	"amberproof/internal/scenes"
@@ -38,6 +39,7 @@ type serveFlags struct {
 	data    string
 	port    int
 	threads int
+	live    int
 	noDemo  bool
 }
 
@@ -54,6 +56,7 @@ func serveCommand() *cobra.Command {
 	c.Flags().StringVar(&f.data, "data", data, "data folder (or AMBERPROOF_DATA)")
 	c.Flags().IntVar(&f.port, "port", 8460, "port on 127.0.0.1; 0 for any free one")
 	c.Flags().IntVar(&f.threads, "threads", runtime.NumCPU(), "threads to render with")
+	c.Flags().IntVar(&f.live, "live-pixels", live.DefaultPixels, "pixels of a live picture at most; fewer answer sooner on a slow machine")
 	c.Flags().BoolVar(&f.noDemo, "no-demo", false, "do not load the demo into an empty database")
 	return c
 }
@@ -64,6 +67,9 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 	log := slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelInfo}))
 	if f.threads < 1 || f.threads > 1024 {
 		return errors.New("--threads must be between 1 and 1024")
+	}
+	if f.live < 1000 || f.live > 1<<24 {
+		return errors.New("--live-pixels must be between 1000 and 16777216")
 	}
 	if f.port < 0 || f.port > 65535 {
 		return errors.New("--port must be between 0 and 65535")
@@ -98,7 +104,7 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 	if err != nil {
 		return err
 	}
-	a := app.New(app.Options{Store: st, Files: files, Policy: identity.OnePerson{}, Version: version, Threads: f.threads, Log: log})
+	a := app.New(app.Options{Store: st, Files: files, Policy: identity.OnePerson{}, Version: version, Threads: f.threads, LivePixels: f.live, Log: log})
 	if f.noDemo {
 		// Scenes belong to a project; an empty database gets its first.
 		if _, err := st.EnsureProject(ctx, "First campaign"); err != nil {

@@ -3,6 +3,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"log/slog"
 
@@ -38,7 +39,9 @@ type Options struct {
 	Version string
 	Threads int // that render
 	Log     *slog.Logger
-	Memory  int64 // bytes for what is beside the run that goes; 0: a share of what is free
+	// LivePixels is how many pixels a live picture has at most; 0: as many as a screen shows.
+	LivePixels int
+	Memory     int64 // bytes for what is beside the run that goes; 0: a share of what is free
 }
 
 // What of the free memory is for imports, for pictures that are looked at, and for live ones;
@@ -66,7 +69,7 @@ func New(o Options) *App {
 		Store: o.Store, Files: o.Files, Policy: o.Policy, Scenes: a.Scenes, Jobs: a.Jobs, Proofs: a.Proofs, Log: o.Log, Version: o.Version,
 		Open: farm.Local(o.Threads, watch), Watch: watch,
 	})
-	a.Live = live.New(a.Scenes, max(leastMemory, free/liveShare), a.Proofs.Busy)
+	a.Live = live.New(a.Scenes, max(leastMemory, free/liveShare), cmp.Or(o.LivePixels, live.DefaultPixels), a.Proofs.Busy)
 	a.Library = library.New(o.Store, o.Policy)
 	return a
 }

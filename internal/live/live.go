@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"image"
+	"math"
 	"runtime"
 	"sync"
 	"time"
@@ -34,12 +35,18 @@ type Service struct {
 	busy   func() bool // whether a run goes
 	easel  chan struct{}
 	balls  *cache.Cache[string, []byte]
+	most   float64 // pixels of a live picture
 }
 
-// New makes a service with a number of bytes for all live pictures together. busy tells
-// whether a run goes, beside which they keep to a share of the cores.
-func New(sc *scenes.Service, memory int64, busy func() bool) *Service {
-	s := &Service{scenes: sc, memory: budget.NewBytes(memory), busy: busy, easel: make(chan struct{}, 1)}
+// DefaultPixels is how many pixels a live picture has at most: what a screen can show of
+// it beside the ticket.
+const DefaultPixels = 1500 * 1000
+
+// New makes a service with a number of bytes for all live pictures together, of so many
+// pixels at most. busy tells whether a run goes, beside which they keep to a share of the
+// cores.
+func New(sc *scenes.Service, memory int64, pixels int, busy func() bool) *Service {
+	s := &Service{scenes: sc, memory: budget.NewBytes(memory), busy: busy, easel: make(chan struct{}, 1), most: float64(pixels)}
 	s.balls = cache.New(ballBytes, func(b []byte) int64 { return int64(len(b)) }, s.shelfBall)
 	return s
 }
@@ -91,7 +98,6 @@ const (
 // Bounds of a picture, pixels: what a screen can show of it beside the ticket.
 const (
 	mostSide  = 2048
-	mostShown = 1500 * 1000
 	leastSide = 16
 	// mostSamples is where a live picture is done: what is to be cleaner is worth a run.
 	mostSamples = 64
@@ -229,7 +235,7 @@ func (x *Session) answer(ctx context.Context, w *wished, send func(*Frame) error
 		return err
 	}
 	r, subject := a.resolved, a.subject
-	size, err := fit(r.Ticket.Size(), w.Width, w.Height)
+	size, err := fit(r.Ticket.Size(), w.Width, w.Height, x.s.most)
 	if err != nil {
 		return err
 	}
@@ -283,13 +289,13 @@ func (x *Session) last() *live.Step {
 }
 
 // fit is the size of a frame within a place on the screen.
-func fit(frame image.Point, w, h int) (image.Point, error) {
+func fit(frame image.Point, w, h int, most float64) (image.Point, error) {
 	if w < leastSide || h < leastSide || w > mostSide || h > mostSide {
 		return image.Point{}, fault.Bad("A live picture is from %d to %d pixels wide and high, not %d x %d", leastSide, mostSide, w, h)
 	}
 	k := min(float64(w)/float64(frame.X), float64(h)/float64(frame.Y))
-	if n := k * k * float64(frame.X) * float64(frame.Y); n > mostShown {
-		k *= mostShown / n
+	if n := k * k * float64(frame.X) * float64(frame.Y); n > most {
+		k *= math.Sqrt(most / n)
 	}
 	return image.Pt(max(1, int(k*float64(frame.X)+0.5)), max(1, int(k*float64(frame.Y)+0.5))), nil
 }

@@ -217,7 +217,7 @@ func TestReading(t *testing.T) {
 func TestMemoryIsShared(t *testing.T) {
 	st := testkit.Store(t)
 	a, j := testkit.AppAt(t, st, t.TempDir())
-	small := live.New(a.Scenes, 8<<20, func() bool { return true })
+	small := live.New(a.Scenes, 8<<20, live.DefaultPixels, func() bool { return true })
 	x, err := small.Open(context.Background(), identity.Local, j.Scene)
 	if err != nil {
 		t.Fatal(err)

@@ -37,7 +37,7 @@ func (s *Service) Small(ctx context.Context, who identity.Actor, sceneID int64, 
 		return nil, err
 	}
 	r := a.resolved
-	size, err := fit(r.Ticket.Size(), w.Width, w.Height)
+	size, err := fit(r.Ticket.Size(), w.Width, w.Height, smallSide*smallSide)
 	if err != nil {
 		return nil, err
 	}
