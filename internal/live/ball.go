@@ -96,7 +96,7 @@ func (s *Service) ball(ctx context.Context, f scene.Finish, images []scene.Image
 	if err != nil {
 		return nil, err
 	}
-	last, err := live.Once(ctx, live.Order{World: w, Workers: s.workers, Most: ballSamples})
+	last, err := live.Once(ctx, live.Order{World: w, Workers: beside, Most: ballSamples})
 	if err != nil {
 		return nil, err
 	}

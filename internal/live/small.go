@@ -3,6 +3,7 @@ package live
 import (
 	"bytes"
 	"context"
+	"runtime"
 
 	"amberproof/core/imageio"
 	"amberproof/core/live"
@@ -45,13 +46,16 @@ func (s *Service) Small(ctx context.Context, who identity.Actor, sceneID int64, 
 	if err != nil {
 		return nil, err
 	}
-	last, err := live.Once(ctx, live.Order{World: world, Workers: s.workers, Most: smallSamples})
+	last, err := live.Once(ctx, live.Order{World: world, Workers: beside, Most: smallSamples})
 	if err != nil {
 		return nil, err
 	}
 	p, films := beauty(&last, r.Ticket.List(x.prepared.staged, world.Elements()))
 	return encoded(p.Picture(films, last.Film.Window), r.Ticket.Look())
 }
+
+// beside is how many cores small pictures take: what somebody looks at large comes first.
+func beside() int { return max(1, runtime.GOMAXPROCS(0)/2) }
 
 // encoded is a picture as it is displayed, a PNG.
 func encoded(p *imageio.Picture, look imageio.Look) ([]byte, error) {

@@ -20,8 +20,11 @@ const side = 232;
 /** TriedSurrounds is a contact sheet: the product in each of the environment pictures, to be taken by a click. */
 export function TriedSurrounds({ scene, camera, surround, take }: Props) {
   const all = useSurrounds().data ?? [];
+  // One after the other: a browser has few lines to a server, and all would wait for each other there.
+  const [here, setHere] = useState(0);
   const tries = useQueries({
-    queries: all.map((s) => ({
+    queries: all.map((s, i) => ({
+      enabled: i <= here,
       queryKey: ["tried", scene.scene.id, scene.setup.version, camera, surround.turn, surround.strength, s.sha256],
       staleTime: Infinity,
       retry: 0,
@@ -38,6 +41,8 @@ export function TriedSurrounds({ scene, camera, surround, take }: Props) {
         ),
     })),
   });
+  const made = tries.filter((t) => t.isFetched).length;
+  useEffect(() => setHere(made), [made]);
   if (all.length === 0)
     return <p className="faint">There are no environment pictures yet; they are added on the scenes page.</p>;
   return (
