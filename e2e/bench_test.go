@@ -56,6 +56,12 @@ func onBench(t *testing.T, heights ...float64) (*site, *page) {
 func TestTheBench(t *testing.T) {
 	s, p := onBench(t, 0, 4)
 	p.see("[data-check=floats]", "Box 2 floats 4.00 mm above Floor")
+	p.press(p.see("button", "It is meant"))
+	p.see("h2", "nothing found")
+	p.press(p.see("button", "1 put aside"))
+	p.press(p.see("button", "Not meant"))
+	p.see("h2", "1 found")
+	p.saved()
 	p.press(p.see("button", "Put it down"))
 	p.see("h2", "nothing found")
 	p.saved()

@@ -19,6 +19,14 @@ type Setup struct {
 	Finishes []Finish `json:"finishes,omitempty" label:"Finishes" most:"5000" nullable:"false" help:"What was changed of finishes, each once, and those made here."`
 	Parts    []Change `json:"parts" label:"Parts" most:"20000" nullable:"false" help:"What was changed of parts, each once."`
 	Stage    *Stage   `json:"stage,omitempty" label:"Stage"`
+	Aside    []Aside  `json:"aside,omitempty" label:"Put aside" most:"5000" nullable:"false" help:"Findings of the preflight that are meant to be so."`
+}
+
+// Aside names a finding of the preflight that is meant to be so.
+type Aside struct {
+	Check string `json:"check" label:"Check" maxlen:"100" help:"What was found."`
+	Part  string `json:"part" label:"Part" maxlen:"4096" def:"" help:"Key of the part that it was found of."`
+	Other string `json:"other" label:"Other part" maxlen:"4096" def:"" help:"Key of the part that it has to do with."`
 }
 
 // Change is what was changed of one part. Its place is changed about the middle of
@@ -91,7 +99,7 @@ func (c *Change) Nothing() bool { return c.stays() && !c.Out && c.Finish == "" }
 
 // Nothing tells whether a tidy set-up changes nothing.
 func (u *Setup) Nothing() bool {
-	return len(u.Parts) == 0 && len(u.Finishes) == 0 && u.Stage == nil
+	return len(u.Parts) == 0 && len(u.Finishes) == 0 && len(u.Aside) == 0 && u.Stage == nil
 }
 
 // Tidy brings a set-up into its canonical form: changes in the order of their
@@ -116,6 +124,13 @@ func (u *Setup) Tidy() {
 	if u.Stage != nil {
 		u.Stage.tidy()
 	}
+	slices.SortFunc(u.Aside, func(a, b Aside) int {
+		return cmp.Or(cmp.Compare(a.Check, b.Check), cmp.Compare(a.Part, b.Part), cmp.Compare(a.Other, b.Other))
+	})
+	u.Aside = slices.Compact(u.Aside)
+	if len(u.Aside) == 0 {
+		u.Aside = nil // left out when it is written
+	}
 }
 
 // Of is what a set-up changes of a part; a change that changes nothing where there is none.
@@ -130,7 +145,7 @@ func (u *Setup) Of(part string) Change {
 
 // With is the set-up with some of its changes replaced by others of the same parts.
 func (u *Setup) With(changes ...Change) Setup {
-	out := Setup{Finishes: slices.Clone(u.Finishes), Parts: slices.Clone(u.Parts), Stage: u.Stage.clone()}
+	out := Setup{Finishes: slices.Clone(u.Finishes), Parts: slices.Clone(u.Parts), Stage: u.Stage.clone(), Aside: slices.Clone(u.Aside)}
 	for _, c := range changes {
 		out.Parts = slices.DeleteFunc(out.Parts, func(was Change) bool { return was.Part == c.Part })
 		out.Parts = append(out.Parts, c)

@@ -149,3 +149,43 @@ func TestDrop(t *testing.T) {
 		}
 	}
 }
+
+// A finding that is meant is put aside, changes no run, and is told with the rest.
+func TestFindingsPutAside(t *testing.T) {
+	a, j := testkit.App(t)
+	ctx, me := context.Background(), identity.Local
+	u := setup.Setup{Parts: []setup.Change{{Part: "Box", Scale: 1, Shift: setup.Vector{Y: 12.5}}}}
+	if _, err := a.Scenes.SaveSetup(ctx, me, j.Scene, 0, u); err != nil {
+		t.Fatal(err)
+	}
+	meant := func() (is, all int) {
+		r, err := a.Scenes.Preflight(ctx, me, j.Scene)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, f := range r.Findings {
+			if f.Aside {
+				is++
+				u.Aside = append(u.Aside, setup.Aside{Check: string(f.Check), Part: f.Part, Other: f.Other})
+			} else if f.Check == "floats" {
+				u.Aside = append(u.Aside, setup.Aside{Check: string(f.Check), Part: f.Part, Other: f.Other})
+			}
+		}
+		return is, len(r.Findings)
+	}
+	is, all := meant()
+	if is != 0 || all == 0 || len(u.Aside) != 1 {
+		t.Fatalf("%d of %d put aside, %v", is, all, u.Aside)
+	}
+	before := u.ForRun()
+	b, err := a.Scenes.SaveSetup(ctx, me, j.Scene, 1, u)
+	if err != nil || len(b.Subject.Setup.ForRun().Aside) != 0 || len(before.Aside) != 0 {
+		t.Fatalf("runs know of it: %v", err)
+	}
+	if is, n := meant(); is != 1 || n != all {
+		t.Errorf("%d of %d put aside", is, n)
+	}
+	if len(u.With().Aside) != 1 {
+		t.Error("it is there twice")
+	}
+}

@@ -34,6 +34,7 @@ type Finding struct {
 	Centre [3]float32      `json:"centre" nullable:"false" doc:"Of what is to be looked at, metres"`
 	Radius float32         `json:"radius"`
 	Fix    *Fix            `json:"fix"`
+	Aside  bool            `json:"aside" doc:"Somebody said that it is meant to be so"`
 }
 
 // Fix is what would mend a finding.
@@ -153,10 +154,12 @@ func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64) (b 
 		return b, views, k, err
 	}
 	k.sum = b.Scene.SHA256
+	shape := b.Subject.Setup.With()
+	shape.Aside = nil // which changes nothing of what is found
 	for _, v := range []struct {
 		doc any
 		to  *string
-	}{{b.Subject.Setup, &k.setup}, {views, &k.views}} {
+	}{{shape, &k.setup}, {views, &k.views}} {
 		j, err := json.Marshal(v.doc)
 		if err != nil {
 			return b, views, k, err
@@ -226,6 +229,7 @@ func told(f *preflight.Finding, v *scene.Scene, keys []string, u *setup.Setup, v
 		Check: f.Check, Part: key(f.Part), Other: key(f.Other), Value: f.Value, Unit: f.Unit, Sure: f.Sure, Says: f.Says,
 		Centre: [3]float32{c.X, c.Y, c.Z}, Radius: f.Where.Radius(),
 	}
+	out.Aside = slices.Contains(u.Aside, setup.Aside{Check: string(out.Check), Part: out.Part, Other: out.Other})
 	if f.View >= 0 && f.View < len(views) {
 		out.View = views[f.View].Name
 	}

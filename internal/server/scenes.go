@@ -60,6 +60,7 @@ type setupBody struct {
 	Parts    []setup.Change `json:"parts" nullable:"false"`
 	Finishes []setup.Finish `json:"finishes" nullable:"false"`
 	Stage    *setup.Stage   `json:"stage"`
+	Aside    []setup.Aside  `json:"aside" nullable:"false" doc:"Findings of the preflight that are meant to be so"`
 	Lost     []setup.Lost   `json:"lost" nullable:"false" doc:"What it says and the scene has nothing for"`
 }
 
@@ -181,7 +182,7 @@ func describeScene(bench scenes.Bench, views []scenes.View) sceneBody {
 	sc := bench.Subject.Scene
 	b := sceneBody{
 		Scene: bench.Scene, Objects: []objectBody{}, Parts: []partBody{}, Lamps: []lampBody{}, Views: views, Animations: []animationBody{}, Finishes: []finishBody{},
-		Setup:  setupBody{bench.Version, bench.Subject.Setup.Parts, append([]setup.Finish{}, bench.Subject.Setup.Finishes...), bench.Subject.Setup.Stage, append([]setup.Lost{}, bench.Subject.Lost...)},
+		Setup:  setupBody{bench.Version, bench.Subject.Setup.Parts, append([]setup.Finish{}, bench.Subject.Setup.Finishes...), bench.Subject.Setup.Stage, append([]setup.Aside{}, bench.Subject.Setup.Aside...), append([]setup.Lost{}, bench.Subject.Lost...)},
 		Stands: standsOf(sc), Lit: litOf(bench.Subject.Setup.Stage, sc),
 	}
 	for i := range sc.Finishes {

@@ -722,6 +722,11 @@ export interface components {
             length: number;
             name: string;
         };
+        Aside: {
+            check: string;
+            other: string;
+            part: string;
+        };
         Backdrop: {
             /** Format: double */
             bend: number;
@@ -998,6 +1003,8 @@ export interface components {
             path: string;
         };
         Finding: {
+            /** @description Somebody said that it is meant to be so */
+            aside: boolean;
             /** @description Of what is to be looked at, metres */
             centre: number[];
             /** @enum {string} */
@@ -1927,11 +1934,14 @@ export interface components {
             version: string;
         };
         Setup: {
+            aside?: components["schemas"]["Aside"][];
             finishes?: components["schemas"]["Finish"][];
             parts: components["schemas"]["Change"][];
             stage?: components["schemas"]["Stage"];
         };
         SetupBody: {
+            /** @description Findings of the preflight that are meant to be so */
+            aside: components["schemas"]["Aside"][];
             finishes: components["schemas"]["Finish"][];
             /** @description What it says and the scene has nothing for */
             lost: components["schemas"]["Lost"][];

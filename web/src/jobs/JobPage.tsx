@@ -218,10 +218,11 @@ function Job({ id }: { id: number }) {
 /** PreflightLine tells before a run what the preflight of the scene found. */
 function PreflightLine({ scene }: { scene: SceneBody }) {
   const { data } = usePreflight(scene);
-  if (!data?.findings.length) return null;
+  const found = data?.findings.filter((f) => !f.aside).length ?? 0;
+  if (found === 0) return null;
   return (
     <div>
-      <Link to={`/scenes/${scene.scene.id}`}>Preflight: {count(data.findings.length, "finding")} to look at</Link>
+      <Link to={`/scenes/${scene.scene.id}`}>Preflight: {count(found, "finding")} to look at</Link>
     </div>
   );
 }

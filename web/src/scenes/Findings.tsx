@@ -42,10 +42,19 @@ export function Findings(p: { scene: SceneBody; bench: Bench; show: (f: Finding)
   const waiting = report.isFetching && !report.data;
   const checking = useChecking(p.scene.scene.id, waiting);
   const [all, setAll] = useState(false);
-  const found = report.data?.findings ?? [];
+  const [open, setOpen] = useState(false); // what was put aside is shown
+  const isAside = (f: Finding) =>
+    p.bench.aside.some((a) => a.check === f.check && a.part === f.part && a.other === f.other);
+  const everything = report.data?.findings ?? [];
+  const aside = everything.filter(isAside);
+  const found = open ? everything : everything.filter((f) => !isAside(f));
   return (
     <>
-      <h2>Preflight{report.data && ` · ${found.length === 0 ? "nothing found" : `${found.length} found`}`}</h2>
+      <h2>
+        Preflight
+        {report.data &&
+          ` · ${everything.length === aside.length ? "nothing found" : `${everything.length - aside.length} found`}`}
+      </h2>
       {report.error && <p role="alert">{report.error.message}</p>}
       {waiting && (
         <Progress
@@ -68,6 +77,19 @@ export function Findings(p: { scene: SceneBody; bench: Bench; show: (f: Finding)
               <Button size="small" type="text" onClick={() => p.show(f)}>
                 Show me
               </Button>
+              <Button
+                size="small"
+                type="text"
+                onClick={() => {
+                  const { check, part, other } = f;
+                  const others = p.bench.aside.filter(
+                    (a) => !(a.check === check && a.part === part && a.other === other),
+                  );
+                  p.bench.put({ aside: isAside(f) ? others : [...others, { check, part, other }] });
+                }}
+              >
+                {isAside(f) ? "Not meant" : "It is meant"}
+              </Button>
               {f.fix && (
                 <Button size="small" onClick={() => p.bench.put({ parts: f.fix!.changes })}>
                   {f.fix.says}
@@ -82,7 +104,12 @@ export function Findings(p: { scene: SceneBody; bench: Bench; show: (f: Finding)
           All {found.length}
         </Button>
       )}
-      {report.data && found.length === 0 && (
+      {aside.length > 0 && (
+        <Button size="small" type="text" aria-expanded={open} onClick={() => setOpen(!open)}>
+          {open ? "Without what is meant" : `${aside.length} put aside`}
+        </Button>
+      )}
+      {report.data && everything.length === 0 && (
         <p className="faint">Everything stands, fits and is closed where it has to be.</p>
       )}
       {p.scene.setup.lost.length > 0 && (

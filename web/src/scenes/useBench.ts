@@ -6,8 +6,9 @@ export type Change = Schemas["Change"];
 export type Finish = Schemas["Finish"];
 export type Stage = Schemas["Stage"];
 /** What a step changes: entries are laid over those of the same part or finish; no stage takes it away. */
-export type Changes = { parts?: Change[]; finishes?: Finish[]; stage?: Stage | null };
-type Setup = { parts: Change[]; finishes: Finish[]; stage: Stage | null };
+export type Changes = { parts?: Change[]; finishes?: Finish[]; stage?: Stage | null; aside?: Aside[] };
+type Aside = Schemas["Aside"];
+type Setup = { parts: Change[]; finishes: Finish[]; stage: Stage | null; aside: Aside[] };
 export type Saved = "saved" | "saving" | "not saved" | "changed elsewhere";
 
 /** Steps that can be taken back. */
@@ -95,6 +96,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     parts: kept?.parts ?? [],
     finishes: kept?.finishes ?? [],
     stage: kept?.stage ?? null,
+    aside: kept?.aside ?? [],
   };
   const show = (setup: Setup) => {
     setDraft(setup);
@@ -105,7 +107,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
   };
 
   /** put makes a step; what names the field, so that its keystrokes are one. */
-  const put = ({ parts = [], finishes = [], stage = now.stage }: Changes, what = "") => {
+  const put = ({ parts = [], finishes = [], stage = now.stage, aside = now.aside }: Changes, what = "") => {
     const at = Date.now();
     const same = what !== "" && last.current.what === what && at - last.current.at < oneStep;
     last.current = { what, at };
@@ -117,6 +119,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
       parts: [...now.parts.filter((c) => !ofParts.has(c.part)), ...parts],
       finishes: [...now.finishes.filter((f) => !ofFinishes.has(f.name)), ...finishes],
       stage,
+      aside,
     });
   };
 
@@ -125,7 +128,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     past.current = [...past.current, now].slice(-historyLimit);
     future.current = [];
     last.current = { what: "", at: 0 };
-    show({ parts: setup.parts, finishes: setup.finishes ?? [], stage: setup.stage ?? null });
+    show({ parts: setup.parts, finishes: setup.finishes ?? [], stage: setup.stage ?? null, aside: setup.aside ?? [] });
   };
 
   const step = (from: typeof past, to: typeof past) => {
@@ -171,6 +174,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     take,
     again,
     stage: now.stage,
+    aside: now.aside,
     of,
     /** back is the change that puts a part back as the file has it. */
     back: (part: number): Change => ({ ...of(part), ...unchanged }),
