@@ -209,6 +209,29 @@ func TestEveryPageIsAccessible(t *testing.T) {
 		time.Sleep(300 * time.Millisecond) // transitions
 		check(path, p)
 	}
+	// What is behind the tabs of a scene, and of a part that is picked.
+	p := s.page("/scenes/1")
+	p.press(p.see(".ant-segmented-item", "Stage"))
+	p.press(p.see("button", "Set up a stage"))
+	p.press(p.see("[data-testid=stage-light]", "Key"))
+	p.find("[data-testid=light]")
+	p.find("canvas[data-live^='1/']")
+	p.press(p.see(".Turntable_marks button", "^Read-outs$"))
+	p.press(p.see(".Turntable_marks button:not([disabled])", "Keep this picture"))
+	p.find(".KeptStrip_row button")
+	check("the lights of a stage", p)
+	for _, name := range []string{"Backdrop", "Surround", "Views", "File"} {
+		p.press(p.see(".ant-segmented-item", name))
+		time.Sleep(700 * time.Millisecond) // transitions
+		check(name, p)
+	}
+	p.press(p.see(".ant-tree-title", "Box"))
+	p.press(p.see("button", "From the shelf"))
+	p.press(p.find("button[aria-label='Copper, polished']"))
+	p.press(p.see("[data-testid=finish]", "worn by"))
+	time.Sleep(700 * time.Millisecond) // transitions
+	check("a part and the shelf", p)
+	p.saved()
 }
 
 // The first start of the demo renders pictures for its lists, and makes way at once.

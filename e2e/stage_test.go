@@ -60,7 +60,7 @@ func TestAStage(t *testing.T) {
 	}
 	p.press(p.see(".ant-segmented-item", "Stage"))
 	p.press(p.see("button", "Set up a stage"))
-	p.see("[role=option]", "Key")
+	p.see("[data-testid=stage-light]", "Key")
 	v := now()
 	if g := v.Setup.Stage; g == nil || g.Backdrop.Kind != "curved" || len(g.Lights) != 3 || len(v.Setup.Parts) != 1 || v.Setup.Parts[0].Part != "Floor" || !v.Setup.Parts[0].Out {
 		t.Fatalf("the set-up is %+v", v.Setup)
@@ -109,7 +109,7 @@ func TestAStage(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, name := range []string{"Fill", "Rim"} {
-		p.see("[role=option]", name).MustClick()
+		p.see("[data-testid=stage-light]", name).MustClick()
 	}
 	if err := p.Keyboard.Release(input.ControlLeft); err != nil {
 		t.Fatal(err)
@@ -122,6 +122,17 @@ func TestAStage(t *testing.T) {
 		if math.Abs(l.Lux-1.5) > 1e-6 || math.Abs(l.EV) > 1e-6 {
 			t.Errorf("%s gives %g lux, %g EV", l.Name, l.Lux, l.EV)
 		}
+	}
+
+	// One more, made here, and taken away again.
+	p.option("Add a light", "^spot$")
+	p.see("[data-testid=stage-light]", "Light")
+	if l := now().Lit; len(l) != 4 || l[3].Name != "Light" || math.Abs(l[3].Lux-2) > 1e-6 {
+		t.Errorf("with a spot more the lights are %+v", l)
+	}
+	p.press(p.see("button", "^Remove$"))
+	if l := now().Lit; len(l) != 3 {
+		t.Errorf("without it there are %d", len(l))
 	}
 
 	// The fill alone, and all again.
@@ -160,7 +171,7 @@ func TestAStage(t *testing.T) {
 	q.find("[data-testid=files]").MustSetFiles(file, filepath.Join(filepath.Dir(file), "boxes.mtl"))
 	q.press(q.see(".ant-segmented-item", "Stage"))
 	q.option("Take a kept stage", "Three panels")
-	q.see("[role=option]", "Rim")
+	q.see("[data-testid=stage-light]", "Rim")
 	q.saved()
 	var second staged
 	s.get("/api/scenes/2", &second)

@@ -22,6 +22,9 @@ export const tones = {
 /** What a proof can be laid on, to judge its edge and its darks. */
 export const walls = { dark: "#161616", mid: tones.wall, light: "#b4b4b4" };
 
+/** How the channels of a histogram are drawn. */
+export const channelTones = { red: "#ff8a7a", green: "#8fe08f", blue: "#9db8ff" };
+
 /** The light that the turnable view is drawn in. */
 export const drawing = { light: "#ffffff", shade: "#777777" };
 

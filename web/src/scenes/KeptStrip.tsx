@@ -47,7 +47,7 @@ export function KeptStrip({ scene, bench, held, onHeld }: Props) {
             }}
           >
             <img src={keptPicture(k.id)} alt={`Kept picture ${i + 1}`} loading="lazy" />
-            <span className="mono faint">
+            <span className="mono">
               {i + 1} · {hour(k.created)}
             </span>
           </button>

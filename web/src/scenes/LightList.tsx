@@ -71,7 +71,7 @@ export function LightList(p: Props) {
   };
   return (
     <>
-      <div className={styles.list} role="listbox" aria-label="Lights of the stage" aria-multiselectable>
+      <div className={styles.list} role="group" aria-label="Lights of the stage">
         {lights.map((l, i) => {
           const gives = lit(i);
           const name = gives?.name ?? l.name;
@@ -85,8 +85,8 @@ export function LightList(p: Props) {
                 onChange={(on) => put({ lights: lights.map((x, k) => (k === i ? { ...x, on } : x)) })}
               />
               <button
-                role="option"
-                aria-selected={picked.includes(i)}
+                data-testid="stage-light"
+                aria-pressed={picked.includes(i)}
                 onClick={(e) => {
                   const more = e.shiftKey || e.ctrlKey || e.metaKey;
                   if (!more) return p.onPick(picked.length === 1 && picked[0] === i ? [] : [i]);

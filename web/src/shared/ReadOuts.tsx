@@ -1,4 +1,5 @@
 import { useRef, useState } from "react";
+import { channelTones } from "../app/theme";
 import type { LiveArea, LiveFrame } from "./useLivePicture";
 import styles from "./ReadOuts.module.css";
 
@@ -18,9 +19,9 @@ function line(values: number[], most: number): string {
 
 /** How each channel is drawn: told apart by its stroke, and named. */
 const channels = [
-  { name: "red", stroke: "#ff8a7a", dash: undefined },
-  { name: "green", stroke: "#8fe08f", dash: "5 2" },
-  { name: "blue", stroke: "#9db8ff", dash: "1.5 2" },
+  { name: "red", stroke: channelTones.red, dash: undefined },
+  { name: "green", stroke: channelTones.green, dash: "5 2" },
+  { name: "blue", stroke: channelTones.blue, dash: "1.5 2" },
 ];
 
 /** ReadOuts are what can be told of a live picture as a whole, and of an area of it. */

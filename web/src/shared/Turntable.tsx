@@ -275,7 +275,7 @@ export default function Turntable(p: Props) {
             {reading ? "Put the read-outs away" : "Read-outs"}
           </button>
           {p.onKept && (
-            <button disabled={live.frame!.scale > 1} onClick={() => void live.keep().then(p.onKept)}>
+            <button disabled={!live.whole} onClick={() => void live.keep().then(p.onKept)}>
               Keep this picture
             </button>
           )}

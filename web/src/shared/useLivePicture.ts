@@ -68,6 +68,9 @@ const beat = 45_000;
 /** How long to wait before a lost connection is made again. */
 const again = 1500;
 
+const viewOf = (w: Wish) => JSON.stringify([w.camera, w.width, w.height]);
+const keyOf = (w: Wish) => JSON.stringify([w.ticket, w.dark, viewOf(w), w.stand]);
+
 /**
  * useLivePicture has a traced picture drawn onto a canvas for as long as something is
  * wanted: the newest wish first, then better and better. A page that nobody looks at
@@ -75,7 +78,7 @@ const again = 1500;
  */
 export function useLivePicture(wish: Wish | null, marked: boolean) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [frame, setFrame] = useState<(LiveFrame & { view: string }) | null>(null);
+  const [frame, setFrame] = useState<(LiveFrame & { view: string; key: string }) | null>(null);
   const [wrong, setWrong] = useState("");
   const [reading, setReading] = useState<LiveReading | null>(null);
   const [area, setArea] = useState<LiveArea | null>(null);
@@ -83,15 +86,15 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
   const readers = useRef<((r: LiveReading | null) => void)[]>([]); // one for each reading asked for
   const keepers = useRef<((k: Schemas["Kept"] | string) => void)[]>([]); // one for each picture to be kept
   const number = useRef(0);
-  const asked = useRef(""); // the view of the newest wish
+  const asked = useRef({ view: "", key: "" }); // of the newest wish
   const last = useRef<{ frame: LiveFrame; shown: Uint8ClampedArray<ArrayBuffer> } | null>(null);
   const marking = useRef(marked);
   marking.current = marked;
   const latest = useRef(wish);
   latest.current = wish;
   const scene = wish?.scene;
-  const view = wish && JSON.stringify([wish.camera, wish.width, wish.height]);
-  const key = wish && JSON.stringify([wish.ticket, wish.dark, view, wish.stand]);
+  const view = wish && viewOf(wish);
+  const key = wish && keyOf(wish);
 
   const ask = useCallback(() => {
     const w = latest.current;
@@ -100,7 +103,7 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
     if (!w || document.hidden) return s.send(JSON.stringify({ pause: true }));
     number.current++;
     const { ticket, dark, camera, width, height } = w;
-    asked.current = JSON.stringify([camera, width, height]);
+    asked.current = { view: viewOf(w), key: keyOf(w) };
     s.send(JSON.stringify({ wish: { number: number.current, ticket, dark, camera, width, height } }));
   }, []);
 
@@ -132,7 +135,7 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
       if (f.number !== number.current) return; // answers an older wish
       last.current = { frame: f, shown: new Uint8ClampedArray(data, 4 + length) };
       draw();
-      setFrame({ ...f, view: asked.current });
+      setFrame({ ...f, ...asked.current });
       setWrong("");
     };
     const connect = () => {
@@ -221,6 +224,8 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
     frame,
     /** Whether the canvas shows the view that is wanted, if perhaps not yet the newest change of it. */
     current: frame !== null && frame.view === view,
+    /** Whether it shows all of what is wanted, and whole. */
+    whole: frame !== null && frame.key === key && frame.scale === 1,
     wrong,
     reading,
     read,
