@@ -186,6 +186,11 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	first.state("done")
 	check := func(what string, p *page) {
 		t.Helper()
+		// What is on its way from one colour to another is judged where it arrives.
+		p.MustEval(`async () => {
+			const done = Promise.all(document.getAnimations().map((a) => a.finished.catch(() => 0)));
+			await Promise.race([done, new Promise((r) => setTimeout(r, 5000))]);
+		}`)
 		p.MustEval(`s => { (0, eval)(s); }`, script)
 		raw := p.MustEval(`async () => JSON.stringify((await axe.run(document)).violations.map(v => v.id + ": " + v.nodes.map(n => n.target.join(" ") + " " + n.html.slice(0, 160)).join(" | ")))`).Str()
 		var found []string
@@ -206,7 +211,7 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	} {
 		p := s.page(path)
 		p.see(wait[0], wait[1])
-		time.Sleep(300 * time.Millisecond) // transitions
+		time.Sleep(300 * time.Millisecond) // transitions have begun by then
 		check(path, p)
 	}
 	// What is behind the tabs of a scene, and of a part that is picked.
@@ -222,14 +227,14 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	check("the lights of a stage", p)
 	for _, name := range []string{"Backdrop", "Surround", "Views", "File"} {
 		p.press(p.see(".ant-segmented-item", name))
-		time.Sleep(700 * time.Millisecond) // transitions
+		time.Sleep(300 * time.Millisecond) // transitions have begun by then
 		check(name, p)
 	}
 	p.press(p.see(".ant-tree-title", "Box"))
 	p.press(p.see("button", "From the shelf"))
 	p.press(p.find("button[aria-label='Copper, polished']"))
 	p.press(p.see("[data-testid=finish]", "worn by"))
-	time.Sleep(700 * time.Millisecond) // transitions
+	time.Sleep(300 * time.Millisecond) // transitions have begun by then
 	check("a part and the shelf", p)
 	p.saved()
 }
