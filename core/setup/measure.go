@@ -59,6 +59,9 @@ func (g *Stage) Measured(cameras []scene.View) (b Backdrop, cannot []string) {
 		}
 		width, front, height = w, f, h
 	}
+	if len(cannot) == len(cameras) {
+		return b, cannot // there is nothing to measure it by
+	}
 	b.Width, b.Front = rounded(width), rounded(front)
 	if b.Kind == Curved {
 		b.Height = rounded(height)

@@ -70,6 +70,15 @@ func NewBegins() Begins {
 	return Begins{Surround: SurroundSetting{On: true, Kind: "picture", Sun: 40, Haze: 3, Tone: 0.5, Strength: 1}}
 }
 
+// Begin gives a stage on the bench what jobs begin with, if it has nothing of that; nil
+// stays nil.
+func (g *Stage) Begin() {
+	if g != nil && g.Begins == nil {
+		b := NewBegins()
+		g.Begins = &b
+	}
+}
+
 // UnmarshalJSON gives what is left out its default.
 func (g *Begins) UnmarshalJSON(b []byte) error {
 	type plain Begins

@@ -209,6 +209,9 @@ func TestViewsThatNoBackdropFills(t *testing.T) {
 	if len(cannot) != 3 || b != g.Backdrop {
 		t.Errorf("%q, and the backdrop is %+v, was %+v", cannot, b, g.Backdrop)
 	}
+	if b, _ := g.Measured([]scene.View{behind, under}); b != g.Backdrop {
+		t.Errorf("by views that see past it anyway it was measured as %+v", b)
+	}
 	g.Backdrop.Kind = setup.Flat
 	if _, cannot := g.Measured([]scene.View{front(0, 5, 1.2, 1)}); len(cannot) != 1 {
 		t.Errorf("a flat floor fills a view that sees the horizon: %q", cannot)

@@ -43,6 +43,7 @@ func (s *Service) SaveSetup(ctx context.Context, who identity.Actor, id, version
 	if err != nil {
 		return Bench{}, err
 	}
+	u.Stage.Begin()
 	// Under the keys of today, so that a newer file can be matched against them.
 	u = u.Fitted(v)
 	placed, _ := u.Apply(v)

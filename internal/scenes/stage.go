@@ -70,6 +70,7 @@ func (s *Service) Stage(ctx context.Context, who identity.Actor, id int64, what 
 			return Staging{}, &fault.Input{Message: "The stage has faults", Faults: f}
 		}
 		out.Stage = *given
+		out.Stage.Begin()
 		if what == StageAround {
 			out.Stage = given.AroundBox(box)
 			if b.Subject.Setup.Stage == nil {

@@ -54,6 +54,12 @@ func TestAStageIsWorkedOutAndSaved(t *testing.T) {
 	if err != nil || again.Stage.Backdrop != w.Stage.Backdrop || len(again.Changes) > 0 {
 		t.Errorf("measured %+v, was %+v: %v", again.Stage.Backdrop, w.Stage.Backdrop, err)
 	}
+	// One that says nothing of what jobs begin with has the defaults of that.
+	silent := w.Stage
+	silent.Begins = nil
+	if b, err = a.Scenes.SaveSetup(ctx, me, j.Scene, b.Version, setup.Setup{Parts: w.Changes, Stage: &silent}); err != nil || b.Subject.Setup.Stage.Begins == nil {
+		t.Errorf("a stage without a surround: %v", err)
+	}
 	less.Lights = append(less.Lights, less.Lights[0])
 	var in *fault.Input
 	for what, err := range map[string]error{

@@ -134,7 +134,7 @@ function Scene({ id }: { id: number }) {
             height={1}
             picked={picked}
             through={through}
-            live={{ dark }}
+            live={{ dark: tab === "stage" && bench.stage ? dark : [] }} // where it can be seen and ended
             asking={asking}
             held={held.map(keptPicture)}
             onKept={(k) => {
