@@ -76,7 +76,7 @@ func noise(x, y float64, n int, seed uint32) float64 {
 }
 
 func cork() image.Image {
-	const n = 256
+	const n = 512
 	img := image.NewNRGBA(image.Rect(0, 0, n, n))
 	for y := 0; y < n; y++ {
 		for x := 0; x < n; x++ {
@@ -92,7 +92,7 @@ func cork() image.Image {
 
 // brassWear varies roughness (green) in fine rings of polishing and a few blotches of handling.
 func brassWear() image.Image {
-	const n = 256
+	const n = 512
 	img := image.NewNRGBA(image.Rect(0, 0, n, n))
 	for y := 0; y < n; y++ {
 		for x := 0; x < n; x++ {

@@ -68,7 +68,7 @@ func (ids) needs(*Wanted, []string) []film.Plane { return nil } // coverage is a
 
 func (ids) list(p *picture) []Pass {
 	byPart, byFinish := map[uint32]string{}, map[uint32]string{}
-	for i, k := range p.scene.Keys() {
+	for i, k := range p.scene.Titles() {
 		if !p.bare(i) {
 			byPart[uint32(i)], byFinish[uint32(i)] = k, p.scene.FinishName(i)
 		}

@@ -27,7 +27,7 @@ func (partMask) kind() Kind                           { return PartMask }
 func (partMask) needs(*Wanted, []string) []film.Plane { return nil } // coverage is always kept
 
 func (partMask) list(p *picture) (out []Pass) {
-	for i, k := range p.scene.Keys() {
+	for i, k := range p.scene.Titles() {
 		if !p.bare(i) {
 			out = append(out, Pass{Key: "part." + Slug(k), Title: k, shown: mask{parts: map[uint32]bool{uint32(i): true}}})
 		}

@@ -37,6 +37,13 @@ type solid struct {
 	closed  bool
 	volume  float64 // cubic metres, of a closed mesh: negative where faces look inwards
 	borders float64 // metres of edges with a face on one side only
+	seams   []seam
+}
+
+// seam is an edge that joins two triangles: which, and which side of the first.
+type seam struct {
+	tri  [2]int32
+	side int8
 }
 
 // sample is a point of a surface, the unit normal of its face, and for how much of
@@ -55,11 +62,15 @@ const (
 
 // gather puts all parts into the world, on all cores.
 func gather(ctx context.Context, of Subject) (*body, error) {
-	s := of.Scene
+	s, err := of.Scene.Made(ctx, func(int) bool { return true }) // as it is rendered
+	if err != nil {
+		return nil, err
+	}
+	of.Scene = s
 	b := &body{of: of, solids: make([]*solid, len(s.Parts)), around: s.Around(of.Lamp), focus: s.Focus(of.Lamp)}
 	r := b.focus.Radius()
 	b.near, b.exact = r*nearShare, r*exactShare
-	err := each(ctx, len(s.Parts), nil, func(i int) {
+	err = each(ctx, len(s.Parts), nil, func(i int) {
 		if !of.Lamp(i) && !s.Parts[i].Out && len(s.Meshes[s.Parts[i].Mesh].Indices) > 2 {
 			b.solids[i] = newSolid(s, i)
 		}
@@ -138,7 +149,7 @@ func newSolid(s *scene.Scene, part int) *solid {
 		sums = append(sums, v.area)
 	}
 	v.bvh = accel.Build(v.tris)
-	v.seams()
+	v.sew()
 	v.sample(sums)
 	return v
 }
@@ -181,9 +192,9 @@ func (v *solid) sample(sums []float64) {
 
 func frac(x float64) float64 { return x - math.Floor(x) }
 
-// seams finds whether a mesh is closed: every edge between corners in the same
+// sew finds whether a mesh is closed: every edge between corners in the same
 // place has a face on either side. It measures the rest, and the volume.
-func (v *solid) seams() {
+func (v *solid) sew() {
 	id := map[geom.Vec3]int32{}
 	num := func(p geom.Vec3) int32 {
 		p = p.Add(geom.Vec3{}) // no negative zeros
@@ -195,8 +206,14 @@ func (v *solid) seams() {
 		return k
 	}
 	type edge struct{ a, b int32 }
-	open := map[edge]int{} // how much more often one way than back
-	length := map[edge]float64{}
+	// How much more often an edge is gone along one way than back, and by which first.
+	type way struct {
+		more  int32
+		first int32
+		side  int8
+		two   bool
+	}
+	ways := map[edge]way{}
 	mid := v.box.Centre()
 	for i := range v.tris {
 		t := &v.tris[i]
@@ -204,22 +221,37 @@ func (v *solid) seams() {
 		if n[0] == n[1] || n[1] == n[2] || n[2] == n[0] {
 			continue // closed to a line
 		}
-		p := [3]geom.Vec3{t.A, t.B, t.C}
 		for k := range 3 {
 			a, b := n[k], n[(k+1)%3]
+			e := edge{min(a, b), max(a, b)}
+			w, met := ways[e]
 			if a < b {
-				open[edge{a, b}]++
+				w.more++
 			} else {
-				open[edge{b, a}]--
+				w.more--
 			}
-			length[edge{min(a, b), max(a, b)}] = float64(p[k].Sub(p[(k+1)%3]).Len())
+			if !met {
+				w.first, w.side = int32(i), int8(k)
+			} else if !w.two {
+				w.two = true
+				v.seams = append(v.seams, seam{[2]int32{w.first, int32(i)}, w.side})
+			}
+			ways[e] = w
 		}
 		v.volume += float64(t.A.Sub(mid).Dot(t.B.Sub(mid).Cross(t.C.Sub(mid)))) / 6
 	}
-	for e, n := range open {
-		if n != 0 {
-			v.borders += length[e]
+	for _, w := range ways {
+		if w.more != 0 {
+			a, b := v.side(int(w.first), int(w.side))
+			v.borders += float64(a.Sub(b).Len())
 		}
 	}
-	v.closed = v.borders == 0 && len(open) > 0
+	v.closed = v.borders == 0 && len(ways) > 0
+}
+
+// side are the ends of a side of a triangle.
+func (v *solid) side(tri, k int) (a, b geom.Vec3) {
+	t := &v.tris[tri]
+	p := [3]geom.Vec3{t.A, t.B, t.C}
+	return p[k], p[(k+1)%3]
 }

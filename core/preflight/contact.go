@@ -88,16 +88,26 @@ func millimetres(mm float64) string {
 
 // size finds a product of absurd size: most likely its file is in another unit.
 func (b *body) size() []Finding {
-	const least, most = 0.003, 30 // metres
+	const least, most, sensible = 0.003, 30, 0.02 // metres
 	m := float64(b.focus.Size().Max())
 	if b.focus.Empty() || m == 0 || m >= least && m <= most {
 		return nil
+	}
+	// The first unit that may have been taken for another and leads to a product's size.
+	by := 0.0
+	for _, k := range []float64{0.001, 0.01, 0.1, 10, 100, 1000} {
+		if m*k >= sensible && by == 0 && (k < 1) == (m > most) {
+			by = k
+		}
 	}
 	f := Finding{Check: Size, Part: -1, Other: -1, View: -1, Value: 1000 * m, Unit: "mm", Sure: Likely, Where: b.focus}
 	if m > most {
 		f.Says = fmt.Sprintf("The product is %.4g m across; its file may be in millimetres or centimetres.", m)
 	} else {
 		f.Says = fmt.Sprintf("The product is %.3g mm across; its file may be in metres read as millimetres.", 1000*m)
+	}
+	if by > 0 {
+		f.Fix = &Fix{Says: fmt.Sprintf("Make it %.3g m", m*by), Size: by}
 	}
 	return []Finding{f}
 }

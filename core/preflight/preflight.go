@@ -19,6 +19,7 @@ type Check string
 
 const (
 	Size       Check = "size"       // of the product: absurd
+	Axis       Check = "axis"       // the product stands flat another way up
 	Floats     Check = "floats"     // above what should carry it
 	Sinks      Check = "sinks"      // into what should carry it
 	Through    Check = "through"    // two parts run through each other
@@ -28,6 +29,11 @@ const (
 	Open       Check = "open"       // a clear solid whose mesh has borders
 	Inward     Check = "inward"     // a clear solid whose faces look inwards
 	Inside     Check = "inside"     // a camera within a part
+	Facets     Check = "facets"     // an outline shows its facets
+	Coarse     Check = "coarse"     // a picture on a part is too small for a view
+	Vast       Check = "vast"       // a picture is far larger than any view shows
+	Green      Check = "green"      // a normal map is of the other convention
+	Encoded    Check = "encoded"    // a normal map was saved as if it were colours
 	Edge       Check = "edge"       // of the backdrop, seen from a view
 	Clips      Check = "clips"      // much of the product is blown out
 	Dark       Check = "dark"       // the product is far too dark
@@ -37,7 +43,7 @@ const (
 )
 
 // Checks are all of them, in the order in which findings are told.
-var Checks = []Check{Size, Floats, Sinks, Through, Doubled, Coincident, Bare, Open, Inward, Inside, Edge, Clips, Dark, Mirrors, Faint, Sole}
+var Checks = []Check{Size, Axis, Floats, Sinks, Through, Doubled, Coincident, Bare, Open, Inward, Inside, Facets, Coarse, Vast, Green, Encoded, Edge, Clips, Dark, Mirrors, Faint, Sole}
 
 // Sure is how far a finding can be trusted.
 type Sure string
@@ -55,7 +61,7 @@ type Finding struct {
 	Other int // the part it has to do with, or -1
 	View  int // the view that it is seen from, or -1
 	Value float64
-	Unit  string // of Value: "mm", "mm²", "%" or "parts"
+	Unit  string // of Value: "mm", "mm²", "%", "px", "MB" or "parts"
 	Sure  Sure
 	Says  string
 	Where geom.Box // in the world, metres: what is to be looked at
@@ -68,6 +74,14 @@ type Fix struct {
 	Parts []int
 	Shift geom.Vec3 // of these parts in the world, metres
 	Out   bool      // they are to be left out
+	// Smooth is how many times more they are to be subdivided.
+	Smooth int
+	// Green are finishes whose normal maps have their green pointing the other way.
+	Green []int
+	// Up is the axis of the world that is to point up, and Size a factor on all measures:
+	// of the whole file; empty and 0 leave them.
+	Up   string
+	Size float64
 }
 
 // Subject is what is checked.
@@ -75,6 +89,18 @@ type Subject struct {
 	Scene *scene.Scene
 	Lamp  func(part int) bool
 	Views []scene.View
+	// Lines is how many pixels high the pictures are to be; 0: as high as usual.
+	Lines int
+}
+
+// usualLines is how high a picture is of which nothing else is known.
+const usualLines = 1600
+
+func (of *Subject) lines() float64 {
+	if of.Lines > 0 {
+		return float64(of.Lines)
+	}
+	return usualLines
 }
 
 // Bytes is about how much memory a check takes, in bytes: all triangles in the world,
@@ -104,11 +130,16 @@ func Run(ctx context.Context, of Subject, progress func(share float64)) ([]Findi
 	}
 	var out []Finding
 	out = append(out, b.size()...)
+	out = append(out, b.axis()...)
 	out = append(out, b.contact(groups)...)
 	out = append(out, b.together(pairs)...)
 	out = append(out, b.finishes()...)
-	progress(0.95)
+	out = append(out, b.bumps()...)
+	progress(0.93)
 	out = append(out, b.views()...)
+	progress(0.96)
+	out = append(out, b.facets(ctx)...)
+	out = append(out, b.pictures()...)
 	progress(1)
 	Sort(out)
 	return out, ctx.Err()

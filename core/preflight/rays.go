@@ -13,6 +13,7 @@ type met struct {
 	t       float32
 	part    int
 	leaving bool
+	tri     uint32 // of the part
 }
 
 // far is how far a ray looks that looks for anything.
@@ -29,7 +30,7 @@ func (v *solid) hit(st *accel.Stack, o, d geom.Vec3, from, to float32) (met, boo
 	if !ok {
 		return met{}, false
 	}
-	return met{h.T, v.part, across(&v.tris[h.Prim]).Dot(d) > 0}, true
+	return met{h.T, v.part, across(&v.tris[h.Prim]).Dot(d) > 0, h.Prim}, true
 }
 
 // mostHops is through how many faces a ray is followed for another part.
@@ -45,7 +46,7 @@ func (b *body) next(st *accel.Stack, o, d geom.Vec3, want func(part int) bool) (
 		}
 		w := b.owner[h.Prim]
 		if want(int(w.part)) {
-			return met{h.T, int(w.part), across(&b.solids[w.part].tris[w.tri]).Dot(d) > 0}, true
+			return met{h.T, int(w.part), across(&b.solids[w.part].tris[w.tri]).Dot(d) > 0, w.tri}, true
 		}
 		ray.TMin = math.Nextafter32(h.T, far)
 	}

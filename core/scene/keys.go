@@ -20,34 +20,48 @@ func (s *Scene) Paths() []string {
 	return out
 }
 
-// Keys names every part so that no two are the same: by its own name, numbered
-// from the second of a name on. Tickets and files refer to parts by key.
+// Keys names every part so that no two are the same: by its name in the file,
+// numbered from the second of a name on. Tickets and set-ups refer to parts by key.
 func (s *Scene) Keys() []string {
+	return s.unique(func(p *Part) string {
+		if p.Was != "" {
+			return p.Was
+		}
+		return p.Name
+	})
+}
+
+// Titles are the names of all parts by which people and delivered files know them, no
+// two the same: as Keys, but for parts that were given another name.
+func (s *Scene) Titles() []string { return s.unique(func(p *Part) string { return p.Name }) }
+
+func (s *Scene) unique(name func(p *Part) string) []string {
 	all := make([]string, len(s.Parts))
-	for i, p := range s.Parts {
-		all[i] = p.Name
+	for i := range s.Parts {
+		all[i] = name(&s.Parts[i])
 	}
 	return names.Style{Join: " #"}.Unique(all)
 }
 
 // Names are what patterns for parts are held against.
 type Names struct {
-	keys, paths []string // by part
+	keys, titles, paths, groups []string // by part
 }
 
-// Names gathers the keys and places of all parts.
+// Names gathers the names, places and groups of all parts.
 func (s *Scene) Names() Names {
-	n := Names{keys: s.Keys(), paths: make([]string, len(s.Parts))}
+	n := Names{keys: s.Keys(), titles: s.Titles(), paths: make([]string, len(s.Parts)), groups: make([]string, len(s.Parts))}
 	paths := s.Paths()
 	for i, p := range s.Parts {
-		n.paths[i] = paths[p.Object]
+		n.paths[i], n.groups[i] = paths[p.Object], p.Group
 	}
 	return n
 }
 
-// Match reports whether a pattern covers a part's key or its place in the tree.
+// Match reports whether a pattern covers a part's name, in the file or given, its place
+// in the tree or its group.
 func (n *Names) Match(part int, pattern string) bool {
-	return Matches(pattern, n.keys[part]) || Matches(pattern, n.paths[part])
+	return Matches(pattern, n.keys[part]) || Matches(pattern, n.titles[part]) || Matches(pattern, n.paths[part]) || n.groups[part] != "" && Matches(pattern, n.groups[part])
 }
 
 // Matches reports whether a pattern covers the whole of a name, regardless of

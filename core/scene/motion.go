@@ -182,6 +182,8 @@ func (s *Scene) moved(motion int, t float32) []*geom.Affine {
 			l = out[o.Parent].Mul(l)
 		case o.Parent >= 0:
 			l = s.Objects[o.Parent].World.Mul(l)
+		case s.Frame != nil:
+			l = s.Frame.Mul(l)
 		}
 		out[i] = &l
 	}

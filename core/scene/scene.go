@@ -22,6 +22,9 @@ type Scene struct {
 	Lights   []Light
 	Cameras  []Camera
 	Motions  []Motion
+	// Frame is where the file's space, in which its motions are, lies in the world;
+	// nil: it is the world.
+	Frame *geom.Affine
 	// LeftOut lists, part by part, what the file asked for and the importer
 	// could not take.
 	LeftOut []Note
@@ -58,6 +61,8 @@ type Mesh struct {
 // Part is an object, or a set of faces of an object, that wears one finish.
 type Part struct {
 	Name   string
+	Was    string // its name in the file, where it was given another
+	Group  string // of parts that belong together; empty: none
 	Object int
 	Mesh   int
 	Finish int // -1: the file gave none

@@ -24,14 +24,18 @@ func (c *Change) place(s *scene.Scene, part int) (*geom.Affine, bool) {
 
 // about is what a change does in the world to a part with its middle at a point.
 func (c *Change) about(mid geom.Vec3) geom.Affine {
+	k := float32(c.Scale)
+	scale := geom.Affine{k, 0, 0, 0, 0, k, 0, 0, 0, 0, k, 0}
+	return geom.Translate(mid.Add(c.Shift.metres())).Mul(c.turned()).Mul(scale).Mul(geom.Translate(mid.Neg()))
+}
+
+// turned is the turn of a change.
+func (c *Change) turned() geom.Affine {
 	turn := geom.Identity()
 	for axis, deg := range []float64{c.Turn.X, c.Turn.Y, c.Turn.Z} {
 		turn = around(axis, deg).Mul(turn)
 	}
-	k := float32(c.Scale)
-	scale := geom.Affine{k, 0, 0, 0, 0, k, 0, 0, 0, 0, k, 0}
-	shift := geom.V(float32(c.Shift.X/1000), float32(c.Shift.Y/1000), float32(c.Shift.Z/1000))
-	return geom.Translate(mid.Add(shift)).Mul(turn).Mul(scale).Mul(geom.Translate(mid.Neg()))
+	return turn
 }
 
 // around is a turn about an axis of the world, counter-clockwise.

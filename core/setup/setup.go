@@ -16,6 +16,7 @@ import (
 
 // Setup is a set-up. The zero value changes nothing.
 type Setup struct {
+	File     *File    `json:"file,omitempty" label:"File"`
 	Finishes []Finish `json:"finishes,omitempty" label:"Finishes" most:"5000" nullable:"false" help:"What was changed of finishes, each once, and those made here."`
 	Parts    []Change `json:"parts" label:"Parts" most:"20000" nullable:"false" help:"What was changed of parts, each once."`
 	Stage    *Stage   `json:"stage,omitempty" label:"Stage"`
@@ -40,6 +41,9 @@ type Change struct {
 	Turn   Angles  `json:"turn" label:"Turn"`
 	Scale  float64 `json:"scale" label:"Scale" unit:"x" min:"0.001" max:"1000" step:"0.01" def:"1" help:"Factor on the part's size."`
 	Finish string  `json:"finish" label:"Wears" maxlen:"4096" def:"" help:"Name of the scene's finish that the part wears; empty: its own."`
+	Name   string  `json:"name,omitempty" label:"Name" maxlen:"200" def:"" help:"What the part is called here, in its mask and in rules; empty: as in the file."`
+	Group  string  `json:"group,omitempty" label:"Group" maxlen:"200" def:"" help:"Parts of one group are picked together, and rules can name it; empty: where the file has it."`
+	Smooth int     `json:"smooth,omitempty" label:"Smooth" unit:"times" min:"0" max:"4" def:"0" help:"Subdivides the part: each time makes four triangles of one and rounds its outline. A job's shape rules go before."`
 }
 
 // Vector is a way in the world, millimetres.
@@ -95,11 +99,13 @@ func (c *Change) stays() bool {
 }
 
 // Nothing tells whether a change changes nothing.
-func (c *Change) Nothing() bool { return c.stays() && !c.Out && c.Finish == "" }
+func (c *Change) Nothing() bool {
+	return c.stays() && !c.Out && c.Finish == "" && c.Name == "" && c.Group == "" && c.Smooth == 0
+}
 
 // Nothing tells whether a tidy set-up changes nothing.
 func (u *Setup) Nothing() bool {
-	return len(u.Parts) == 0 && len(u.Finishes) == 0 && len(u.Aside) == 0 && u.Stage == nil
+	return len(u.Parts) == 0 && len(u.Finishes) == 0 && len(u.Aside) == 0 && u.Stage == nil && u.File == nil
 }
 
 // Tidy brings a set-up into its canonical form: changes in the order of their
@@ -124,6 +130,9 @@ func (u *Setup) Tidy() {
 	if u.Stage != nil {
 		u.Stage.tidy()
 	}
+	if u.File != nil && *u.File == NewFile() {
+		u.File = nil
+	}
 	slices.SortFunc(u.Aside, func(a, b Aside) int {
 		return cmp.Or(cmp.Compare(a.Check, b.Check), cmp.Compare(a.Part, b.Part), cmp.Compare(a.Other, b.Other))
 	})
@@ -146,6 +155,10 @@ func (u *Setup) Of(part string) Change {
 // With is the set-up with some of its changes replaced by others of the same parts.
 func (u *Setup) With(changes ...Change) Setup {
 	out := Setup{Finishes: slices.Clone(u.Finishes), Parts: slices.Clone(u.Parts), Stage: u.Stage.clone(), Aside: slices.Clone(u.Aside)}
+	if u.File != nil {
+		file := *u.File
+		out.File = &file
+	}
 	for _, c := range changes {
 		out.Parts = slices.DeleteFunc(out.Parts, func(was Change) bool { return was.Part == c.Part })
 		out.Parts = append(out.Parts, c)
@@ -175,6 +188,9 @@ func (u *Setup) Fault() error {
 			}
 		}
 	}
+	if u.File != nil && !u.File.proper() {
+		return fmt.Errorf("the axis, turn or size of the file is no proper one")
+	}
 	if u.Stage != nil {
 		return u.Stage.fault()
 	}
@@ -189,6 +205,11 @@ func (u *Setup) Apply(s *scene.Scene) (out *scene.Scene, lost []Lost) {
 		return s, nil
 	}
 	v := *s
+	if u.File != nil {
+		u.File.onto(&v)
+		file := v
+		s = &file
+	}
 	v.Parts = slices.Clone(s.Parts)
 	v.Finishes, lost = u.applyFinishes(s)
 	for k, i := range u.Match(s) {
@@ -198,7 +219,10 @@ func (u *Setup) Apply(s *scene.Scene) (out *scene.Scene, lost []Lost) {
 			continue
 		}
 		p := &v.Parts[i]
-		p.Out = c.Out
+		p.Out, p.Group = c.Out, c.Group
+		if c.Name != "" {
+			p.Was, p.Name = p.Name, c.Name
+		}
 		if !c.stays() {
 			var ok bool
 			if p.Place, ok = c.place(s, i); !ok {
@@ -213,6 +237,7 @@ func (u *Setup) Apply(s *scene.Scene) (out *scene.Scene, lost []Lost) {
 			}
 		}
 	}
+	u.smooth(&v)
 	if u.Stage != nil {
 		v.Objects, v.Meshes, v.Lights = slices.Clip(v.Objects), slices.Clip(v.Meshes), slices.Clip(v.Lights)
 		u.Stage.onto(&v)

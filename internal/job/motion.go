@@ -7,6 +7,7 @@ import (
 	"amberproof/core/geom"
 	"amberproof/core/names"
 	"amberproof/core/scene"
+	"amberproof/core/setup"
 	"amberproof/core/trace"
 )
 
@@ -35,6 +36,21 @@ func (c Camera) Posed(s *scene.Scene, motion int, moment float64) Camera {
 	if o := followed(s, &c); o >= 0 {
 		c.Matrix = [12]float32(s.At(motion, float32(moment)).Objects[o].World)
 	}
+	return c
+}
+
+// Corrected is a camera of a file's space where a set-up's correction of it, which may
+// be nil, puts it.
+func (c Camera) Corrected(f *setup.File) Camera {
+	w, mag := f.Camera(geom.Affine(c.Matrix), c.YMag)
+	c.Matrix, c.YMag = [12]float32(w), mag
+	return c
+}
+
+// Uncorrected is the way back of Corrected.
+func (c Camera) Uncorrected(f *setup.File) Camera {
+	w, mag := f.Uncorrected(geom.Affine(c.Matrix), c.YMag)
+	c.Matrix, c.YMag = [12]float32(w), mag
 	return c
 }
 

@@ -30,7 +30,7 @@ func (t *Ticket) Shapes(s *scene.Scene) (how []scene.Shaping, by []int) {
 	names, lamp := s.Names(), IsLamp(s)
 	how, by = make([]scene.Shaping, len(s.Parts)), make([]int, len(s.Parts))
 	for i := range s.Parts {
-		by[i] = -1
+		how[i], by[i] = s.Meshes[s.Parts[i].Mesh].Shaping, -1
 		for k := range t.Surface.Shapes {
 			if r := &t.Surface.Shapes[k]; !lamp(i) && !s.Parts[i].Staged && names.Match(i, r.Match) {
 				how[i], by[i] = r.shaping(), k

@@ -84,7 +84,18 @@ func setupDifferences(a, b setup.Setup) (out []string) {
 			out = append(out, fmt.Sprintf("set-up of %s: %s, was %s", c.Part, changeSaid(&is), changeSaid(&c)))
 		}
 	}
+	if was, is := fileSaid(a.File), fileSaid(b.File); was != is {
+		out = append(out, fmt.Sprintf("file: %s, was %s", is, was))
+	}
 	return append(out, stageDifferences(a.Stage, b.Stage)...)
+}
+
+// fileSaid is a correction of a file in words; nil is none.
+func fileSaid(f *setup.File) string {
+	if f == nil {
+		return "as it was read"
+	}
+	return fmt.Sprintf("%s points up, turned %.6g deg, %.6g times as large", f.Up, f.Turn, f.Size)
 }
 
 // stageDifferences says what of a stage is otherwise; nil is none.
@@ -144,6 +155,15 @@ func changeSaid(c *setup.Change) string {
 	}
 	if c.Finish != "" {
 		add("wears %s", c.Finish)
+	}
+	if c.Name != "" {
+		add("called %s", c.Name)
+	}
+	if c.Group != "" {
+		add("in the group %s", c.Group)
+	}
+	if c.Smooth > 0 {
+		add("smoothed %d times", c.Smooth)
 	}
 	return said
 }

@@ -95,7 +95,7 @@ func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Pl
 		return p, err
 	}
 	p.Scene = bench.Subject.Scene
-	rows, err := s.store.Views(ctx, p.Job.Scene)
+	rows, err := s.scenes.Views(ctx, who, p.Job.Scene)
 	if err != nil {
 		return p, err
 	}

@@ -25,7 +25,9 @@ type Wish struct {
 	// Surround is tried in place of the ticket's.
 	Surround *setup.SurroundSetting `json:"surround,omitempty"`
 	// Dark are lights, by name, that do not shine: to see what the others do.
-	Dark   []string `json:"dark,omitempty" maxItems:"1000" nullable:"false"`
+	Dark []string `json:"dark,omitempty" maxItems:"1000" nullable:"false"`
+	// Hidden are parts, by key, that are not in the picture: to see what is behind them.
+	Hidden []string `json:"hidden,omitempty" maxItems:"20000" nullable:"false"`
 	Width  int      `json:"width"` // of the place for the picture on the screen, pixels
 	Height int      `json:"height"`
 }
@@ -83,7 +85,24 @@ func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64
 	if len(faults) > 0 {
 		return nil, fault.Ticket(faults)
 	}
-	return &answerable{&r, b.Subject.Setup.Stage.Carded(b.Subject.Scene), b.Subject.Setup, surround}, nil
+	return &answerable{&r, without(b.Subject.Setup.Stage.Carded(b.Subject.Scene), w.Hidden), b.Subject.Setup, surround}, nil
+}
+
+// without is a scene with parts left out; keys that it has not do nothing.
+func without(s *scene.Scene, hidden []string) *scene.Scene {
+	if len(hidden) == 0 {
+		return s
+	}
+	gone := map[string]bool{}
+	for _, k := range hidden {
+		gone[k] = true
+	}
+	out := *s
+	out.Parts = slices.Clone(s.Parts)
+	for i, k := range s.Keys() {
+		out.Parts[i].Out = out.Parts[i].Out || gone[k]
+	}
+	return &out
 }
 
 // darken switches lights of a scene off; those of other names do nothing.

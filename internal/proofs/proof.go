@@ -125,7 +125,7 @@ func (s *Service) Read(ctx context.Context, who identity.Actor, p *Proof, key st
 func (p *Proof) dress() {
 	staged := p.Resolved.Staged(p.Scene)
 	o := p.Resolved.Options(staged, nil)
-	p.keys = p.Scene.Keys()
+	p.keys = p.Scene.Titles()
 	p.wears = make([]string, len(p.keys))
 	for i := range p.wears {
 		if f := o.Wears[i]; f >= 0 {

@@ -3,6 +3,7 @@ package scenes
 import (
 	"context"
 
+	"amberproof/core/scene"
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
@@ -50,6 +51,9 @@ func (s *Service) SaveSetup(ctx context.Context, who identity.Actor, id, version
 	if i := placed.FarOut(); i >= 0 && v.FarOut() < 0 {
 		return Bench{}, fault.Bad("%s would lie absurdly far out; move it less far", placed.Parts[i].Name)
 	}
+	if n := placed.Triangles(); n > scene.MostTriangles && n > v.Triangles() {
+		return Bench{}, fault.Bad("Smoothing makes %d triangles, more than the limit of %d; smooth fewer parts or less often", n, scene.MostTriangles)
+	}
 	if _, err := s.store.SaveSetup(ctx, id, version, u); err != nil {
 		return Bench{}, err
 	}
@@ -70,4 +74,27 @@ func (s *Service) TakeSetup(ctx context.Context, who identity.Actor, id, version
 		return Bench{}, err
 	}
 	return s.SaveSetup(ctx, who, id, version, u)
+}
+
+// Move is how a scene's parts come to be changed when they are moved as one, from where
+// given changes have them.
+func (s *Service) Move(ctx context.Context, who identity.Actor, id int64, begin []setup.Change, by *setup.Together) ([]setup.Change, error) {
+	_, v, err := s.Open(ctx, who, id)
+	if err != nil {
+		return nil, err
+	}
+	u := setup.Setup{Parts: begin}
+	if f := job.CheckSetup(&u); len(f) > 0 {
+		return nil, &fault.Input{Message: "The parts cannot be moved from there", Faults: f}
+	}
+	file, err := s.file(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	v, _ = (&setup.Setup{File: file}).Apply(v)
+	out, err := setup.AsOne(v, begin, by)
+	if err != nil {
+		return nil, fault.Bad("%s", err.Error())
+	}
+	return out, nil
 }

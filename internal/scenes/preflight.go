@@ -23,7 +23,7 @@ type Report struct {
 
 // Finding is one thing found.
 type Finding struct {
-	Check  preflight.Check `json:"check" enum:"size,floats,sinks,through,coincident,doubled,bare,open,inward,inside,edge,clips,dark,mirrors,faint,sole"`
+	Check  preflight.Check `json:"check" enum:"size,axis,floats,sinks,through,coincident,doubled,bare,open,inward,inside,facets,coarse,vast,green,encoded,edge,clips,dark,mirrors,faint,sole"`
 	Part   string          `json:"part" doc:"Key of the part; empty where it is of none"`
 	Other  string          `json:"other" doc:"Key of the part it has to do with, or empty"`
 	View   string          `json:"view" doc:"Name of the view that it is seen from, or empty"`
@@ -39,8 +39,10 @@ type Finding struct {
 
 // Fix is what would mend a finding.
 type Fix struct {
-	Says    string         `json:"says"`
-	Changes []setup.Change `json:"changes" nullable:"false" doc:"Changes of the set-up, to be laid over those of the same parts"`
+	Says     string         `json:"says"`
+	Changes  []setup.Change `json:"changes" nullable:"false" doc:"Changes of the set-up, to be laid over those of the same parts"`
+	Finishes []setup.Finish `json:"finishes" nullable:"false" doc:"And over those of the same finishes"`
+	File     *setup.File    `json:"file" doc:"In place of the correction of the file"`
 }
 
 // checked is what a preflight depends on; the set-up and the views as JSON, so that
@@ -234,19 +236,43 @@ func told(f *preflight.Finding, v *scene.Scene, keys []string, u *setup.Setup, v
 		out.View = views[f.View].Name
 	}
 	if f.Fix != nil && !slices.ContainsFunc(f.Fix.Parts, func(i int) bool { return v.Parts[i].Staged }) {
-		out.Fix = &Fix{Says: f.Fix.Says, Changes: []setup.Change{}}
-		paths := v.Paths()
-		for _, i := range f.Fix.Parts {
-			c := u.Of(keys[i])
-			c.Path, c.Out = paths[v.Parts[i].Object], c.Out || f.Fix.Out
-			c.Shift.X += mm(f.Fix.Shift.X)
-			c.Shift.Y += mm(f.Fix.Shift.Y)
-			c.Shift.Z += mm(f.Fix.Shift.Z)
-			out.Fix.Changes = append(out.Fix.Changes, c)
-		}
+		out.Fix = mending(f.Fix, v, keys, u)
 	}
 	return out
 }
 
 // mm is a length of metres in millimetres, to a tenth of a micrometre.
 func mm(metres float32) float64 { return math.Round(float64(metres)*1e7) / 1e4 }
+
+// mending is a fix as changes of a set-up; nil where the set-up cannot say it.
+func mending(f *preflight.Fix, v *scene.Scene, keys []string, u *setup.Setup) *Fix {
+	out := &Fix{Says: f.Says, Changes: []setup.Change{}, Finishes: []setup.Finish{}}
+	paths := v.Paths()
+	for _, i := range f.Parts {
+		c := u.Of(keys[i])
+		c.Path, c.Out, c.Smooth = paths[v.Parts[i].Object], c.Out || f.Out, c.Smooth+f.Smooth
+		if c.Smooth > setup.MostSmooth {
+			return nil
+		}
+		c.Shift.X += mm(f.Shift.X)
+		c.Shift.Y += mm(f.Shift.Y)
+		c.Shift.Z += mm(f.Shift.Z)
+		out.Changes = append(out.Changes, c)
+	}
+	for _, k := range f.Green {
+		g := setup.Finish{Name: v.Finishes[k].Name}
+		for _, have := range u.Finishes {
+			if have.Name == g.Name {
+				g = have
+			}
+		}
+		down := !v.Finishes[k].GreenDown
+		g.GreenDown = &down
+		out.Finishes = append(out.Finishes, g)
+	}
+	if f.Up != "" || f.Size > 0 {
+		file := u.Corrected(f.Up, f.Size)
+		out.File = &file
+	}
+	return out
+}

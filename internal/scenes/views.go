@@ -6,6 +6,7 @@ import (
 
 	"amberproof/core/geom"
 	"amberproof/core/scene"
+	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
@@ -27,11 +28,23 @@ func (s *Service) Views(ctx context.Context, who identity.Actor, sceneID int64) 
 		return nil, err
 	}
 	rows, err := s.store.Views(ctx, sceneID)
+	if err != nil {
+		return nil, err
+	}
+	file, err := s.file(ctx, sceneID)
 	out := make([]View, len(rows))
 	for i, v := range rows {
 		out[i] = View(v)
+		out[i].Camera = v.Camera.Corrected(file)
 	}
 	return out, err
+}
+
+// file is how a scene's set-up corrects its file. Views are kept in the space of the
+// file, so that they go with the product when that is corrected.
+func (s *Service) file(ctx context.Context, sceneID int64) (*setup.File, error) {
+	u, _, err := s.store.Setup(ctx, sceneID)
+	return u.File, err
 }
 
 // Pose is a scene and its views at a moment of an animation; without one as saved.
@@ -70,10 +83,15 @@ func (s *Service) SaveView(ctx context.Context, who identity.Actor, sceneID int6
 	if _, err := s.store.Scene(ctx, sceneID); err != nil {
 		return View{}, err
 	}
-	v, err := s.store.AddView(ctx, store.View{Scene: sceneID, Name: name, Camera: c})
+	file, err := s.file(ctx, sceneID)
+	if err != nil {
+		return View{}, err
+	}
+	v, err := s.store.AddView(ctx, store.View{Scene: sceneID, Name: name, Camera: c.Uncorrected(file)})
 	if errors.Is(err, fault.ErrTaken) {
 		return View{}, fault.Bad("There is a view %q already; choose another name", name)
 	}
+	v.Camera = v.Camera.Corrected(file)
 	return View(v), err
 }
 
@@ -87,6 +105,14 @@ type ViewChange struct {
 // ChangeView changes what is given of a view.
 func (s *Service) ChangeView(ctx context.Context, who identity.Actor, id int64, to ViewChange) (View, error) {
 	if err := s.policy.May(who, identity.EditScenes); err != nil {
+		return View{}, err
+	}
+	old, err := s.store.View(ctx, id)
+	if err != nil {
+		return View{}, err
+	}
+	file, err := s.file(ctx, old.Scene)
+	if err != nil {
 		return View{}, err
 	}
 	v, err := s.store.ChangeView(ctx, id, func(v *store.View) error {
@@ -104,13 +130,14 @@ func (s *Service) ChangeView(ctx context.Context, who identity.Actor, id int64, 
 			if err := CheckCamera(*to.Camera); err != nil {
 				return err
 			}
-			v.Camera = *to.Camera
+			v.Camera = to.Camera.Uncorrected(file)
 		}
 		return nil
 	})
 	if errors.Is(err, fault.ErrTaken) {
 		return View{}, fault.Bad("There is a view of that name already; choose another")
 	}
+	v.Camera = v.Camera.Corrected(file)
 	return View(v), err
 }
 

@@ -49,6 +49,15 @@ func (s *Server) bench() {
 		changes, onto, err := s.app.Scenes.Drop(ctx, who, in.ID, in.Body.Parts)
 		return dropBody{changes, onto}, err
 	})
+	handle(s, "POST", "/api/scenes/{id}/moved", "move-parts", "Parts moved, turned and made larger as one; nothing is saved", func(ctx context.Context, who identity.Actor, in *struct {
+		ByID
+		Body struct {
+			Begin []setup.Change `json:"begin" minItems:"1" maxItems:"20000" nullable:"false" doc:"The parts, by their changes as the motion begins"`
+			By    setup.Together `json:"by"`
+		}
+	}) (list[setup.Change], error) {
+		return listed(s.app.Scenes.Move(ctx, who, in.ID, in.Body.Begin, &in.Body.By))
+	})
 	handle(s, "GET", "/api/scenes/{id}/preflight", "get-preflight", "Check a scene as it stands on the bench", func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Report, error) {
 		return s.app.Scenes.Preflight(ctx, who, in.ID)
 	})

@@ -21,6 +21,7 @@ type partBody struct {
 	Wears   int         `json:"wears" doc:"Its finish's place among those of the scene; one past the last where it has none"`
 	World   [12]float32 `json:"world" nullable:"false" doc:"Where it is: rows of the 3x4 matrix to the world"`
 	Out     bool        `json:"out" doc:"Left out by the set-up"`
+	Group   string      `json:"group" doc:"That it was put into; empty for none"`
 	Staged  bool        `json:"staged" doc:"Stands on the stage of the set-up"`
 	Clear   bool        `json:"clear"`
 	Glowing bool        `json:"glowing"`
@@ -57,6 +58,7 @@ type poseBody struct {
 // setupBody is what was changed on the bench over the imported scene.
 type setupBody struct {
 	Version  int64          `json:"version" doc:"Of the set-up; 0 where none was saved"`
+	File     *setup.File    `json:"file" doc:"How the file was corrected"`
 	Parts    []setup.Change `json:"parts" nullable:"false"`
 	Finishes []setup.Finish `json:"finishes" nullable:"false"`
 	Stage    *setup.Stage   `json:"stage"`
@@ -182,7 +184,7 @@ func describeScene(bench scenes.Bench, views []scenes.View) sceneBody {
 	sc := bench.Subject.Scene
 	b := sceneBody{
 		Scene: bench.Scene, Objects: []objectBody{}, Parts: []partBody{}, Lamps: []lampBody{}, Views: views, Animations: []animationBody{}, Finishes: []finishBody{},
-		Setup:  setupBody{bench.Version, bench.Subject.Setup.Parts, append([]setup.Finish{}, bench.Subject.Setup.Finishes...), bench.Subject.Setup.Stage, append([]setup.Aside{}, bench.Subject.Setup.Aside...), append([]setup.Lost{}, bench.Subject.Lost...)},
+		Setup:  setupBody{bench.Version, bench.Subject.Setup.File, bench.Subject.Setup.Parts, append([]setup.Finish{}, bench.Subject.Setup.Finishes...), bench.Subject.Setup.Stage, append([]setup.Aside{}, bench.Subject.Setup.Aside...), append([]setup.Lost{}, bench.Subject.Lost...)},
 		Stands: standsOf(sc), Lit: litOf(bench.Subject.Setup.Stage, sc),
 	}
 	for i := range sc.Finishes {
@@ -202,7 +204,7 @@ func describeScene(bench scenes.Bench, views []scenes.View) sceneBody {
 			wears = len(sc.Finishes)
 		}
 		b.Parts = append(b.Parts, partBody{
-			Wears: wears, World: [12]float32(sc.World(i)), Out: p.Out, Staged: p.Staged,
+			Wears: wears, World: [12]float32(sc.World(i)), Out: p.Out, Staged: p.Staged, Group: p.Group,
 			Key: keys[i], Name: p.Name, Object: p.Object, Finish: sc.FinishName(i), Clear: f.Clear(), Glowing: f.Glowing(), Lamp: lamp(i),
 			Missing: p.Finish < 0, Size: float64(box.Size().Max()) * 1000, Faces: len(sc.Meshes[p.Mesh].Indices) / 3,
 		})

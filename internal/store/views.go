@@ -33,6 +33,12 @@ func (s *Store) Views(ctx context.Context, sceneID int64) ([]View, error) {
 	return list(ctx, s.db, readView, `SELECT `+viewColumns+` FROM views WHERE scene = ? ORDER BY id`, sceneID)
 }
 
+// View is a view by its ID.
+func (s *Store) View(ctx context.Context, id int64) (View, error) {
+	v, err := readView(s.db.QueryRowContext(ctx, `SELECT `+viewColumns+` FROM views WHERE id = ?`, id))
+	return v, missing(err, "view", id)
+}
+
 // AddView saves a new view; fault.ErrTaken when the scene has one of its name.
 func (s *Store) AddView(ctx context.Context, v View) (View, error) {
 	cam, err := toJSON(v.Camera)

@@ -471,6 +471,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{id}/moved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Parts moved, turned and made larger as one; nothing is saved */
+        post: operations["move-parts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{id}/pose": {
         parameters: {
             query?: never;
@@ -772,12 +789,16 @@ export interface components {
         };
         Change: {
             finish: string;
+            group?: string;
+            name?: string;
             out: boolean;
             part: string;
             path: string;
             /** Format: double */
             scale: number;
             shift: components["schemas"]["Vector"];
+            /** Format: int64 */
+            smooth?: number;
             turn: components["schemas"]["Angles"];
         };
         "Change-jobRequest": {
@@ -1002,13 +1023,20 @@ export interface components {
             message: string;
             path: string;
         };
+        File: {
+            /** Format: double */
+            size: number;
+            /** Format: double */
+            turn: number;
+            up: string;
+        };
         Finding: {
             /** @description Somebody said that it is meant to be so */
             aside: boolean;
             /** @description Of what is to be looked at, metres */
             centre: number[];
             /** @enum {string} */
-            check: "size" | "floats" | "sinks" | "through" | "coincident" | "doubled" | "bare" | "open" | "inward" | "inside" | "edge" | "clips" | "dark" | "mirrors" | "faint" | "sole";
+            check: "size" | "axis" | "floats" | "sinks" | "through" | "coincident" | "doubled" | "bare" | "open" | "inward" | "inside" | "facets" | "coarse" | "vast" | "green" | "encoded" | "edge" | "clips" | "dark" | "mirrors" | "faint" | "sole";
             fix: components["schemas"]["Fix"];
             /** @description Key of the part it has to do with, or empty */
             other: string;
@@ -1152,6 +1180,10 @@ export interface components {
         Fix: {
             /** @description Changes of the set-up, to be laid over those of the same parts */
             changes: components["schemas"]["Change"][];
+            /** @description In place of the correction of the file */
+            file: components["schemas"]["File"];
+            /** @description And over those of the same finishes */
+            finishes: components["schemas"]["Finish"][];
             says: string;
         };
         Framed: {
@@ -1481,6 +1513,11 @@ export interface components {
             /** Format: double */
             shutter: number;
         };
+        "Move-partsRequest": {
+            /** @description The parts, by their changes as the motion begins */
+            begin: components["schemas"]["Change"][];
+            by: components["schemas"]["Together"];
+        };
         Note: {
             /** @description What was left out, and what happens instead */
             what: string;
@@ -1574,6 +1611,8 @@ export interface components {
             faces: number;
             finish: string;
             glowing: boolean;
+            /** @description That it was put into; empty for none */
+            group: string;
             key: string;
             /** @description Stands for a light of the stage */
             lamp: boolean;
@@ -1935,6 +1974,7 @@ export interface components {
         };
         Setup: {
             aside?: components["schemas"]["Aside"][];
+            file?: components["schemas"]["File"];
             finishes?: components["schemas"]["Finish"][];
             parts: components["schemas"]["Change"][];
             stage?: components["schemas"]["Stage"];
@@ -1942,6 +1982,8 @@ export interface components {
         SetupBody: {
             /** @description Findings of the preflight that are meant to be so */
             aside: components["schemas"]["Aside"][];
+            /** @description How the file was corrected */
+            file: components["schemas"]["File"];
             finishes: components["schemas"]["Finish"][];
             /** @description What it says and the scene has nothing for */
             lost: components["schemas"]["Lost"][];
@@ -2057,6 +2099,18 @@ export interface components {
             version: number;
             view: components["schemas"]["ViewSection"];
         };
+        Together: {
+            /** @enum {string} */
+            axis: "x" | "y" | "z";
+            /** Format: double */
+            scale: number;
+            shift: components["schemas"]["Vector"];
+            /**
+             * Format: double
+             * @description Degrees, counter-clockwise about the axis
+             */
+            turn: number;
+        };
         Vector: {
             /** Format: double */
             x: number;
@@ -2103,6 +2157,7 @@ export interface components {
             dark?: string[];
             /** Format: int64 */
             height: number;
+            hidden?: string[];
             /** Format: int64 */
             number?: number;
             surround?: components["schemas"]["SurroundSetting"];
@@ -3289,6 +3344,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kept"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "move-parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Move-partsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Change"][] | null;
                 };
             };
             /** @description Error */

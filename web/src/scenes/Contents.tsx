@@ -1,8 +1,15 @@
 import { Select } from "antd";
+import { SettingRow } from "../shared/SettingRow";
 import { count } from "../shared/words";
 import { useScenes, type SceneBody } from "./api";
 import type { Bench } from "./useBench";
 import styles from "./Contents.module.css";
+
+/** length says a length in metres in the unit that suits it. */
+function length(m: number): string {
+  if (m >= 1) return `${+m.toPrecision(4)} m`;
+  return `${+(1000 * m).toPrecision(4)} mm`;
+}
 
 /** Contents are the facts of a scene: its set-up as a whole, its lights, and what the import left out. */
 export function Contents({ scene, bench }: { scene: SceneBody; bench: Bench }) {
@@ -31,6 +38,18 @@ export function Contents({ scene, bench }: { scene: SceneBody; bench: Bench }) {
           Set-up as a file
         </a>
         <span className="faint"> for the headless command</span>
+      </p>
+      <h2>Space</h2>
+      {(["up", "turn", "size"] as const).map((key) => (
+        <SettingRow
+          key={key}
+          path={`setup.file.${key}`}
+          values={[bench.file[key]]}
+          set={(v) => bench.put({ file: { ...bench.file, [key]: v } }, `file ${key}`)}
+        />
+      ))}
+      <p className="faint">
+        The product is {length(2 * scene.radius)} across its corners. Views go with it; a stage is set up anew.
       </p>
       <h2>Lights of the scene</h2>
       {scene.lamps.length === 0 && <p className="faint">None; a surround lights it.</p>}

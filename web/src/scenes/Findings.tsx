@@ -19,6 +19,12 @@ const titles: Record<Finding["check"], string> = {
   inward: "Inside out",
   inside: "Camera inside",
   edge: "Edge in sight",
+  axis: "On its side",
+  facets: "Facets show",
+  coarse: "Picture too small",
+  vast: "Picture far too large",
+  green: "Bumps or dents",
+  encoded: "Bumps saved as colours",
   clips: "Blown out",
   dark: "Too dark",
   mirrors: "Mirrors nothing",
@@ -91,7 +97,16 @@ export function Findings(p: { scene: SceneBody; bench: Bench; show: (f: Finding)
                 {isAside(f) ? "Not meant" : "It is meant"}
               </Button>
               {f.fix && (
-                <Button size="small" onClick={() => p.bench.put({ parts: f.fix!.changes })}>
+                <Button
+                  size="small"
+                  onClick={() =>
+                    p.bench.put({
+                      parts: f.fix!.changes,
+                      finishes: f.fix!.finishes,
+                      ...(f.fix!.file && { file: f.fix!.file }),
+                    })
+                  }
+                >
                   {f.fix.says}
                 </Button>
               )}

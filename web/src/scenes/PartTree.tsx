@@ -1,12 +1,19 @@
 import { Tree, type TreeDataNode } from "antd";
-import { useEffect, useMemo, useRef, type ReactNode } from "react";
+import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import type { SceneBody } from "./api";
 import styles from "./PartTree.module.css";
 
-type Props = { scene: SceneBody; by: "tree" | "finish"; picked: number[]; onPick: (parts: number[]) => void };
+type Props = {
+  scene: SceneBody;
+  by: "tree" | "finish";
+  picked: number[];
+  hidden: number[];
+  onPick: (parts: number[]) => void;
+};
 
-const marks = (p: SceneBody["parts"][number]) =>
+const marks = (p: SceneBody["parts"][number], hidden: boolean) =>
   [
+    hidden && "hidden",
     p.out && "left out",
     p.clear && "clear",
     p.glowing && !p.lamp && "glowing",
@@ -16,8 +23,10 @@ const marks = (p: SceneBody["parts"][number]) =>
     .filter(Boolean)
     .join(", ");
 
-function title(p: SceneBody["parts"][number]): ReactNode {
-  const m = marks(p);
+type Title = (part: number) => ReactNode;
+
+function title(p: SceneBody["parts"][number], hidden: boolean): ReactNode {
+  const m = marks(p, hidden);
   return (
     <span title={`${p.finish}, ${p.faces} faces, ${p.size.toFixed(1)} mm`}>
       {p.name}
@@ -27,8 +36,14 @@ function title(p: SceneBody["parts"][number]): ReactNode {
 }
 
 /** PartTree lists the parts by their place in the scene or by finish; several can be picked. */
-export function PartTree({ scene, by, picked, onPick }: Props) {
-  const nodes = useMemo(() => (by === "tree" ? objectTree(scene) : finishTree(scene)), [scene, by]);
+export function PartTree({ scene, by, picked, hidden, onPick }: Props) {
+  const nodes = useMemo(() => {
+    const gone = new Set(hidden);
+    const of: Title = (i) => title(scene.parts[i]!, gone.has(i));
+    return by === "tree" ? [...groups(scene, of), ...objectTree(scene, of)] : finishTree(scene, of);
+  }, [scene, by, hidden]);
+  const open = useMemo(() => branches(nodes), [nodes]);
+  const [closed, setClosed] = useState<string[]>([]);
   const keys = picked.map((i) => `p${i}`);
   const box = useRef<HTMLDivElement>(null);
   // What is picked elsewhere, in the view or by a finding, comes into sight.
@@ -40,7 +55,11 @@ export function PartTree({ scene, by, picked, onPick }: Props) {
       <Tree
         multiple
         treeData={nodes}
-        defaultExpandAll
+        expandedKeys={open.filter((k) => !closed.includes(k))}
+        onExpand={(_, { node, expanded }) => {
+          const key = String(node.key);
+          setClosed(expanded ? closed.filter((k) => k !== key) : [...closed, key]);
+        }}
         blockNode
         selectedKeys={keys}
         onSelect={(_, info) => {
@@ -61,20 +80,35 @@ export function PartTree({ scene, by, picked, onPick }: Props) {
   );
 }
 
-function objectTree(scene: SceneBody): TreeDataNode[] {
+/** branches are the keys of all that can be opened. */
+const branches = (nodes: TreeDataNode[]): string[] =>
+  nodes.flatMap((n) => (n.children?.length ? [String(n.key), ...branches(n.children)] : []));
+
+/** groups are the groups that were made here, each with its parts. */
+function groups(scene: SceneBody, title: Title): TreeDataNode[] {
+  const by = new Map<string, number[]>();
+  scene.parts.forEach((p, i) => p.group && by.set(p.group, [...(by.get(p.group) ?? []), i]));
+  return [...by].map(([group, parts]) => ({
+    key: `g${group}`,
+    title: `${group} (${parts.length})`,
+    children: parts.map((i) => ({ key: `p${i}`, title: title(i) })),
+  }));
+}
+
+function objectTree(scene: SceneBody, title: Title): TreeDataNode[] {
   const nodes: TreeDataNode[] = scene.objects.map((o, i) => ({ key: `o${i}`, title: o.name, children: [] }));
   const roots: TreeDataNode[] = [];
   scene.objects.forEach((o, i) => (o.parent < 0 ? roots : nodes[o.parent]!.children!).push(nodes[i]!));
   const alone = new Map<number, number[]>();
-  scene.parts.forEach((p, i) => p.staged || alone.set(p.object, [...(alone.get(p.object) ?? []), i]));
+  scene.parts.forEach((p, i) => p.staged || p.group || alone.set(p.object, [...(alone.get(p.object) ?? []), i]));
   // An object with one part and nothing below it is that part.
   for (const [o, parts] of alone) {
     const n = nodes[o]!;
     if (parts.length === 1 && n.children!.length === 0) {
       n.key = `p${parts[0]}`;
-      n.title = title(scene.parts[parts[0]!]!);
+      n.title = title(parts[0]!);
     } else {
-      n.children!.unshift(...parts.map((i) => ({ key: `p${i}`, title: title(scene.parts[i]!) })));
+      n.children!.unshift(...parts.map((i) => ({ key: `p${i}`, title: title(i) })));
     }
   }
   const empty = (n: TreeDataNode): boolean => String(n.key).startsWith("o") && n.children!.every(empty);
@@ -85,12 +119,12 @@ function objectTree(scene: SceneBody): TreeDataNode[] {
   return prune(roots);
 }
 
-function finishTree(scene: SceneBody): TreeDataNode[] {
+function finishTree(scene: SceneBody, title: Title): TreeDataNode[] {
   const by = new Map<string, number[]>();
   scene.parts.forEach((p, i) => p.staged || by.set(p.finish, [...(by.get(p.finish) ?? []), i]));
   return [...by].map(([finish, parts]) => ({
     key: `f${finish}`,
     title: `${finish} (${parts.length})`,
-    children: parts.map((i) => ({ key: `p${i}`, title: title(scene.parts[i]!) })),
+    children: parts.map((i) => ({ key: `p${i}`, title: title(i) })),
   }));
 }

@@ -1,7 +1,8 @@
-import { App, Button, Select, Tooltip } from "antd";
+import { App, Button, Segmented, Select, Tooltip } from "antd";
 import { useState } from "react";
 import { useChange } from "../api/http";
 import { Row } from "../shared/Field";
+import type { HandleMode } from "../shared/PartHandles";
 import { SettingRow, shared } from "../shared/SettingRow";
 import { read, write, type PathOf } from "../shared/path";
 import { count } from "../shared/words";
@@ -14,16 +15,24 @@ import styles from "./Picked.module.css";
 /** The settings of a part's change, in the order of the panel. */
 const places: PathOf<Change>[] = ["shift.x", "shift.y", "shift.z", "turn.x", "turn.y", "turn.z", "scale"];
 
+/** And what else can be said of so many parts. */
+const words = (many: number): PathOf<Change>[] => (many === 1 ? ["name", "group", "smooth"] : ["group", "smooth"]);
+
 type Props = {
   scene: SceneBody;
   bench: Bench;
   picked: number[];
   /** Asks for a part of the picture. */
   ask: (a: { what: string; answer: (a: { part: number | null }) => void }) => void;
+  /** Of the handles in the view. */
+  handle: HandleMode | "none";
+  onHandle: (mode: HandleMode | "none") => void;
+  /** Takes them from the eye. */
+  hide: () => void;
 };
 
 /** Picked changes the parts that are picked, all at once. */
-export function Picked({ scene, bench, picked, ask }: Props) {
+export function Picked({ scene, bench, picked, ask, handle, onHandle, hide }: Props) {
   const [shelf, setShelf] = useState(false);
   const { message } = App.useApp();
   const drop = useChange(dropParts, []);
@@ -37,12 +46,26 @@ export function Picked({ scene, bench, picked, ask }: Props) {
   const out = changes.every((c) => c.out);
   return (
     <div className={styles.picked} data-testid="picked">
-      <h2>{picked.length === 1 ? parts[0]!.key : count(picked.length, "part")}</h2>
+      <h2>{picked.length === 1 ? parts[0]!.name : count(picked.length, "part")}</h2>
       <div className="faint">
         {picked.length === 1
           ? `${count(parts[0]!.faces, "face")}, ${size.toFixed(1)} mm`
           : `the largest ${size.toFixed(1)} mm`}
       </div>
+      <Segmented
+        block
+        size="small"
+        className={styles.handles}
+        aria-label="Handles in the view"
+        value={handle}
+        onChange={onHandle}
+        options={[
+          { value: "none", label: "Pick" },
+          { value: "move", label: "Move" },
+          { value: "turn", label: "Turn" },
+          { value: "size", label: "Size" },
+        ]}
+      />
       <Row label="Wears" help="A finish of the scene that the part wears instead of its own.">
         <Select
           size="small"
@@ -90,7 +113,7 @@ export function Picked({ scene, bench, picked, ask }: Props) {
         />
       )}
       {finish !== undefined && <FinishRows key={finish} scene={scene} bench={bench} name={finish} picked={picked} />}
-      {places.map((path) => (
+      {[...places, ...words(picked.length)].map((path) => (
         <SettingRow
           key={path}
           path={`setup.parts[].${path}`}
@@ -115,6 +138,11 @@ export function Picked({ scene, bench, picked, ask }: Props) {
             }
           >
             Put on what is under it
+          </Button>
+        </Tooltip>
+        <Tooltip title="From this page only; runs show it. Leave it out to take it from pictures.">
+          <Button size="small" onClick={hide}>
+            Hide
           </Button>
         </Tooltip>
         <Button size="small" onClick={() => put("out", !out)}>

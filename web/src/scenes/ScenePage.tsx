@@ -4,6 +4,7 @@ import { useNavigate, useParams } from "react-router";
 import { queryClient, useChange, type Schemas } from "../api/http";
 import { Where } from "../app/Frame";
 import { createJob } from "../jobs/api";
+import type { HandleMode } from "../shared/PartHandles";
 import type { Answer, TurntableHandle } from "../shared/Turntable";
 import { UndoButtons } from "../shared/UndoButtons";
 import { count } from "../shared/words";
@@ -16,6 +17,7 @@ import { PartTree } from "./PartTree";
 import { Picked } from "./Picked";
 import { StagePanel } from "./StagePanel";
 import { useBench } from "./useBench";
+import { useDragged } from "./useDragged";
 import { ViewsPanel } from "./ViewsPanel";
 import bits from "../shared/bits.module.css";
 import styles from "./ScenePage.module.css";
@@ -42,6 +44,8 @@ function Scene({ id }: { id: number }) {
   const [asking, setAsking] = useState<{ what: string; answer: (a: Answer | null) => void } | null>(null);
   const [picked, setPicked] = useState<number[]>([]);
   const [through, setThrough] = useState(false); // what is picked is shown through all others
+  const [handle, setHandle] = useState<HandleMode | "none">("none");
+  const [hidden, setHidden] = useState<number[]>([]); // from the eye, not from pictures of runs
   const [view, setView] = useState<number | null>(null);
   const [moved, setMoved] = useState(0); // counts going back to the saved view
   const [off, setOff] = useState(false); // turned away from the saved view
@@ -53,6 +57,7 @@ function Scene({ id }: { id: number }) {
   const newJob = useChange(createJob, [["jobs"]]);
   const failed = useCallback((text: string) => void message.error(text), [message]);
   const bench = useBench(scene.data, failed);
+  const dragged = useDragged(id, bench, picked, failed);
 
   if (scene.error) return <div className={bits.empty}>{scene.error.message}</div>;
   if (!scene.data) return <div className={bits.empty}>Opening the scene</div>;
@@ -119,9 +124,27 @@ function Scene({ id }: { id: number }) {
           ]}
         />
         <div className={styles.tree}>
-          <PartTree scene={s} by={by} picked={picked} onPick={pick} />
+          <PartTree scene={s} by={by} picked={picked} hidden={hidden} onPick={pick} />
         </div>
-        {picked.length > 0 && <Picked scene={s} bench={bench} picked={picked} ask={ask} />}
+        {hidden.length > 0 && (
+          <Button size="small" type="text" onClick={() => setHidden([])}>
+            Show the {count(hidden.length, "part")} hidden
+          </Button>
+        )}
+        {picked.length > 0 && (
+          <Picked
+            scene={s}
+            bench={bench}
+            picked={picked}
+            ask={ask}
+            handle={handle}
+            onHandle={setHandle}
+            hide={() => {
+              setHidden([...new Set([...hidden, ...picked])]);
+              pick([]);
+            }}
+          />
+        )}
       </section>
       <section className={styles.middle} aria-label="Turnable view">
         <Suspense fallback={<div className={bits.empty}>Opening the turnable view</div>}>
@@ -129,13 +152,15 @@ function Scene({ id }: { id: number }) {
             ref={table}
             scene={s}
             camera={camera}
-            cameraKey={`${shown?.id ?? 0}:${moved}`}
+            cameraKey={`${shown?.id ?? 0}:${moved}:${JSON.stringify(s.setup.file)}`}
             width={shapes[shape]!}
             height={1}
             picked={picked}
             through={through}
             live={{ dark: tab === "stage" && bench.stage ? dark : [] }} // where it can be seen and ended
             asking={asking}
+            hidden={hidden}
+            moving={handle === "none" || picked.length === 0 ? undefined : { mode: handle, parts: picked, ...dragged }}
             held={held.map(keptPicture)}
             onKept={(k) => {
               if (typeof k === "string") return void message.error(k);

@@ -64,6 +64,9 @@ export const saveSetup = ({ id, ...body }: { id: number; version: number; setup:
   take(api.PUT("/api/scenes/{id}/setup", { params: { path: { id } }, body }));
 export const dropParts = ({ id, parts }: { id: number; parts: string[] }) =>
   take(api.POST("/api/scenes/{id}/drop", { params: { path: { id } }, body: { parts } }));
+/** moveParts is how parts are changed when they are moved as one, from where changes have them. */
+export const moveParts = (id: number, begin: Schemas["Change"][], by: Schemas["Together"]) =>
+  take(api.POST("/api/scenes/{id}/moved", { params: { path: { id } }, body: { begin, by } }));
 export const workOutStage = ({
   id,
   ...body

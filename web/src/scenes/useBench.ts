@@ -6,15 +6,24 @@ export type Change = Schemas["Change"];
 export type Finish = Schemas["Finish"];
 export type Stage = Schemas["Stage"];
 /** What a step changes: entries are laid over those of the same part or finish; no stage takes it away. */
-export type Changes = { parts?: Change[]; finishes?: Finish[]; stage?: Stage | null; aside?: Aside[] };
+export type Changes = {
+  file?: File | null;
+  parts?: Change[];
+  finishes?: Finish[];
+  stage?: Stage | null;
+  aside?: Aside[];
+};
+export type File = Schemas["File"];
 type Aside = Schemas["Aside"];
-type Setup = { parts: Change[]; finishes: Finish[]; stage: Stage | null; aside: Aside[] };
+type Setup = { file: File | null; parts: Change[]; finishes: Finish[]; stage: Stage | null; aside: Aside[] };
 export type Saved = "saved" | "saving" | "not saved" | "changed elsewhere";
 
 /** Steps that can be taken back. */
 const historyLimit = 200;
 /** Changes of the same things within so many milliseconds are one step. */
 const oneStep = 900;
+/** What the name of a drag begins with. */
+export const ofDrag = "drag ";
 
 const unchanged: Omit<Change, "part" | "path"> = {
   out: false,
@@ -22,7 +31,13 @@ const unchanged: Omit<Change, "part" | "path"> = {
   turn: { x: 0, y: 0, z: 0 },
   scale: 1,
   finish: "",
+  name: "",
+  group: "",
+  smooth: 0,
 };
+
+/** What is corrected of a file as it was read: nothing. */
+const asRead: File = { up: "y", turn: 0, size: 1 };
 
 /** pathOf is a part's place in the tree, as set-ups find it again. */
 function pathOf(scene: SceneBody, part: number): string {
@@ -57,11 +72,11 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
       while (waiting.current) {
         const setup = waiting.current;
         waiting.current = null;
-        const { stage, ...rest } = setup;
+        const { stage, file, ...rest } = setup;
         const body = await saveSetup({
           id,
           version: version.current,
-          setup: stage ? { ...rest, stage } : rest,
+          setup: { ...rest, ...(stage && { stage }), ...(file && { file }) },
         });
         version.current = body.setup.version;
         queryClient.setQueryData(["scene", id], body);
@@ -93,6 +108,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
   }, [id, failed]);
 
   const now: Setup = draft ?? {
+    file: kept?.file ?? null,
     parts: kept?.parts ?? [],
     finishes: kept?.finishes ?? [],
     stage: kept?.stage ?? null,
@@ -106,16 +122,24 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     void send();
   };
 
-  /** put makes a step; what names the field, so that its keystrokes are one. */
-  const put = ({ parts = [], finishes = [], stage = now.stage, aside = now.aside }: Changes, what = "") => {
+  /**
+   * put makes a step; what names the field, so that its keystrokes are one, or a drag, all of
+   * which is one however long it takes.
+   */
+  const put = (
+    { file = now.file, parts = [], finishes = [], stage = now.stage, aside = now.aside }: Changes,
+    what = "",
+  ) => {
     const at = Date.now();
-    const same = what !== "" && last.current.what === what && at - last.current.at < oneStep;
+    const same =
+      what !== "" && last.current.what === what && (what.startsWith(ofDrag) || at - last.current.at < oneStep);
     last.current = { what, at };
     if (!same) past.current = [...past.current, now].slice(-historyLimit);
     future.current = [];
     const ofParts = new Set(parts.map((c) => c.part));
     const ofFinishes = new Set(finishes.map((f) => f.name));
     show({
+      file,
       parts: [...now.parts.filter((c) => !ofParts.has(c.part)), ...parts],
       finishes: [...now.finishes.filter((f) => !ofFinishes.has(f.name)), ...finishes],
       stage,
@@ -128,7 +152,13 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     past.current = [...past.current, now].slice(-historyLimit);
     future.current = [];
     last.current = { what: "", at: 0 };
-    show({ parts: setup.parts, finishes: setup.finishes ?? [], stage: setup.stage ?? null, aside: setup.aside ?? [] });
+    show({
+      file: setup.file ?? null,
+      parts: setup.parts,
+      finishes: setup.finishes ?? [],
+      stage: setup.stage ?? null,
+      aside: setup.aside ?? [],
+    });
   };
 
   const step = (from: typeof past, to: typeof past) => {
@@ -164,7 +194,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
   /** of is what is changed of a part. */
   const of = (part: number): Change => {
     const key = scene!.parts[part]!.key;
-    return now.parts.find((c) => c.part === key) ?? { ...unchanged, part: key, path: pathOf(scene!, part) };
+    return { ...unchanged, path: pathOf(scene!, part), ...now.parts.find((c) => c.part === key), part: key };
   };
 
   return {
@@ -173,6 +203,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     put,
     take,
     again,
+    file: now.file ?? asRead,
     stage: now.stage,
     aside: now.aside,
     of,

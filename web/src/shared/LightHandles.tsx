@@ -1,6 +1,6 @@
 import { useRef } from "react";
 import type { Drawing } from "./drawing";
-import styles from "./LightHandles.module.css";
+import styles from "./Handles.module.css";
 
 export type Handle = { name: string; at: number[]; aim: number[]; on: boolean; picked: boolean };
 
@@ -42,7 +42,7 @@ export function LightHandles(p: Handles & { drawing: Drawing; size: { w: number;
   const places = spread(p);
   return (
     <>
-      <svg className={styles.beams} width={p.size.w} height={p.size.h} aria-hidden>
+      <svg className={styles.lines} width={p.size.w} height={p.size.h} aria-hidden>
         {p.lights.map((l) => {
           const a = p.drawing.at(l.at);
           const b = p.drawing.at(l.aim);

@@ -3,6 +3,7 @@ import type { Schemas, Ticket } from "../api/http";
 import { tones } from "../app/theme";
 import { Drawing } from "./drawing";
 import { LightHandles, type Handles } from "./LightHandles";
+import { PartHandles, type PartHandlesOf } from "./PartHandles";
 import { AreaCatcher, ReadOuts, type Area } from "./ReadOuts";
 import { loadShape } from "./shape";
 import { useLivePicture, type LiveFrame, type LiveReading } from "./useLivePicture";
@@ -55,6 +56,10 @@ type Props = {
   focus?: { x: number; y: number } | undefined;
   /** Lights of the stage that can be dragged around the product. */
   handles?: Handles | undefined;
+  /** What is picked can be moved, turned or resized by handles. */
+  moving?: PartHandlesOf | undefined;
+  /** Parts that are not shown. */
+  hidden?: number[];
   /** A question that the next click answers; null when it is given up. */
   asking?: { what: string; answer: (a: Answer | null) => void } | null;
   onFocus?: (x: number, y: number) => void;
@@ -104,7 +109,7 @@ export default function Turntable(p: Props) {
           setTurning(false);
           turn(stage.current!.camera());
         },
-        drawn: () => latest.current.handles && setDrawn((n) => n + 1),
+        drawn: () => (latest.current.handles || latest.current.moving) && setDrawn((n) => n + 1),
       });
     } catch {
       setState("This browser has no WebGL, so the turnable view cannot be shown. Rendering works without it.");
@@ -144,7 +149,10 @@ export default function Turntable(p: Props) {
   useEffect(() => stage.current?.furnish(p.scene.stands), [p.scene.stands, state]);
   useEffect(() => stage.current?.highlight(p.picked ?? [], p.through ?? false), [p.picked, p.through, state]);
   useEffect(() => stage.current?.wearing(p.scene.finishes), [p.scene.finishes, state]);
-  useEffect(() => stage.current?.stand(p.scene.parts, p.pose), [p.scene.parts, p.pose, state]);
+  useEffect(() => {
+    stage.current?.hide(p.hidden ?? []);
+    stage.current?.stand(p.scene.parts, p.pose);
+  }, [p.scene.parts, p.pose, p.hidden, state]);
   useImperativeHandle(
     p.ref,
     () => ({
@@ -166,6 +174,7 @@ export default function Turntable(p: Props) {
           scene: p.scene.scene.id,
           ticket: p.live.ticket,
           dark: p.live.dark,
+          hidden: p.hidden?.length ? p.hidden.map((i) => p.scene.parts[i]!.key) : undefined,
           camera: turned?.from === p.cameraKey ? turned.camera : p.camera,
           width: Math.round(f.w * dense),
           height: Math.round(f.h * dense),
@@ -326,6 +335,9 @@ export default function Turntable(p: Props) {
       )}
       {p.handles && !p.held?.length && stage.current && size.w > 0 && (
         <LightHandles {...p.handles} drawing={stage.current} size={size} />
+      )}
+      {p.moving && !p.asking && !p.held?.length && stage.current && size.w > 0 && (
+        <PartHandles {...p.moving} drawing={stage.current} size={size} />
       )}
       {p.asking && (
         <AskCatcher

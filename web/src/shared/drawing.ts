@@ -26,6 +26,7 @@ export class Drawing {
   private lamps = new Set<number>(); // of the stage: they stand before the product
   private picked = new Set<number>();
   private through = false;
+  private hidden = new Set<number>();
   private end: () => void;
   private drawn: () => void;
   private veil = new THREE.MeshStandardMaterial({
@@ -166,6 +167,23 @@ export class Drawing {
     return o.clone().addScaledVector(d, t).toArray();
   }
 
+  /** middleOf is the middle of the box around parts, metres; null without any. */
+  middleOf(parts: number[]): Vector | null {
+    const box = new THREE.Box3();
+    const want = new Set(parts);
+    this.group?.updateMatrixWorld();
+    this.group?.children.forEach((o) => {
+      if (want.has(o.userData["part"] as number)) box.expandByObject(o);
+    });
+    return box.isEmpty() ? null : box.getCenter(new THREE.Vector3()).toArray();
+  }
+
+  /** pixelsAMetre is how many pixels of the view a metre takes across the line of sight at a point. */
+  pixelsAMetre(p: number[]): number {
+    const depth = -new THREE.Vector3(...(p as Vector)).applyMatrix4(this.view.matrixWorldInverse).z;
+    return this.frame.h / 2 / Math.tan((this.view.fov * Math.PI) / 360) / depth;
+  }
+
   /** isNear tells whether a point is on the camera's side of another. */
   isNear(p: number[], middle: number[]): boolean {
     const depth = (q: number[]) => new THREE.Vector3(...(q as Vector)).applyMatrix4(this.view.matrixWorldInverse).z;
@@ -208,6 +226,11 @@ export class Drawing {
     this.dress();
   }
 
+  /** hide has parts not drawn, from the next stand on. */
+  hide(parts: number[]) {
+    this.hidden = new Set(parts);
+  }
+
   /** stand puts the parts where the set-up, or a moment of an animation, has them, in what they wear. */
   stand(parts: Schemas["PartBody"][], places: (number[] | null)[] | undefined) {
     this.wears = parts.map((p) => p.wears);
@@ -216,7 +239,7 @@ export class Drawing {
       const i = o.userData["part"] as number;
       const part = parts[i];
       if (!part) return;
-      o.visible = !part.out;
+      o.visible = !part.out && !this.hidden.has(i);
       o.matrix.copy(matrixOf(places?.[i] ?? part.world));
       o.matrixWorldNeedsUpdate = true;
     });

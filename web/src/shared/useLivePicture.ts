@@ -9,6 +9,8 @@ export type Wish = {
   ticket?: Ticket | undefined;
   /** Lights that do not shine in it. */
   dark?: string[] | undefined;
+  /** Parts, by key, that are not in it. */
+  hidden?: string[] | undefined;
   camera: Schemas["Camera"];
   width: number;
   height: number;
@@ -69,7 +71,7 @@ const beat = 45_000;
 const again = 1500;
 
 const viewOf = (w: Wish) => JSON.stringify([w.camera, w.width, w.height]);
-const keyOf = (w: Wish) => JSON.stringify([w.ticket, w.dark, viewOf(w), w.stand]);
+const keyOf = (w: Wish) => JSON.stringify([w.ticket, w.dark, w.hidden, viewOf(w), w.stand]);
 
 /**
  * useLivePicture has a traced picture drawn onto a canvas for as long as something is
@@ -102,9 +104,9 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
     if (s?.readyState !== WebSocket.OPEN) return;
     if (!w || document.hidden) return s.send(JSON.stringify({ pause: true }));
     number.current++;
-    const { ticket, dark, camera, width, height } = w;
+    const { ticket, dark, hidden, camera, width, height } = w;
     asked.current = { view: viewOf(w), key: keyOf(w) };
-    s.send(JSON.stringify({ wish: { number: number.current, ticket, dark, camera, width, height } }));
+    s.send(JSON.stringify({ wish: { number: number.current, ticket, dark, hidden, camera, width, height } }));
   }, []);
 
   /** draw puts the last frame onto the canvas. */

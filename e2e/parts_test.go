@@ -1,0 +1,94 @@
+package e2e
+
+import (
+	"math"
+	"testing"
+
+	"github.com/go-rod/rod/lib/proto"
+)
+
+// benchPart is what a set-up says of a part.
+type benchPart struct {
+	Part, Name, Group string
+	Smooth            int
+	Shift             struct{ X, Y, Z float64 }
+	Turn              struct{ X, Y, Z float64 }
+}
+
+// benchOf is the set-up of the first scene.
+func benchOf(s *site) (b struct {
+	Centre [3]float64
+	Setup  struct {
+		Parts []benchPart
+		File  struct {
+			Up   string
+			Size float64
+		}
+	}
+}) {
+	s.get("/api/scenes/1", &b)
+	return b
+}
+
+// dragged drags a handle by so many pixels.
+func (p *page) dragged(label string, dx, dy float64) {
+	p.t.Helper()
+	shape, err := p.find("button[aria-label='" + label + "']").Shape()
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	at := shape.OnePointInside()
+	p.Mouse.MustMoveTo(at.X, at.Y).MustDown(proto.InputMouseButtonLeft)
+	for i := range 5 {
+		p.Mouse.MustMoveTo(at.X+dx*float64(i+1)/5, at.Y+dy*float64(i+1)/5)
+	}
+	p.Mouse.MustUp(proto.InputMouseButtonLeft)
+}
+
+// Parts are moved by handles as one, called otherwise, put into a group and hidden; the
+// file itself is read another way up and smaller.
+func TestPartsByHand(t *testing.T) {
+	s, p := onBench(t, 0, 0)
+	p.press(p.see(".ant-tree-title", "Box 2"))
+	p.press(p.see("[data-testid=picked] .ant-segmented-item", "Move"))
+	p.dragged("move along y", 3, -60)
+	p.see("[data-check=floats]", "Box 2 floats")
+	p.saved()
+	if c := benchOf(s).Setup.Parts; len(c) != 1 || c[0].Shift.Y < 10 || c[0].Shift.X != 0 || c[0].Shift.Z != 0 {
+		t.Fatalf("dragged upwards: %+v", c)
+	}
+	p.press(p.see("button", "Undo")) // all of a drag is one step
+	p.see("h2", "nothing found")
+	p.press(p.see("[data-testid=picked] .ant-segmented-item", "Turn"))
+	p.dragged("turn about y", 40, 0)
+	p.saved()
+	if c := benchOf(s).Setup.Parts; len(c) != 1 || math.Abs(c[0].Turn.Y) < 5 || c[0].Turn.X != 0 {
+		t.Fatalf("turned: %+v", c)
+	}
+
+	p.fill("Name", "Lid")
+	p.fill("Group", "Tops")
+	p.see(".ant-tree-title", "Tops .1.")
+	p.see(".ant-tree-title", "Lid")
+	p.saved()
+	if c := benchOf(s).Setup.Parts; c[0].Part != "Box 2" || c[0].Name != "Lid" || c[0].Group != "Tops" {
+		t.Errorf("named and grouped: %+v", c)
+	}
+	p.press(p.see("button", "Hide"))
+	p.see(".PartTree_mark", "hidden")
+	p.press(p.see("button", "Show the 1 part hidden"))
+
+	p.press(p.see("[aria-label='Preflight, views, lights, notes'] .ant-segmented-item", "File"))
+	before := benchOf(s).Centre
+	p.fill("Size", "0.1")
+	p.option("Upwards", "^Z$")
+	p.saved()
+	b := benchOf(s)
+	if f := b.Setup.File; f.Up != "z" || f.Size != 0.1 {
+		t.Errorf("the file is corrected by %+v", f)
+	}
+	// What was 50 mm above the floor and in its middle lies at its height before it.
+	if math.Abs(b.Centre[1]-before[2]/10) > 1e-4 || math.Abs(b.Centre[2]+before[1]/10) > 1e-4 {
+		t.Errorf("the middle was at %v and is at %v", before, b.Centre)
+	}
+}
