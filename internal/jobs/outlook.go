@@ -15,6 +15,7 @@ import (
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
 	"amberproof/internal/pipeline"
+	"amberproof/internal/scenes"
 	"amberproof/internal/store"
 )
 
@@ -79,6 +80,15 @@ func (s *Service) Words(ctx context.Context, jobID int64, view string, run int, 
 	w, err := s.words(ctx, &j, view, run)
 	w.Date = started.Format("2006-01-02")
 	return w, err
+}
+
+// Preflight checks a job's scene as its ticket would render it.
+func (s *Service) Preflight(ctx context.Context, who identity.Actor, id int64) (scenes.Report, error) {
+	j, err := s.Get(ctx, who, id)
+	if err != nil {
+		return scenes.Report{}, err
+	}
+	return s.scenes.PreflightOf(ctx, who, j.Scene, &j.Ticket)
 }
 
 // Resolve fills a job's ticket in and holds it against everything that could

@@ -10,6 +10,8 @@ import (
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
+	"amberproof/internal/job"
+	"amberproof/internal/scenes"
 	"amberproof/internal/testkit"
 )
 
@@ -187,5 +189,52 @@ func TestFindingsPutAside(t *testing.T) {
 	}
 	if len(u.With().Aside) != 1 {
 		t.Error("it is there twice")
+	}
+}
+
+// A ticket is checked in its own light, from its own view and as it is staged: also with a
+// floor that is no part of the scene.
+func TestPreflightOfATicket(t *testing.T) {
+	a, j := testkit.App(t)
+	ctx, me := context.Background(), identity.Local
+	views, err := a.Scenes.Views(ctx, me, j.Scene)
+	if err != nil {
+		t.Fatal(err)
+	}
+	found := func(change func(t *job.Ticket)) map[string]scenes.Finding {
+		t.Helper()
+		ticket := j.Ticket
+		change(&ticket)
+		r, err := a.Scenes.PreflightOf(ctx, me, j.Scene, &ticket)
+		if err != nil {
+			t.Fatal(err)
+		}
+		out := map[string]scenes.Finding{}
+		for _, f := range r.Findings {
+			if f.View != "" && f.View != views[0].Name {
+				t.Errorf("found in %q, which the ticket does not show", f.View)
+			}
+			out[string(f.Check)] = f
+		}
+		return out
+	}
+	plain := found(func(*job.Ticket) {})
+	if _, ok := plain["clips"]; ok {
+		t.Errorf("as it is: %+v", plain)
+	}
+	if got := found(func(t *job.Ticket) { t.View.Exposure = 12 }); got["clips"].Value < 10 {
+		t.Errorf("twelve stops brighter: %+v", got)
+	}
+	if got := found(func(t *job.Ticket) { t.View.Exposure = -12; t.View.Width = 4000 }); got["dark"].Says == "" {
+		t.Errorf("twelve stops darker: %+v", got)
+	}
+	found(func(t *job.Ticket) { t.Stage.Catcher.On = true })
+	if _, ok := found(func(t *job.Ticket) { t.Surface.Mode = "clay" })["bare"]; ok {
+		t.Error("what clay covers was told")
+	}
+	lost := j.Ticket
+	lost.View.Name = "nowhere"
+	if _, err := a.Scenes.PreflightOf(ctx, me, j.Scene, &lost); err == nil {
+		t.Error("a view that is not there was checked")
 	}
 }

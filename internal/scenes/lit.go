@@ -3,6 +3,7 @@ package scenes
 import (
 	"context"
 	"image"
+	"math"
 
 	"amberproof/core/colour"
 	"amberproof/core/preflight"
@@ -15,11 +16,10 @@ import (
 // mostLit is how many views of a scene are looked at as they are lit.
 const mostLit = 4
 
-// checkLit checks how a scene is lit, as a new job of it would be. An environment picture
+// checkLit checks how a scene is lit by a ticket. An environment picture
 // that is not here is told when somebody looks or runs, and is no reason to find nothing
 // else.
-func (s *Service) checkLit(ctx context.Context, of preflight.Subject, u *setup.Setup, views []View) ([]preflight.Finding, error) {
-	t := job.NewFor(u)
+func (s *Service) checkLit(ctx context.Context, of preflight.Subject, u *setup.Setup, t job.Ticket, views []View) ([]preflight.Finding, error) {
 	surround, err := s.Picture(ctx, &t)
 	if err != nil {
 		t.Stage.Surround.Picture = setup.Picture{}
@@ -36,8 +36,10 @@ func (s *Service) checkLit(ctx context.Context, of preflight.Subject, u *setup.S
 			return nil, fault.Ticket(faults)
 		}
 		staged := r.Staged(of.Scene)
+		lit.Scene = staged
 		o := r.Options(staged, surround)
-		o.Width, o.Height, o.Window = preflight.LitSide, preflight.LitSide, image.Rect(0, 0, preflight.LitSide, preflight.LitSide)
+		o.Width, o.Height = litSize(of.Views[i].Aspect)
+		o.Window = image.Rect(0, 0, o.Width, o.Height)
 		o.Layout = preflight.LitLayout(len(trace.ElementsOf(staged, &o)))
 		if len(lit.Worlds) > 0 {
 			lit.Worlds = append(lit.Worlds, lit.Worlds[0].Seen(o.Camera, o.Width, o.Height))
@@ -55,4 +57,11 @@ func (s *Service) checkLit(ctx context.Context, of preflight.Subject, u *setup.S
 		lit.Worlds = append(lit.Worlds, w)
 	}
 	return preflight.CheckLit(ctx, &lit)
+}
+
+// litSize is the size of a picture whose light is checked, pixels: as many as of a square
+// one, in the shape of a frame.
+func litSize(aspect float32) (w, h int) {
+	side := math.Sqrt(float64(aspect))
+	return max(1, int(preflight.LitSide*side+0.5)), max(1, int(preflight.LitSide/side+0.5))
 }

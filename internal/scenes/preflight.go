@@ -45,9 +45,10 @@ type Fix struct {
 	File     *setup.File    `json:"file" doc:"In place of the correction of the file"`
 }
 
-// checked is what a preflight depends on; the set-up and the views as JSON, so that
-// it can be compared.
-type checked struct{ sum, setup, views string }
+// checked is what a preflight depends on; the set-up, the views and the ticket as JSON,
+// so that it can be compared. Without a ticket it is of all views, as a new job would
+// be lit.
+type checked struct{ sum, setup, views, ticket string }
 
 // checks runs preflights and tells how far they are.
 type checks struct {
@@ -89,7 +90,17 @@ type Checking struct {
 // Preflight checks a scene as it stands on the bench. What nobody waits for any more
 // is given up.
 func (s *Service) Preflight(ctx context.Context, who identity.Actor, id int64) (Report, error) {
-	b, views, k, err := s.toCheck(ctx, who, id)
+	return s.preflight(ctx, who, id, nil)
+}
+
+// PreflightOf checks a scene as a ticket would render it: from its view, at its size,
+// in its light.
+func (s *Service) PreflightOf(ctx context.Context, who identity.Actor, id int64, t *job.Ticket) (Report, error) {
+	return s.preflight(ctx, who, id, t)
+}
+
+func (s *Service) preflight(ctx context.Context, who identity.Actor, id int64, t *job.Ticket) (Report, error) {
+	b, views, k, err := s.toCheck(ctx, who, id, t)
 	if err != nil {
 		return Report{}, err
 	}
@@ -107,7 +118,7 @@ func (s *Service) Preflight(ctx context.Context, who identity.Actor, id int64) (
 
 // Checking tells where the preflight of a scene stands.
 func (s *Service) Checking(ctx context.Context, who identity.Actor, id int64) (Checking, error) {
-	_, _, k, err := s.toCheck(ctx, who, id)
+	_, _, k, err := s.toCheck(ctx, who, id, nil)
 	if err != nil {
 		return Checking{}, err
 	}
@@ -147,8 +158,8 @@ func (s *Service) Drop(ctx context.Context, who identity.Actor, id int64, parts 
 	return f.Fix.Changes, keys[on], nil
 }
 
-// toCheck is what a preflight of a scene is of.
-func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64) (b Bench, views []View, k checked, err error) {
+// toCheck is what a preflight of a scene is of; t may be nil.
+func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64, t *job.Ticket) (b Bench, views []View, k checked, err error) {
 	if b, err = s.Bench(ctx, who, id); err != nil {
 		return b, views, k, err
 	}
@@ -156,6 +167,13 @@ func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64) (b 
 		return b, views, k, err
 	}
 	k.sum = b.Scene.SHA256
+	if t != nil {
+		of := lookedAt(*t)
+		k.ticket = string(job.Encode(of))
+		if views = slices.DeleteFunc(views, func(v View) bool { return v.Name != of.View.Name }); len(views) == 0 {
+			return b, views, k, fault.Bad("The scene has no view %q", of.View.Name)
+		}
+	}
 	shape := b.Subject.Setup.With()
 	shape.Aside = nil // which changes nothing of what is found
 	for _, v := range []struct {
@@ -188,22 +206,54 @@ func (s *Service) check(ctx context.Context, k checked) ([]preflight.Finding, er
 		return nil, err
 	}
 	v, _ = u.Apply(v)
+	t := job.NewFor(&u)
 	of := preflight.Subject{Scene: v, Lamp: job.IsLamp(v)}
+	aspect := float32(1) // the frame's shape is the ticket's; a view by itself is looked at as a square
+	if k.ticket != "" {
+		var faults []job.Fault
+		if t, faults = job.Decode([]byte(k.ticket)); len(faults) > 0 {
+			return nil, fault.Ticket(faults)
+		}
+		size := t.Size()
+		aspect, of.Lines = float32(size.X)/float32(size.Y), size.Y
+		r := job.Resolved{Ticket: t}
+		of.Scene = r.Staged(v)
+		if at := v.MotionNamed(t.View.Motion.Animation); at >= 0 {
+			for i := range views {
+				views[i].Camera = views[i].Camera.Posed(v, at, t.View.Motion.Moment)
+			}
+		}
+	}
 	for _, w := range views {
-		// The frame's shape is the ticket's; a view by itself is looked at as a square.
-		of.Views = append(of.Views, w.framed(1))
+		of.Views = append(of.Views, w.framed(aspect))
 	}
 	found, err := s.checkShapes(ctx, of, func(share float64) { s.checks.set(k, share*shapesShare) })
 	if err != nil {
 		return nil, err
 	}
-	lit, err := s.checkLit(ctx, of, &u, views)
+	of.Scene = v
+	lit, err := s.checkLit(ctx, of, &u, t, views)
 	if err != nil {
 		return nil, err
 	}
-	found = append(found, lit...)
+	found = slices.DeleteFunc(append(found, lit...), func(f preflight.Finding) bool {
+		return t.Surface.Mode == "clay" && slices.Contains(ofFinishes, f.Check)
+	})
 	preflight.Sort(found)
 	return found, nil
+}
+
+// ofFinishes are checks of what clay covers.
+var ofFinishes = []preflight.Check{preflight.Bare, preflight.Coarse, preflight.Vast, preflight.Green, preflight.Encoded}
+
+// lookedAt is a ticket with all that a preflight does not depend on as it is in a new one.
+func lookedAt(t job.Ticket) job.Ticket {
+	plain := job.New()
+	t.Passes, t.Output, t.View.Region = plain.Passes, plain.Output, plain.View.Region
+	bounces := t.Quality
+	t.Quality = plain.Quality
+	t.Quality.Diffuse, t.Quality.Glossy, t.Quality.Clear, t.Quality.ClearShadows = bounces.Diffuse, bounces.Glossy, bounces.Clear, bounces.ClearShadows
+	return t
 }
 
 func (s *Service) checkShapes(ctx context.Context, of preflight.Subject, progress func(share float64)) ([]preflight.Finding, error) {
@@ -221,7 +271,7 @@ const shapesShare = 0.4
 // told is a finding as people get it.
 func told(f *preflight.Finding, v *scene.Scene, keys []string, u *setup.Setup, views []View) Finding {
 	key := func(part int) string {
-		if part < 0 {
+		if part < 0 || part >= len(keys) { // a floor that a ticket lays is no part of the scene
 			return ""
 		}
 		return keys[part]

@@ -7,6 +7,7 @@ import (
 	"amberproof/internal/job"
 	"amberproof/internal/jobs"
 	"amberproof/internal/runs"
+	"amberproof/internal/scenes"
 )
 
 // jobs are operations on jobs and their tickets. Who writes a ticket says over which
@@ -80,6 +81,9 @@ func (s *Server) jobs() {
 	})
 	handle(s, "GET", "/api/jobs/{id}/outlook", "get-outlook", "What running the job now would do", func(ctx context.Context, who identity.Actor, in *ByID) (jobs.Outlook, error) {
 		return s.app.Jobs.Outlook(ctx, who, in.ID)
+	})
+	handle(s, "GET", "/api/jobs/{id}/preflight", "get-job-preflight", "Check the scene as the job's ticket would render it", func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Report, error) {
+		return s.app.Jobs.Preflight(ctx, who, in.ID)
 	})
 	handle(s, "POST", "/api/jobs/{id}/runs", "start-run", "Queue a run of the ticket in the version that was seen", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID

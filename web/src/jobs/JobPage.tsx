@@ -7,11 +7,11 @@ import { deliverAgain, staleRuns, useRun, useRuns, type Run } from "../proof/api
 import { RunLine } from "../proof/RunLine";
 import { RunPicture } from "../proof/RunPicture";
 import { Thumb } from "../proof/Thumb";
-import { usePose, usePreflight, useScene, type SceneBody } from "../scenes/api";
+import { usePose, useScene, type SceneBody } from "../scenes/api";
 import { EditingContext } from "../shared/Field";
 import { UndoButtons } from "../shared/UndoButtons";
 import { bytes, count, stateWords } from "../shared/words";
-import { startRun, useOutlook } from "./api";
+import { startRun, useJobPreflight, useOutlook } from "./api";
 import { ConflictDialog } from "./ConflictDialog";
 import { Docket } from "./Docket";
 import { useTicket, type Saved } from "./useTicket";
@@ -101,7 +101,7 @@ function Job({ id }: { id: number }) {
                     </div>
                   )}
                   {o.idle.length > 0 && <div>{o.idle[0]!.message}</div>}
-                  <PreflightLine scene={scene.data} />
+                  <PreflightLine job={id} version={t.version} scene={scene.data} />
                   <div className="faint">
                     {o.files.length} {o.files.length === 1 ? "file" : "files"} · {bytes(o.memory)} of memory
                     {!o.fits && ", more than is free: make it smaller or render a region"}
@@ -215,14 +215,27 @@ function Job({ id }: { id: number }) {
   );
 }
 
-/** PreflightLine tells before a run what the preflight of the scene found. */
-function PreflightLine({ scene }: { scene: SceneBody }) {
-  const { data } = usePreflight(scene);
-  const found = data?.findings.filter((f) => !f.aside).length ?? 0;
-  if (found === 0) return null;
+/** How many findings are told before a run without being asked for. */
+const few = 2;
+
+/** PreflightLine tells before a run what was found of the scene as this ticket would render it. */
+function PreflightLine({ job, version, scene }: { job: number; version: number; scene: SceneBody }) {
+  const report = useJobPreflight(job, version, scene.setup.version);
+  const [all, setAll] = useState(false);
+  const found = report.data?.findings.filter((f) => !f.aside) ?? [];
+  if (report.isFetching && !report.data) return <div className="faint">Preflight: checking</div>;
+  if (found.length === 0) return null;
   return (
-    <div>
-      <Link to={`/scenes/${scene.scene.id}`}>Preflight: {count(found, "finding")} to look at</Link>
+    <div className={styles.found} data-testid="found">
+      <Link to={`/scenes/${scene.scene.id}`}>Preflight: {count(found.length, "finding")} to look at</Link>
+      {found.slice(0, all ? undefined : few).map((f, i) => (
+        <div key={i}>{f.says}</div>
+      ))}
+      {found.length > few && (
+        <button onClick={() => setAll(!all)} aria-expanded={all}>
+          {all ? "Fewer" : `${found.length - few} more`}
+        </button>
+      )}
     </div>
   );
 }

@@ -26,6 +26,16 @@ export const useOutlook = (id: number, version: number) =>
     queryFn: () => take(api.GET("/api/jobs/{id}/outlook", { params: { path: { id } } })),
   });
 
+/** useJobPreflight is what was found of a job's scene as its ticket would render it. */
+export const useJobPreflight = (id: number, version: number, setup: number) =>
+  useQuery<Schemas["Report"]>({
+    queryKey: ["job preflight", id, version, setup],
+    enabled: version > 0,
+    staleTime: Infinity,
+    placeholderData: (old) => old,
+    queryFn: ({ signal }) => take(api.GET("/api/jobs/{id}/preflight", { params: { path: { id } }, signal })),
+  });
+
 export const saveTicket = (id: number, version: number, ticket: Ticket) =>
   take(api.PUT("/api/jobs/{id}/ticket", { params: { path: { id } }, body: { version, ticket } }));
 export const compareTicket = (id: number, ticket: Ticket) =>
