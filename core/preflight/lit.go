@@ -41,6 +41,9 @@ const (
 	darkest   = 5    // percent of display white, in the mean of the product
 	black     = 0.02 // of display white, below which what a mirror shows is black
 	mostBlack = 50   // percent of a part
+	leastEdge = 3    // percent of a mirror that show the backdrop, and what lies past it
+	// flatMirror is how far what a flat mirror shows may be from its middle, as a cosine.
+	flatMirror = 0.9
 	// leastSeen is how many pixels a part must have for its mirror to be judged.
 	leastSeen = 12
 )
@@ -73,8 +76,30 @@ func CheckLit(ctx context.Context, of *Lit) ([]Finding, error) {
 	return append(out, of.shares(names, &sum)...), nil
 }
 
-// seenOf is a part as a view shows it.
-type seenOf struct{ pixels, dark int }
+// seenOf is a mirror as a view shows it: in how many pixels, and what it shows there.
+type seenOf struct {
+	pixels   int
+	dark     int // nothing, and that is black
+	past     int // nothing
+	backdrop int // what stands around the product
+	ways     []geom.Vec3
+}
+
+// flat tells whether a mirror shows about one direction only. One that is round shows all
+// there is around it, beyond any backdrop.
+func (m *seenOf) flat() bool {
+	var sum geom.Vec3
+	for _, w := range m.ways {
+		sum = sum.Add(w)
+	}
+	mean := sum.Unit()
+	for _, w := range m.ways {
+		if w.Dot(mean) < flatMirror {
+			return false
+		}
+	}
+	return true
+}
 
 // look reads a picture: what it adds to the tally, and what is wrong with it.
 func (of *Lit) look(ctx context.Context, view int, f *film.Film, around []bool, sum *tally) (out []Finding, err error) {
@@ -106,20 +131,27 @@ func (of *Lit) look(ctx context.Context, view int, f *film.Film, around []bool, 
 			c, _ := sums.Light(i)
 			pixels++
 			level += float64(colour.Luminance(c.Scale(gain)))
-			part, leaves, light, mirror := t.Mirror(x, y)
+			shows, mirror := t.Mirror(x, y)
 			if !mirror { // which may well show a lamp
 				if of.Display.Display(c, gain).Max() >= 1-0.5/255 {
 					blown++
 				}
 			} else {
-				m := mirrors[part]
+				m := mirrors[shows.Part]
 				if m == nil {
 					m = &seenOf{}
-					mirrors[part] = m
+					mirrors[shows.Part] = m
 				}
 				m.pixels++
-				if leaves && colour.Luminance(light)*gain < black {
-					m.dark++
+				m.ways = append(m.ways, shows.Way)
+				switch {
+				case shows.Shows >= 0 && around[shows.Shows]:
+					m.backdrop++
+				case shows.Shows < 0:
+					m.past++
+					if colour.Luminance(shows.Light)*gain < black {
+						m.dark++
+					}
 				}
 			}
 		}
@@ -144,6 +176,13 @@ func (of *Lit) look(ctx context.Context, view int, f *film.Film, around []bool, 
 		m := mirrors[part]
 		if m == nil || m.pixels < leastSeen {
 			continue
+		}
+		past, shown := 100*float64(m.past)/float64(m.pixels), 100*float64(m.backdrop)/float64(m.pixels)
+		if min(past, shown) > leastEdge && m.flat() {
+			out = append(out, Finding{
+				Check: Edge, Part: part, Other: -1, View: view, Value: past, Unit: "%", Sure: Perhaps, Where: of.Scene.PartBounds(part),
+				Says: fmt.Sprintf("In %s, %s mirrors the edge of the backdrop: %.0f %% of what it shows is that, and %.0f %% what lies past it.", name, of.Scene.Parts[part].Name, shown, past),
+			})
 		}
 		if share := 100 * float64(m.dark) / float64(m.pixels); share > mostBlack {
 			out = append(out, Finding{

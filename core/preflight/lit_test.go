@@ -105,3 +105,54 @@ func TestChecksOfLight(t *testing.T) {
 		})
 	}
 }
+
+// A flat mirror that shows where the backdrop ends is told of, one that shows only the
+// backdrop or a round one is not.
+func TestTheEdgeInAMirror(t *testing.T) {
+	chrome := scene.NewFinish("Chrome")
+	chrome.Base, chrome.Roughness = geom.Splat(0.6), 0.02
+	for _, c := range []struct {
+		name  string
+		mesh  scene.Mesh
+		floor float32 // how far the ground reaches before the mirror, metres
+		found bool
+	}{
+		{"flat, to its middle", cuboid(0.1, 0.1, 0.002), 0.15, true},
+		{"flat, all of it", cuboid(0.1, 0.1, 0.002), 40, false},
+		{"round", ball(0.05), 0.15, false},
+	} {
+		s := plain()
+		s.put("Mirror", c.mesh, geom.V(0, 0.05, 0), s.finish(chrome), -1)
+		ground := sheet(2)
+		for k := range ground.Positions {
+			ground.Positions[k].Z = min(2*ground.Positions[k].Z, 0) - 0.01
+			if k < 2 {
+				ground.Positions[k].Z = c.floor
+			}
+		}
+		s.put("Ground", ground, geom.Vec3{}, 0, -1)
+		view := scene.View{Name: "Front", Aspect: 1, Camera: geom.LookAt(geom.V(0, 0.25, 0.5), geom.V(0, 0.05, 0), geom.V(0, 1, 0)), YFov: 0.3}
+		o := trace.Options{
+			Width: preflight.LitSide, Height: preflight.LitSide, Window: image.Rect(0, 0, preflight.LitSide, preflight.LitSide), Filter: sampling.Box, FilterWidth: 1, Seed: 2,
+			DiffuseBounces: 3, GlossyBounces: 3, Camera: trace.Camera{World: view.Camera, YFov: view.YFov}, Finishes: s.Finishes, Wears: []int{1, 0},
+			Surround: trace.Surround{On: true, Tone: geom.Splat(0.5), Strength: 1},
+		}
+		o.Layout = preflight.LitLayout(len(trace.ElementsOf(&s.Scene, &o)))
+		w, err := trace.Prepare(t.Context(), &s.Scene, o)
+		if err != nil {
+			t.Fatal(err)
+		}
+		of := &preflight.Lit{Subject: preflight.Subject{Scene: &s.Scene, Lamp: func(int) bool { return false }, Views: []scene.View{view}}, Worlds: []*trace.World{w}, Display: colour.Plain}
+		got, err := preflight.CheckLit(t.Context(), of)
+		if err != nil {
+			t.Fatal(err)
+		}
+		found := false
+		for _, f := range got {
+			found = found || f.Check == preflight.Edge && f.Part == 0
+		}
+		if found != c.found {
+			t.Errorf("%s: %+v", c.name, got)
+		}
+	}
+}

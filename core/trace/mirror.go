@@ -14,10 +14,17 @@ const (
 	mirrorMetal     = 0.5
 )
 
-// Mirror is what a mirror-like metal at the centre of a pixel shows: whether the
-// mirrored ray leaves without meeting anything, and what light comes from there then.
-// ok is false where the camera sees none.
-func (t *Tracer) Mirror(x, y int) (part int, leaves bool, light geom.Vec3, ok bool) {
+// Mirrored is what a mirror-like metal shows.
+type Mirrored struct {
+	Part  int       // the metal's
+	Way   geom.Vec3 // of the mirrored ray, a unit vector in the world
+	Shows int       // the part that it meets; -1: it leaves without meeting anything
+	Light geom.Vec3 // that comes from there, if it leaves
+}
+
+// Mirror is what a mirror-like metal at the centre of a pixel shows. ok is false where
+// the camera sees none.
+func (t *Tracer) Mirror(x, y int) (m Mirrored, ok bool) {
 	w := t.w
 	t.rng = sampling.NewStream(x, y, 0, w.opt.Seed)
 	t.open(0.5)
@@ -26,19 +33,20 @@ func (t *Tracer) Mirror(x, y int) (part int, leaves bool, light geom.Vec3, ok bo
 	r := e.ray(float32(x)+0.5, float32(y)+0.5, 0, 0)
 	pt := &t.pt
 	if !t.firstSeen(r, t.meet(&r, pt, e.cone()), true, pt) || pt.light >= 0 {
-		return 0, false, light, false
+		return m, false
 	}
-	part = int(pt.part)
+	m.Part, m.Shows = int(pt.part), -1
 	s := w.surface(pt, 1)
 	if s.Metallic < mirrorMetal || s.Roughness > mirrorRoughness {
-		return part, false, light, false
+		return m, false
 	}
 	in := pt.p.Sub(r.O).Unit() // but for what clear parts turned aside on the way
-	d := onSide(in.Sub(pt.ns.Scale(2*in.Dot(pt.ns))), pt.ng)
-	out := geom.Ray{O: pt.off(pt.ng), D: d, TMax: float32(math.Inf(1))}
+	m.Way = onSide(in.Sub(pt.ns.Scale(2*in.Dot(pt.ns))), pt.ng)
+	out := geom.Ray{O: pt.off(pt.ng), D: m.Way, TMax: float32(math.Inf(1))}
 	if t.meet(&out, &t.tmp, cone{}) {
-		return part, false, light, true
+		m.Shows = int(t.tmp.part)
+		return m, true
 	}
-	w.set.Escaped(d, func(_ int, radiance geom.Vec3, _ float32) { light = light.Add(radiance) })
-	return part, true, light, true
+	w.set.Escaped(m.Way, func(_ int, radiance geom.Vec3, _ float32) { m.Light = m.Light.Add(radiance) })
+	return m, true
 }
