@@ -66,6 +66,7 @@ type gltfDoc struct {
 		Lights *struct {
 			Lights []gltfLight
 		} `json:"KHR_lights_punctual"`
+		Variants *gltfVariants `json:"KHR_materials_variants"`
 	}
 }
 
@@ -116,6 +117,7 @@ var knownExtensions = map[string]bool{
 	"KHR_materials_specular": true, "KHR_materials_sheen": true, "KHR_materials_anisotropy": true,
 	"KHR_materials_dispersion": true, "KHR_materials_iridescence": true, "KHR_materials_unlit": true,
 	"KHR_texture_transform": true, "KHR_mesh_quantization": true, dracoExtension: true, meshoptExtension: true, webpExtension: true,
+	variantsExtension: true,
 }
 
 // gltf reads one document.
@@ -129,8 +131,9 @@ type gltf struct {
 	buffers [][]byte
 	images  map[int]int // glTF image to scene image
 	meshes  map[int][]int
-	objects []int // glTF node to object, -1 for none
-	keys    int   // of all animations
+	worn    map[int][]look // by scene mesh, what it wears in variants
+	objects []int          // glTF node to object, -1 for none
+	keys    int            // of all animations
 	motions []string
 	// What accessors hold, read once however many primitives use them; nothing
 	// that is made of it changes it.
@@ -144,7 +147,7 @@ type gltf struct {
 // readGLTF reads a glTF 2.0 document (Khronos 2021) or a GLB around one. Memory is
 // budgeted before it is taken, since counts in the document are only claims.
 func readGLTF(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Scene, error) {
-	g := &gltf{ctx: ctx, reader: newReader(b, lim), bundle: b, main: main, images: map[int]int{}, meshes: map[int][]int{}, numbers: map[[2]int][]float32{}, corners: map[int][]uint32{}, views: map[int][]byte{}, packed: map[int]span{}}
+	g := &gltf{ctx: ctx, reader: newReader(b, lim), bundle: b, main: main, images: map[int]int{}, meshes: map[int][]int{}, worn: map[int][]look{}, numbers: map[[2]int][]float32{}, corners: map[int][]uint32{}, views: map[int][]byte{}, packed: map[int]span{}}
 	doc := b[main]
 	if len(doc) >= 4 && string(doc[:4]) == "glTF" {
 		var err error
@@ -194,6 +197,9 @@ func readGLTF(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Sc
 			return nil, ctx.Err()
 		}
 		g.material(i)
+	}
+	if err := g.variants(); err != nil {
+		return nil, err
 	}
 	var roots []int
 	switch {

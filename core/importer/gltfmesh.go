@@ -265,6 +265,9 @@ func (g *gltf) mesh(i, object int, name string) error {
 			p.Name = name + " / " + fin
 		}
 		g.s.Parts = append(g.s.Parts, p)
+		if err := g.dress(len(g.s.Parts)-1, at); err != nil {
+			return err
+		}
 	}
 	return nil
 }
@@ -284,11 +287,19 @@ func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 	if len(p.Targets) > 0 {
 		g.note(name, "its morph targets are left out; it has its base shape")
 	}
+	var worn []look
 	for _, e := range slices.Sorted(maps.Keys(p.Extensions)) {
-		if e == dracoExtension {
-			if err := g.unpackFaces(p, p.Extensions[e], name); err != nil {
-				return 0, err
-			}
+		var err error
+		switch e {
+		case dracoExtension:
+			err = g.unpackFaces(p, p.Extensions[e], name)
+		case variantsExtension:
+			worn, err = g.looks(p.Extensions[e], name)
+		}
+		if err != nil {
+			return 0, err
+		}
+		if e == dracoExtension || e == variantsExtension {
 			continue
 		}
 		if strings.Contains(e, "compression") {
@@ -384,6 +395,9 @@ func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 		g.note(name, "it has no finish and is shown in a loud magenta")
 	}
 	g.s.Meshes = append(g.s.Meshes, m)
+	if len(worn) > 0 {
+		g.worn[len(g.s.Meshes)-1] = worn
+	}
 	return len(g.s.Meshes) - 1, nil
 }
 

@@ -22,6 +22,7 @@ type Scene struct {
 	Lights   []Light
 	Cameras  []Camera
 	Motions  []Motion
+	Variants []Variant
 	// Frame is where the file's space, in which its motions are, lies in the world;
 	// nil: it is the world.
 	Frame *geom.Affine
@@ -73,6 +74,15 @@ type Part struct {
 	Staged bool
 	Shine  Shine // of one that is a lamp
 }
+
+// Variant is another look that the file has for its parts: what some of them wear in it.
+type Variant struct {
+	Name  string
+	Wears []Wear
+}
+
+// Wear says which finish a part wears.
+type Wear struct{ Part, Finish int }
 
 // Shine is what a lamp does not do. The zero value does all that lamps do.
 type Shine struct {
@@ -235,6 +245,13 @@ func (s *Scene) FarOut() int {
 // must never let through.
 func (s *Scene) Check() error {
 	in := func(i, n int) bool { return i >= 0 && i < n }
+	for _, v := range s.Variants {
+		for _, w := range v.Wears {
+			if !in(w.Part, len(s.Parts)) || !in(w.Finish, len(s.Finishes)) {
+				return fmt.Errorf("the variant %s names a part or a finish that is not there", v.Name)
+			}
+		}
+	}
 	for i, o := range s.Objects {
 		if o.Parent >= i || !o.World.Finite() {
 			return fmt.Errorf("object %d (%s) has no proper place", i, o.Name)

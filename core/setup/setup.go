@@ -16,11 +16,12 @@ import (
 
 // Setup is a set-up. The zero value changes nothing.
 type Setup struct {
-	File     *File    `json:"file,omitempty" label:"File"`
-	Finishes []Finish `json:"finishes,omitempty" label:"Finishes" most:"5000" nullable:"false" help:"What was changed of finishes, each once, and those made here."`
-	Parts    []Change `json:"parts" label:"Parts" most:"20000" nullable:"false" help:"What was changed of parts, each once."`
-	Stage    *Stage   `json:"stage,omitempty" label:"Stage"`
-	Aside    []Aside  `json:"aside,omitempty" label:"Put aside" most:"5000" nullable:"false" help:"Findings of the preflight that are meant to be so."`
+	File     *File     `json:"file,omitempty" label:"File"`
+	Finishes []Finish  `json:"finishes,omitempty" label:"Finishes" most:"5000" nullable:"false" help:"What was changed of finishes, each once, and those made here."`
+	Parts    []Change  `json:"parts" label:"Parts" most:"20000" nullable:"false" help:"What was changed of parts, each once."`
+	Stage    *Stage    `json:"stage,omitempty" label:"Stage"`
+	Looks    []Variant `json:"variants,omitempty" label:"Variants" most:"200" nullable:"false" help:"Other looks of the product, each once."`
+	Aside    []Aside   `json:"aside,omitempty" label:"Put aside" most:"5000" nullable:"false" help:"Findings of the preflight that are meant to be so."`
 }
 
 // Aside names a finding of the preflight that is meant to be so.
@@ -105,7 +106,7 @@ func (c *Change) Nothing() bool {
 
 // Nothing tells whether a tidy set-up changes nothing.
 func (u *Setup) Nothing() bool {
-	return len(u.Parts) == 0 && len(u.Finishes) == 0 && len(u.Aside) == 0 && u.Stage == nil && u.File == nil
+	return len(u.Parts) == 0 && len(u.Finishes) == 0 && len(u.Aside) == 0 && len(u.Looks) == 0 && u.Stage == nil && u.File == nil
 }
 
 // Tidy brings a set-up into its canonical form: changes in the order of their
@@ -129,6 +130,9 @@ func (u *Setup) Tidy() {
 	}
 	if u.Stage != nil {
 		u.Stage.tidy()
+	}
+	for i := range u.Looks {
+		u.Looks[i].tidy()
 	}
 	if u.File != nil && *u.File == NewFile() {
 		u.File = nil
@@ -159,6 +163,9 @@ func (u *Setup) With(changes ...Change) Setup {
 		file := *u.File
 		out.File = &file
 	}
+	for i := range u.Looks {
+		out.Looks = append(out.Looks, u.Looks[i].clone())
+	}
 	for _, c := range changes {
 		out.Parts = slices.DeleteFunc(out.Parts, func(was Change) bool { return was.Part == c.Part })
 		out.Parts = append(out.Parts, c)
@@ -186,6 +193,16 @@ func (u *Setup) Fault() error {
 			if math.IsNaN(v) || math.IsInf(v, 0) {
 				return fmt.Errorf("the place of %q is not a number", c.Part)
 			}
+		}
+	}
+	looks := map[string]bool{}
+	for i := range u.Looks {
+		if looks[u.Looks[i].Name] {
+			return fmt.Errorf("the variant %q is listed twice", u.Looks[i].Name)
+		}
+		looks[u.Looks[i].Name] = true
+		if err := u.Looks[i].fault(); err != nil {
+			return err
 		}
 	}
 	if u.File != nil && !u.File.proper() {

@@ -143,7 +143,7 @@ func (g *Stage) fault() error {
 // ForRun is the set-up without what no picture of a run shows of it.
 func (u *Setup) ForRun() Setup {
 	out := u.With()
-	out.Aside = nil
+	out.Aside, out.Looks = nil, nil
 	if g := out.Stage; g != nil {
 		g.Begins, g.Card = nil, false
 		if g.Backdrop.Kind == NoBackdrop && len(g.Lights) == 0 {

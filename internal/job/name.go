@@ -1,6 +1,7 @@
 package job
 
 import (
+	"cmp"
 	"fmt"
 	"regexp"
 	"slices"
@@ -18,7 +19,7 @@ const ManifestName = "manifest.json"
 const mostPath = 1000
 
 // Words a file name template can hold.
-var templateWords = []string{"project", "scene", "view", "surface", "size", "run", "frame", "pass", "date"}
+var templateWords = []string{"project", "scene", "view", "surface", "variant", "size", "run", "frame", "pass", "date"}
 
 var inBraces = regexp.MustCompile(`\{([^{}]*)\}`)
 
@@ -60,7 +61,7 @@ type Words struct {
 func FileName(t *Ticket, w Words, pass, ext string) string {
 	size := t.Size()
 	fill := map[string]string{
-		"project": w.Project, "scene": w.Scene, "view": w.View, "date": w.Date, "surface": t.Surface.Mode,
+		"project": w.Project, "scene": w.Scene, "view": w.View, "date": w.Date, "surface": t.Surface.Mode, "variant": cmp.Or(t.Surface.Variant, "as set up"),
 		"size": fmt.Sprintf("%dx%d", size.X, size.Y), "run": fmt.Sprintf("%03d", w.Run), "frame": fmt.Sprintf("%04d", w.Frame), "pass": pass,
 	}
 	var segs []string

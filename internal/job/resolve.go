@@ -88,7 +88,11 @@ func Resolve(t Ticket, of Subject, views []View) (Resolved, []Fault) {
 	t.Tidy()
 	faults := Check(&t)
 	r, s := Resolved{Scene: of.Ref, Ticket: t}, of.Scene
-	if u := of.Setup.ForRun(); !u.Nothing() {
+	u, known := of.Wearing(t.Surface.Variant)
+	if !known {
+		faults = append(faults, Fault{"surface.variant", unknownVariant(t.Surface.Variant, of.Setup.Variants(s))})
+	}
+	if u = u.ForRun(); !u.Nothing() {
 		r.Setup = &u
 	}
 	found := false
@@ -129,6 +133,14 @@ func Resolve(t Ticket, of Subject, views []View) (Resolved, []Fault) {
 		}
 	}
 	return r, faults
+}
+
+// unknownVariant says that a scene has no variant of a name.
+func unknownVariant(name string, have []string) string {
+	if len(have) == 0 {
+		return fmt.Sprintf("There is no variant %q; the scene has none", name)
+	}
+	return fmt.Sprintf("There is no variant %q; there are %s", name, strings.Join(have, ", "))
 }
 
 // Stop and Look are the ticket's stop rule and way of looking.

@@ -11,16 +11,36 @@ import (
 
 // Subject is what a ticket is resolved against: a scene with its set-up laid over it.
 type Subject struct {
-	Ref   SceneRef
-	Setup setup.Setup
-	Scene *scene.Scene // with the set-up
-	Lost  []setup.Lost // what the set-up says and the scene has nothing for
+	Ref      SceneRef
+	Setup    setup.Setup
+	Imported *scene.Scene // as the file has it
+	Scene    *scene.Scene // with the set-up
+	Lost     []setup.Lost // what the set-up says and the scene has nothing for
+}
+
+// Wearing is the subject's set-up with a variant laid over it; without one for an empty
+// name. False where there is none of the name.
+func (s *Subject) Wearing(variant string) (setup.Setup, bool) {
+	if variant == "" {
+		return s.Setup, true
+	}
+	return s.Setup.Wearing(s.Scene, variant)
+}
+
+// As is the subject in a variant.
+func (s Subject) As(variant string) Subject {
+	if u, ok := s.Wearing(variant); ok && variant != "" {
+		looks := Of(s.Ref, s.Imported, u)
+		looks.Lost = s.Lost
+		return looks
+	}
+	return s
 }
 
 // Of lays a set-up over an imported scene.
 func Of(ref SceneRef, imported *scene.Scene, u setup.Setup) Subject {
 	v, lost := u.Apply(imported)
-	return Subject{ref, u, v, lost}
+	return Subject{ref, u, imported, v, lost}
 }
 
 // Subject is the scene of a resolved ticket, as imported, with its set-up laid over it.

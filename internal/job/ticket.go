@@ -97,6 +97,8 @@ type SurfaceSection struct {
 	Mode string   `json:"mode" label:"Surface" choices:"own,clay" def:"own" help:"The scene's own finishes, or clay over everything that no keep rule excepts."`
 	Clay ClayPlan `json:"clay" label:"Clay"`
 
+	Variant string `json:"variant,omitempty" label:"Variant" maxlen:"120" def:"" help:"Another look of the product, as the scene has it. Empty: as it stands on the bench."`
+
 	Shapes []ShapeRule `json:"shapes" label:"Shapes" nullable:"false" help:"Subdivision and smoothing, in order; the first rule that matches a part decides. Other parts keep the shape they were saved with."`
 }
 

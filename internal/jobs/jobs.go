@@ -5,8 +5,10 @@ package jobs
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
+	"amberproof/core/names"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
@@ -199,6 +201,40 @@ func (s *Service) Copy(ctx context.Context, who identity.Actor, id int64, name s
 	}
 	return s.Create(ctx, who, v.Scene, name, &v.Ticket)
 }
+
+// Variants makes a job like another for each of some variants of its scene, called after
+// it and the variant.
+func (s *Service) Variants(ctx context.Context, who identity.Actor, id int64, variants []string) ([]Job, error) {
+	v, err := s.Get(ctx, who, id)
+	if err != nil {
+		return nil, err
+	}
+	bench, err := s.scenes.Bench(ctx, who, v.Scene)
+	if err != nil {
+		return nil, err
+	}
+	have := bench.Subject.Setup.Variants(bench.Subject.Scene)
+	for i, n := range variants {
+		if !slices.Contains(have, n) || slices.Contains(variants[:i], n) {
+			return nil, fault.Bad("The scene has no variant %q, or it was asked for twice", n)
+		}
+	}
+	var out []Job
+	for _, n := range variants {
+		t := v.Ticket
+		t.Surface.Variant = n
+		room := max(1, job.MostName-len(n)-len(variantJoin))
+		made, err := s.Create(ctx, who, v.Scene, names.Cut(names.Cut(v.Name, room)+variantJoin+n, job.MostName), &t)
+		if err != nil {
+			return out, err
+		}
+		out = append(out, made)
+	}
+	return out, nil
+}
+
+// variantJoin stands between a job's name and its variant's.
+const variantJoin = ", "
 
 // SaveTicket saves a job's ticket over the version it was made from; of another
 // version it is fault.ErrChanged. Faults are told, and nothing is saved.

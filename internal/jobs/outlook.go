@@ -104,7 +104,7 @@ func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Pl
 	if err != nil {
 		return p, err
 	}
-	p.Scene = bench.Subject.Scene
+	p.Scene = bench.Subject.As(p.Job.Ticket.Surface.Variant).Scene
 	rows, err := s.scenes.Views(ctx, who, p.Job.Scene)
 	if err != nil {
 		return p, err

@@ -24,6 +24,8 @@ type Wish struct {
 	Camera *job.Camera     `json:"camera,omitempty"`
 	// Surround is tried in place of the ticket's.
 	Surround *setup.SurroundSetting `json:"surround,omitempty"`
+	// Variant is worn in place of the ticket's.
+	Variant string `json:"variant,omitempty"`
 	// Dark are lights, by name, that do not shine: to see what the others do.
 	Dark []string `json:"dark,omitempty" maxItems:"1000" nullable:"false"`
 	// Hidden are parts, by key, that are not in the picture: to see what is behind them.
@@ -56,6 +58,9 @@ func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64
 	if w.Surround != nil {
 		t.Stage.Surround = *w.Surround
 	}
+	if w.Variant != "" {
+		t.Surface.Variant = w.Variant
+	}
 	darken(&t, b.Subject.Scene, w.Dark)
 	// What costs time and does not show in the beauty is left out.
 	t.Passes, t.View.Region.On, t.View.Scale = job.New().Passes, false, 100
@@ -85,7 +90,8 @@ func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64
 	if len(faults) > 0 {
 		return nil, fault.Ticket(faults)
 	}
-	return &answerable{&r, without(b.Subject.Setup.Stage.Carded(b.Subject.Scene), w.Hidden), b.Subject.Setup, surround}, nil
+	shown := b.Subject.As(t.Surface.Variant).Scene
+	return &answerable{&r, without(b.Subject.Setup.Stage.Carded(shown), w.Hidden), b.Subject.Setup, surround}, nil
 }
 
 // without is a scene with parts left out; keys that it has not do nothing.

@@ -198,6 +198,7 @@ func (s *Service) check(ctx context.Context, k checked) ([]preflight.Finding, er
 		return nil, err
 	}
 	var u setup.Setup
+	var known bool
 	var views []View
 	if err := json.Unmarshal([]byte(k.setup), &u); err != nil {
 		return nil, err
@@ -205,15 +206,20 @@ func (s *Service) check(ctx context.Context, k checked) ([]preflight.Finding, er
 	if err := json.Unmarshal([]byte(k.views), &views); err != nil {
 		return nil, err
 	}
-	v, _ = u.Apply(v)
 	t := job.NewFor(&u)
-	of := preflight.Subject{Scene: v, Lamp: job.IsLamp(v)}
-	aspect := float32(1) // the frame's shape is the ticket's; a view by itself is looked at as a square
 	if k.ticket != "" {
 		var faults []job.Fault
 		if t, faults = job.Decode([]byte(k.ticket)); len(faults) > 0 {
 			return nil, fault.Ticket(faults)
 		}
+		if u, known = u.Wearing(v, t.Surface.Variant); !known && t.Surface.Variant != "" {
+			return nil, fault.Bad("The scene has no variant %q", t.Surface.Variant)
+		}
+	}
+	v, _ = u.Apply(v)
+	of := preflight.Subject{Scene: v, Lamp: job.IsLamp(v)}
+	aspect := float32(1) // the frame's shape is the ticket's; a view by itself is looked at as a square
+	if k.ticket != "" {
 		size := t.Size()
 		aspect, of.Lines = float32(size.X)/float32(size.Y), size.Y
 		r := job.Resolved{Ticket: t}

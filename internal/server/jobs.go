@@ -82,6 +82,19 @@ func (s *Server) jobs() {
 	handle(s, "GET", "/api/jobs/{id}/outlook", "get-outlook", "What running the job now would do", func(ctx context.Context, who identity.Actor, in *ByID) (jobs.Outlook, error) {
 		return s.app.Jobs.Outlook(ctx, who, in.ID)
 	})
+	handle(s, "POST", "/api/jobs/{id}/variants", "make-variants", "A job like this one for each of some variants, and a run of each if asked for", func(ctx context.Context, who identity.Actor, in *struct {
+		ByID
+		Body struct {
+			Variants []string `json:"variants" minItems:"1" maxItems:"200" nullable:"false"`
+			Run      bool     `json:"run,omitempty"`
+		}
+	}) (list[jobs.Job], error) {
+		made, err := s.app.Jobs.Variants(ctx, who, in.ID, in.Body.Variants)
+		for i := 0; i < len(made) && err == nil && in.Body.Run; i++ {
+			_, err = s.app.Runs.Start(ctx, who, made[i].ID, made[i].Version)
+		}
+		return listed(made, err)
+	})
 	handle(s, "GET", "/api/jobs/{id}/preflight", "get-job-preflight", "Check the scene as the job's ticket would render it", func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Report, error) {
 		return s.app.Jobs.Preflight(ctx, who, in.ID)
 	})

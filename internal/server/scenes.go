@@ -57,13 +57,14 @@ type poseBody struct {
 
 // setupBody is what was changed on the bench over the imported scene.
 type setupBody struct {
-	Version  int64          `json:"version" doc:"Of the set-up; 0 where none was saved"`
-	File     *setup.File    `json:"file" doc:"How the file was corrected"`
-	Parts    []setup.Change `json:"parts" nullable:"false"`
-	Finishes []setup.Finish `json:"finishes" nullable:"false"`
-	Stage    *setup.Stage   `json:"stage"`
-	Aside    []setup.Aside  `json:"aside" nullable:"false" doc:"Findings of the preflight that are meant to be so"`
-	Lost     []setup.Lost   `json:"lost" nullable:"false" doc:"What it says and the scene has nothing for"`
+	Version  int64           `json:"version" doc:"Of the set-up; 0 where none was saved"`
+	File     *setup.File     `json:"file" doc:"How the file was corrected"`
+	Parts    []setup.Change  `json:"parts" nullable:"false"`
+	Finishes []setup.Finish  `json:"finishes" nullable:"false"`
+	Stage    *setup.Stage    `json:"stage"`
+	Variants []setup.Variant `json:"variants" nullable:"false" doc:"That were made on the bench"`
+	Aside    []setup.Aside   `json:"aside" nullable:"false" doc:"Findings of the preflight that are meant to be so"`
+	Lost     []setup.Lost    `json:"lost" nullable:"false" doc:"What it says and the scene has nothing for"`
 }
 
 // sceneBody is all of a scene but its shape, which comes by itself.
@@ -75,6 +76,7 @@ type sceneBody struct {
 	Views      []scenes.View   `json:"views" nullable:"false"`
 	Animations []animationBody `json:"animations" nullable:"false"`
 	Finishes   []finishBody    `json:"finishes" nullable:"false" doc:"The scene's finishes, as they are on the bench; the last stands for none"`
+	Variants   []string        `json:"variants" nullable:"false" doc:"All looks that jobs can ask for, those made on the bench first"`
 	Setup      setupBody       `json:"setup"`
 	Stands     []standBody     `json:"stands" nullable:"false" doc:"The shapes of the parts on the stage, which are the last ones"`
 	Lit        []litBody       `json:"lit" nullable:"false" doc:"Of each light of the stage, in its order, what it gives"`
@@ -184,8 +186,9 @@ func describeScene(bench scenes.Bench, views []scenes.View) sceneBody {
 	sc := bench.Subject.Scene
 	b := sceneBody{
 		Scene: bench.Scene, Objects: []objectBody{}, Parts: []partBody{}, Lamps: []lampBody{}, Views: views, Animations: []animationBody{}, Finishes: []finishBody{},
-		Setup:  setupBody{bench.Version, bench.Subject.Setup.File, bench.Subject.Setup.Parts, append([]setup.Finish{}, bench.Subject.Setup.Finishes...), bench.Subject.Setup.Stage, append([]setup.Aside{}, bench.Subject.Setup.Aside...), append([]setup.Lost{}, bench.Subject.Lost...)},
-		Stands: standsOf(sc), Lit: litOf(bench.Subject.Setup.Stage, sc),
+		Setup:    setupBody{bench.Version, bench.Subject.Setup.File, bench.Subject.Setup.Parts, append([]setup.Finish{}, bench.Subject.Setup.Finishes...), bench.Subject.Setup.Stage, append([]setup.Variant{}, bench.Subject.Setup.Looks...), append([]setup.Aside{}, bench.Subject.Setup.Aside...), append([]setup.Lost{}, bench.Subject.Lost...)},
+		Variants: append([]string{}, bench.Subject.Setup.Variants(sc)...),
+		Stands:   standsOf(sc), Lit: litOf(bench.Subject.Setup.Stage, sc),
 	}
 	for i := range sc.Finishes {
 		b.Finishes = append(b.Finishes, finishOf(sc, &sc.Finishes[i]))

@@ -160,6 +160,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A job like this one for each of some variants, and a run of each if asked for */
+        post: operations["make-variants"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kept/{id}": {
         parameters: {
             query?: never;
@@ -939,6 +956,10 @@ export interface components {
             /** @description Key of the part they then stand on */
             onto: string;
         };
+        Dyed: {
+            colour: components["schemas"]["Colour"];
+            finish: string;
+        };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
             location?: string;
@@ -1514,6 +1535,10 @@ export interface components {
             part: string;
             why: string;
         };
+        "Make-variantsRequest": {
+            run?: boolean;
+            variants: string[];
+        };
         Middle: {
             /** Format: double */
             x: number;
@@ -1960,6 +1985,8 @@ export interface components {
             setup: components["schemas"]["SetupBody"];
             /** @description The shapes of the parts on the stage, which are the last ones */
             stands: components["schemas"]["StandBody"][];
+            /** @description All looks that jobs can ask for, those made on the bench first */
+            variants: string[];
             views: components["schemas"]["View"][];
         };
         SceneRef: {
@@ -1995,6 +2022,7 @@ export interface components {
             finishes?: components["schemas"]["Finish"][];
             parts: components["schemas"]["Change"][];
             stage?: components["schemas"]["Stage"];
+            variants?: components["schemas"]["Variant"][];
         };
         SetupBody: {
             /** @description Findings of the preflight that are meant to be so */
@@ -2006,6 +2034,8 @@ export interface components {
             lost: components["schemas"]["Lost"][];
             parts: components["schemas"]["Change"][];
             stage: components["schemas"]["Stage"];
+            /** @description That were made on the bench */
+            variants: components["schemas"]["Variant"][];
             /**
              * Format: int64
              * @description Of the set-up; 0 where none was saved
@@ -2070,6 +2100,7 @@ export interface components {
             clay: components["schemas"]["ClayPlan"];
             mode: string;
             shapes: components["schemas"]["ShapeRule"][];
+            variant?: string;
         };
         Surround: {
             /** Format: int64 */
@@ -2128,6 +2159,11 @@ export interface components {
              */
             turn: number;
         };
+        Variant: {
+            colours: components["schemas"]["Dyed"][];
+            name: string;
+            wears: components["schemas"]["Worn"][];
+        };
         Vector: {
             /** Format: double */
             x: number;
@@ -2179,6 +2215,7 @@ export interface components {
             number?: number;
             surround?: components["schemas"]["SurroundSetting"];
             ticket?: unknown;
+            variant?: string;
             view?: string;
             /** Format: int64 */
             width: number;
@@ -2217,6 +2254,11 @@ export interface components {
              * @description Done of this picture
              */
             units: number;
+        };
+        Worn: {
+            finish: string;
+            part: string;
+            path: string;
         };
     };
     responses: never;
@@ -2611,6 +2653,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Make-variantsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"][] | null;
                 };
             };
             /** @description Error */

@@ -35,6 +35,8 @@ function finishesOf(scene: SceneBody): string {
   return `${count(new Set(parts.map((q) => q.finish)).size, "finish", "finishes")} on ${count(parts.length, "part")}`;
 }
 
+const variantOf = (t: Ticket): string => (t.surface.variant ? ` · ${t.surface.variant}` : "");
+
 function shapesOf(t: Ticket): string {
   const n = t.surface.shapes.filter((r) => r.levels > 0).length;
   return n === 0 ? "" : ` · ${count(n, "rule subdivides", "rules subdivide")}`;
@@ -71,10 +73,10 @@ const sections: Section[] = [
     line: (t, p) =>
       t.surface.mode === "clay"
         ? [
-            "Clay",
+            `Clay${variantOf(t)}`,
             `keeps ${p.outlook?.kept ?? "…"} of ${p.outlook?.clay.length ?? p.scene.parts.length} parts · tone ${t.surface.clay.tone}${shapesOf(t)}`,
           ]
-        : ["Own finishes", finishesOf(p.scene) + shapesOf(t)],
+        : [`Own finishes${variantOf(t)}`, finishesOf(p.scene) + shapesOf(t)],
     body: (p) => <SurfaceBody {...p} />,
   },
   {

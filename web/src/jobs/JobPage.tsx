@@ -14,6 +14,7 @@ import { bytes, count, stateWords } from "../shared/words";
 import { startRun, useJobPreflight, useOutlook } from "./api";
 import { ConflictDialog } from "./ConflictDialog";
 import { Docket } from "./Docket";
+import { VariantJobs } from "./VariantJobs";
 import { useTicket, type Saved } from "./useTicket";
 import bits from "../shared/bits.module.css";
 import styles from "./JobPage.module.css";
@@ -43,6 +44,7 @@ function Job({ id }: { id: number }) {
   const pose = usePose(t.job.data?.scene, motion?.animation ?? "", motion?.moment ?? 0);
   const [query, setQuery] = useSearchParams();
   const [live, setLive] = useState("");
+  const [making, setMaking] = useState(false); // jobs for variants
   const { message } = App.useApp();
   const fail = { onError: (e: Error) => void message.error(e.message) };
   const start = useChange(startRun, [...staleRuns, ["outlook", id]]);
@@ -106,6 +108,11 @@ function Job({ id }: { id: number }) {
                     {o.files.length} {o.files.length === 1 ? "file" : "files"} · {bytes(o.memory)} of memory
                     {!o.fits && ", more than is free: make it smaller or render a region"}
                   </div>
+                  {scene.data.variants.length > 0 && (
+                    <Button size="small" block onClick={async () => (await t.flush()) !== null && setMaking(true)}>
+                      A job for each variant
+                    </Button>
+                  )}
                   {o.served > 0 && (
                     <Button
                       size="small"
@@ -209,6 +216,7 @@ function Job({ id }: { id: number }) {
           ))}
           {pages.data && runs.length === 0 && <div className="faint">Runs are kept here, newest last.</div>}
         </section>
+        {making && <VariantJobs job={id} variants={scene.data.variants} close={() => setMaking(false)} />}
         {t.conflict && <ConflictDialog conflict={t.conflict} theirs={t.takeTheirs} mine={t.keepMine} />}
       </div>
     </EditingContext.Provider>

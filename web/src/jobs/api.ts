@@ -44,6 +44,9 @@ export const startRun = ({ id, version }: { id: number; version: number }) =>
   take(api.POST("/api/jobs/{id}/runs", { params: { path: { id } }, body: { version } }));
 export const createJob = (v: { scene: number; name: string; ticket?: Ticket }) =>
   take(api.POST("/api/jobs", { body: v }));
+/** makeVariants makes a job like one for each of some variants. */
+export const makeVariants = ({ id, ...body }: { id: number; variants: string[]; run: boolean }) =>
+  take(api.POST("/api/jobs/{id}/variants", { params: { path: { id } }, body }));
 export const copyJob = ({ id, name }: { id: number; name: string }) =>
   take(api.POST("/api/jobs/{id}/copy", { params: { path: { id } }, body: { name } }));
 export const changeJob = ({ id, ...body }: { id: number; name?: string; putAway?: boolean }) =>

@@ -125,10 +125,25 @@ export function StageBody({ scene }: SectionProps) {
 }
 
 export function SurfaceBody(p: SectionProps) {
-  const { ticket, set } = useEditing();
+  const { ticket, set, faults } = useEditing();
   return (
     <>
       <Field path="surface.mode" />
+      {(p.scene.variants.length > 0 || ticket.surface.variant) && (
+        <Row
+          label="Variant"
+          help="Another look of the product, as the scene has it."
+          fault={faults.find((f) => f.path === "surface.variant")?.message}
+        >
+          <Select
+            size="small"
+            aria-label="Variant"
+            value={ticket.surface.variant ?? ""}
+            options={[{ value: "", label: "as it stands" }, ...p.scene.variants.map((v) => ({ value: v, label: v }))]}
+            onChange={(v) => set("surface.variant", v)}
+          />
+        </Row>
+      )}
       {ticket.surface.mode === "clay" && (
         <>
           <FromLibrary

@@ -18,6 +18,7 @@ import { Picked } from "./Picked";
 import { StagePanel } from "./StagePanel";
 import { useBench } from "./useBench";
 import { useDragged } from "./useDragged";
+import { VariantsPanel } from "./VariantsPanel";
 import { ViewsPanel } from "./ViewsPanel";
 import bits from "../shared/bits.module.css";
 import styles from "./ScenePage.module.css";
@@ -36,7 +37,7 @@ function Scene({ id }: { id: number }) {
   const scene = useScene(id);
   const go = useNavigate();
   const { message } = App.useApp();
-  const [by, setBy] = useState<"tree" | "finish">("tree");
+  const [by, setBy] = useState<"tree" | "finish" | "variants">("tree");
   const [tab, setTab] = useState<"preflight" | "stage" | "views" | "contents">("preflight");
   const [held, setHeld] = useState<number[]>([]); // kept pictures in place of the live one
   const [lights, setLights] = useState<number[]>([]); // of the stage, picked
@@ -44,6 +45,7 @@ function Scene({ id }: { id: number }) {
   const [asking, setAsking] = useState<{ what: string; answer: (a: Answer | null) => void } | null>(null);
   const [picked, setPicked] = useState<number[]>([]);
   const [through, setThrough] = useState(false); // what is picked is shown through all others
+  const [variant, setVariant] = useState(""); // that the live picture shows
   const [handle, setHandle] = useState<HandleMode | "none">("none");
   const [hidden, setHidden] = useState<number[]>([]); // from the eye, not from pictures of runs
   const [view, setView] = useState<number | null>(null);
@@ -121,10 +123,15 @@ function Scene({ id }: { id: number }) {
           options={[
             { value: "tree", label: "By place" },
             { value: "finish", label: "By finish" },
+            { value: "variants", label: "Variants" },
           ]}
         />
         <div className={styles.tree}>
-          <PartTree scene={s} by={by} picked={picked} hidden={hidden} onPick={pick} />
+          {by === "variants" ? (
+            <VariantsPanel scene={s} bench={bench} picked={picked} shown={variant} onShown={setVariant} />
+          ) : (
+            <PartTree scene={s} by={by} picked={picked} hidden={hidden} onPick={pick} />
+          )}
         </div>
         {hidden.length > 0 && (
           <Button size="small" type="text" onClick={() => setHidden([])}>
@@ -157,7 +164,10 @@ function Scene({ id }: { id: number }) {
             height={1}
             picked={picked}
             through={through}
-            live={{ dark: tab === "stage" && bench.stage ? dark : [] }} // where it can be seen and ended
+            live={{
+              dark: tab === "stage" && bench.stage ? dark : [], // where it can be seen and ended
+              variant: by === "variants" && s.variants.includes(variant) ? variant : "",
+            }}
             asking={asking}
             hidden={hidden}
             moving={handle === "none" || picked.length === 0 ? undefined : { mode: handle, parts: picked, ...dragged }}
@@ -212,7 +222,7 @@ function Scene({ id }: { id: number }) {
           {off && ", turned"} · {focalOf(seen.yfov).toFixed(0)} mm
           {held.length > 0
             ? ` · kept ${held.length === 1 ? "picture" : "pictures, compared"}, not live`
-            : live && ` · ${live}`}
+            : live && `${by === "variants" && variant ? ` · ${variant}` : ""} · ${live}`}
         </div>
         <KeptStrip scene={id} bench={bench} held={held} onHeld={setHeld} />
       </section>

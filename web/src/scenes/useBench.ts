@@ -11,11 +11,20 @@ export type Changes = {
   parts?: Change[];
   finishes?: Finish[];
   stage?: Stage | null;
+  variants?: Variant[];
   aside?: Aside[];
 };
 export type File = Schemas["File"];
 type Aside = Schemas["Aside"];
-type Setup = { file: File | null; parts: Change[]; finishes: Finish[]; stage: Stage | null; aside: Aside[] };
+type Variant = Schemas["Variant"];
+type Setup = {
+  file: File | null;
+  parts: Change[];
+  finishes: Finish[];
+  stage: Stage | null;
+  variants: Variant[];
+  aside: Aside[];
+};
 export type Saved = "saved" | "saving" | "not saved" | "changed elsewhere";
 
 /** Steps that can be taken back. */
@@ -40,7 +49,7 @@ const unchanged: Omit<Change, "part" | "path"> = {
 const asRead: File = { up: "y", turn: 0, size: 1 };
 
 /** pathOf is a part's place in the tree, as set-ups find it again. */
-function pathOf(scene: SceneBody, part: number): string {
+export function pathOf(scene: SceneBody, part: number): string {
   const way: string[] = [];
   for (let o = scene.parts[part]!.object; o >= 0; o = scene.objects[o]!.parent) way.unshift(scene.objects[o]!.name);
   return way.join(" / ");
@@ -112,6 +121,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     parts: kept?.parts ?? [],
     finishes: kept?.finishes ?? [],
     stage: kept?.stage ?? null,
+    variants: kept?.variants ?? [],
     aside: kept?.aside ?? [],
   };
   const show = (setup: Setup) => {
@@ -127,7 +137,14 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
    * which is one however long it takes.
    */
   const put = (
-    { file = now.file, parts = [], finishes = [], stage = now.stage, aside = now.aside }: Changes,
+    {
+      file = now.file,
+      parts = [],
+      finishes = [],
+      stage = now.stage,
+      variants = now.variants,
+      aside = now.aside,
+    }: Changes,
     what = "",
   ) => {
     const at = Date.now();
@@ -143,6 +160,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
       parts: [...now.parts.filter((c) => !ofParts.has(c.part)), ...parts],
       finishes: [...now.finishes.filter((f) => !ofFinishes.has(f.name)), ...finishes],
       stage,
+      variants,
       aside,
     });
   };
@@ -157,6 +175,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
       parts: setup.parts,
       finishes: setup.finishes ?? [],
       stage: setup.stage ?? null,
+      variants: setup.variants ?? [],
       aside: setup.aside ?? [],
     });
   };
@@ -205,6 +224,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     again,
     file: now.file ?? asRead,
     stage: now.stage,
+    variants: now.variants,
     aside: now.aside,
     of,
     /** back is the change that puts a part back as the file has it. */

@@ -35,7 +35,7 @@ type Props = {
   /** Where the parts are, if not where the set-up has them. */
   pose?: (number[] | null)[] | undefined;
   /** A traced picture lies over the frame whenever the view stands still. */
-  live?: { ticket?: Ticket | undefined; dark?: string[] | undefined } | undefined;
+  live?: { ticket?: Ticket | undefined; dark?: string[] | undefined; variant?: string } | undefined;
   /** The live picture was kept, or why it could not be. */
   onKept?: (kept: Schemas["Kept"] | string) => void;
   /** Addresses of one or two pictures that are shown in place of the live one; two are wiped. */
@@ -174,6 +174,7 @@ export default function Turntable(p: Props) {
           scene: p.scene.scene.id,
           ticket: p.live.ticket,
           dark: p.live.dark,
+          variant: p.live.variant || undefined,
           hidden: p.hidden?.length ? p.hidden.map((i) => p.scene.parts[i]!.key) : undefined,
           camera: turned?.from === p.cameraKey ? turned.camera : p.camera,
           width: Math.round(f.w * dense),
