@@ -81,7 +81,11 @@ func Write(ctx context.Context, dir string, f passes.Films, list []passes.Pass, 
 				if t.Output.PNG == "16" {
 					bits = 16
 				}
-				return imageio.EncodePNG(out, chosen[0].Picture(f, window), bits, t.Look())
+				cut := window
+				if c := t.CropNamed(p.Crop); c != nil {
+					cut = c.In(t.Size())
+				}
+				return imageio.EncodePNG(out, chosen[0].Picture(f, cut), bits, t.Look())
 			}
 			e := parts(f, chosen, t, m)
 			for _, part := range e {

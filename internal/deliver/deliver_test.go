@@ -378,3 +378,49 @@ func TestManifestsOfBefore(t *testing.T) {
 		t.Error("half a manifest is read")
 	}
 }
+
+// A crop is a file whose pixels are those of the whole picture where it lies.
+func TestCropsAreCutOut(t *testing.T) {
+	f, list, m := picture(func(t *job.Ticket) {
+		t.View.Region.On = false
+		t.Output.Crops = []job.Crop{{Name: "Post", Wide: 1, High: 1, Size: 50, X: 100, Y: 25}}
+	})
+	for y := range 48 {
+		for x := range 64 {
+			s, i := f.At(x, y)
+			copy(s.Pixel(i)[film.Beauty:], []float32{float32(x) / 64, float32(y) / 48, 0.5})
+		}
+	}
+	dir := filepath.Join(t.TempDir(), "out")
+	if err := Write(t.Context(), dir, passes.Films{Film: f}, list, words, m); err != nil {
+		t.Fatal(err)
+	}
+	read := func(crop string) (img image.Image) {
+		for _, p := range m.Files {
+			if p.Format == "png" && p.Passes[0] == "beauty" && p.Crop == crop {
+				b, err := os.ReadFile(filepath.Join(dir, p.Path))
+				if err != nil {
+					t.Fatal(err)
+				}
+				if img, err = png.Decode(bytes.NewReader(b)); err != nil {
+					t.Fatal(err)
+				}
+				return img
+			}
+		}
+		t.Fatalf("no file of the crop %q in %+v", crop, m.Files)
+		return nil
+	}
+	whole, cut := read(""), read("Post")
+	at := image.Rect(40, 6, 64, 30)
+	if cut.Bounds().Size() != at.Size() || whole.Bounds().Size() != image.Pt(64, 48) {
+		t.Fatalf("the crop is %v of %v", cut.Bounds(), whole.Bounds())
+	}
+	for y := range at.Dy() {
+		for x := range at.Dx() {
+			if cut.At(x, y) != whole.At(at.Min.X+x, at.Min.Y+y) {
+				t.Fatalf("pixel %d, %d is %v, of the whole %v", x, y, cut.At(x, y), whole.At(at.Min.X+x, at.Min.Y+y))
+			}
+		}
+	}
+}

@@ -17,6 +17,7 @@ func (r *Resolved) FilmKey() string {
 	k.Scene.Name = ""
 	t := &k.Ticket
 	t.Version, t.Output, t.Quality.Preset, t.View.Name = 0, OutputSection{}, "", ""
+	t.Surface.Variant = ""       // what it has otherwise is in the set-up
 	t.Quality.Denoise.Amount = 0 // that it is on adds sums, and what it takes tells tiles when to stop
 	if d := &t.Quality.Denoise; !d.SparksAlone() || t.Quality.Noise == 0 {
 		d.Take = ""

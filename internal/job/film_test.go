@@ -20,6 +20,8 @@ func TestFilmKeyCoversWhatChangesTheSums(t *testing.T) {
 		"exposure, no target":   func(r *Resolved) { r.Ticket.View.Exposure = 1 },
 		"size in another way":   func(r *Resolved) { r.Ticket.View.Width, r.Ticket.View.Height, r.Ticket.View.Scale = 3200, 3200, 50 },
 		"a lens that is off":    func(r *Resolved) { r.Ticket.View.Lens.FStop = 2 },
+		"crops":                 func(r *Resolved) { r.Ticket.Output.Crops = []Crop{{Name: "a"}} },
+		"name of a variant":     func(r *Resolved) { r.Ticket.Surface.Variant = "Red" },
 		"amount of denoising":   func(r *Resolved) { r.Ticket.Quality.Denoise.Amount = 20 },
 		"clay that is not worn": func(r *Resolved) { r.Ticket.Surface.Clay.Tone = 0.2 },
 	}

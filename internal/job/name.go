@@ -76,6 +76,7 @@ type Planned struct {
 	Path   string   `json:"path"`
 	Format string   `json:"format" enum:"exr,png"`
 	Passes []string `json:"passes" nullable:"false"`
+	Crop   string   `json:"crop,omitempty" doc:"That it is cut out as; none: the whole"`
 }
 
 // Files lists what a ticket delivers for the given passes, and what is wrong
@@ -89,18 +90,19 @@ func Files(t *Ticket, w Words, list []passes.Pass) ([]Planned, []Fault) {
 	}
 	if t.Output.EXR {
 		if t.Output.Layers != "each" {
-			out = append(out, Planned{FileName(t, w, "layers", "exr"), "exr", all})
+			out = append(out, Planned{FileName(t, w, "layers", "exr"), "exr", all, ""})
 		} else {
 			for _, k := range all {
-				out = append(out, Planned{FileName(t, w, k, "exr"), "exr", []string{k}})
+				out = append(out, Planned{FileName(t, w, k, "exr"), "exr", []string{k}, ""})
 			}
 		}
 	}
 	if t.Output.PNG != "none" {
 		for _, k := range all {
-			out = append(out, Planned{FileName(t, w, k, "png"), "png", []string{k}})
+			out = append(out, Planned{FileName(t, w, k, "png"), "png", []string{k}, ""})
 		}
 	}
+	out = append(out, t.cropped(w, all)...)
 	return out, checkPaths(out)
 }
 

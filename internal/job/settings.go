@@ -166,7 +166,7 @@ func New() Ticket {
 // entries of lists once with [] for their index.
 func Settings() []Setting {
 	t := New()
-	t.Stage.Lights, t.Surface.Shapes = []LightChange{{}}, []ShapeRule{{}}
+	t.Stage.Lights, t.Surface.Shapes, t.Output.Crops = []LightChange{{}}, []ShapeRule{{}}, []Crop{{}}
 	u := setup.Setup{File: &setup.File{}, Parts: []setup.Change{{}}, Finishes: []setup.Finish{{}}, Aside: []setup.Aside{{}}, Looks: []setup.Variant{{Wears: []setup.Worn{{}}, Colours: []setup.Dyed{{}}}}, Stage: &setup.Stage{Lights: []setup.Light{{}}, Begins: &setup.Begins{}}}
 	present(reflect.ValueOf(&u.Finishes[0]).Elem())
 	return append(settingsOf(reflect.ValueOf(&t).Elem(), ""), settingsOf(reflect.ValueOf(&u).Elem(), "setup")...)
@@ -241,6 +241,13 @@ func Check(t *Ticket) []Fault {
 			add(fmt.Sprintf("stage.lights[%d].name", i), "The light %q is listed twice", l.Name)
 		}
 		seen[l.Name] = true
+	}
+	cut := map[string]bool{}
+	for i, c := range t.Output.Crops {
+		if c.Name == "" || cut[c.Name] {
+			add(fmt.Sprintf("output.crops[%d].name", i), "A crop needs a name that no other has")
+		}
+		cut[c.Name] = true
 	}
 	if !t.Output.EXR && t.Output.PNG == "none" {
 		add("output", "Nothing would be delivered; switch OpenEXR or PNG on")

@@ -186,5 +186,6 @@ type OutputSection struct {
 	Compression string `json:"compression" label:"Compression" choices:"zip,zips,piz,rle,none" def:"zip" help:"All lossless. ZIP packs 16 lines at a time, ZIPS single lines; PIZ is smaller where there is noise; RLE is quick and large."`
 	Primaries   string `json:"primaries" label:"Colours" choices:"rec709,acescg" def:"rec709" help:"Primaries of the light in EXR files: Rec.709, or ACEScg. Data passes have none."`
 	PNG         string `json:"png" label:"PNG" choices:"none,8,16" def:"8" help:"Display pictures, bits a channel."`
-	Name        string `json:"name" label:"File name" maxlen:"200" def:"{project}/{scene}_{view}_{surface}_{size}_r{run}_{pass}" help:"Words in braces are filled in: project, scene, view, surface, size, run, frame, pass, date. A slash makes a folder."`
+	Name        string `json:"name" label:"File name" maxlen:"200" def:"{project}/{scene}_{view}_{surface}_{size}_r{run}_{pass}" help:"Words in braces are filled in: project, scene, view, surface, variant, size, run, frame, pass, date. A slash makes a folder."`
+	Crops       []Crop `json:"crops,omitempty" label:"Crops" most:"40" nullable:"false" help:"Pictures of other shapes cut out of the frame, as PNGs of the beauty beside the whole one."`
 }

@@ -33,6 +33,7 @@ type Outlook struct {
 	Fits     bool          `json:"fits"`
 	Passes   []passes.Pass `json:"passes" nullable:"false"`
 	Files    []job.Planned `json:"files" nullable:"false"`
+	Crops    []Cropped     `json:"crops" nullable:"false" doc:"In their order, within the frame"`
 	Clay     []Dressed     `json:"clay" nullable:"false" doc:"Per part, for a clay surface"`
 	RuleHits []int         `json:"ruleHits" nullable:"false" doc:"Parts each keep rule decided"`
 	Shapes   []int         `json:"shapeHits" nullable:"false" doc:"Parts each shape rule decided"`
@@ -40,6 +41,15 @@ type Outlook struct {
 	Kept     int           `json:"kept" doc:"Parts that keep their finish under clay"`
 	Changed  []string      `json:"changed" nullable:"false" doc:"What differs from the job's last run"`
 	Served   int64         `json:"served" doc:"The last run, where its film holds all that this ticket asks for: its files can be delivered anew without rendering; 0 otherwise"`
+}
+
+// Cropped is where a crop lies in the frame, pixels.
+type Cropped struct {
+	Name   string `json:"name"`
+	X      int    `json:"x"`
+	Y      int    `json:"y"`
+	Width  int    `json:"width"`
+	Height int    `json:"height"`
 }
 
 // Dressed says what a part wears and which rule said so.
@@ -143,7 +153,7 @@ func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Pl
 // Outlook tells what running a job now would do.
 func (s *Service) Outlook(ctx context.Context, who identity.Actor, id int64) (Outlook, error) {
 	o := Outlook{
-		Faults: []job.Fault{}, Idle: []job.Fault{}, Passes: []passes.Pass{}, Files: []job.Planned{}, Clay: []Dressed{}, RuleHits: []int{}, Shapes: []int{}, Changed: []string{},
+		Faults: []job.Fault{}, Idle: []job.Fault{}, Passes: []passes.Pass{}, Files: []job.Planned{}, Crops: []Cropped{}, Clay: []Dressed{}, RuleHits: []int{}, Shapes: []int{}, Changed: []string{},
 	}
 	p, err := s.Resolve(ctx, who, id)
 	o.Version = p.Job.Version
@@ -165,6 +175,11 @@ func (s *Service) Outlook(ctx context.Context, who identity.Actor, id int64) (Ou
 	o.Faces = r.Staged(sc).Triangles()
 	o.Idle = t.Idle(sc)
 	o.Passes, o.Files = p.Passes, p.Files
+	for i := range t.Output.Crops {
+		c := &t.Output.Crops[i]
+		b := c.In(size)
+		o.Crops = append(o.Crops, Cropped{c.Name, b.Min.X, b.Min.Y, b.Dx(), b.Dy()})
+	}
 	o.shapes(t, sc)
 	o.clay(t, sc)
 	if p.last.Number > 0 {

@@ -886,6 +886,30 @@ export interface components {
             scene: number;
             ticket?: components["schemas"]["Ticket"];
         };
+        Crop: {
+            /** Format: double */
+            high: number;
+            name: string;
+            /** Format: double */
+            size: number;
+            /** Format: double */
+            wide: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        Cropped: {
+            /** Format: int64 */
+            height: number;
+            name: string;
+            /** Format: int64 */
+            width: number;
+            /** Format: int64 */
+            x: number;
+            /** Format: int64 */
+            y: number;
+        };
         "Deliver-againRequest": {
             /**
              * Format: int64
@@ -1587,6 +1611,8 @@ export interface components {
             changed: string[];
             /** @description Per part, for a clay surface */
             clay: components["schemas"]["Dressed"][];
+            /** @description In their order, within the frame */
+            crops: components["schemas"]["Cropped"][];
             /** @description What keeps it from being run */
             faults: components["schemas"]["Fault"][];
             files: components["schemas"]["Planned"][];
@@ -1640,6 +1666,7 @@ export interface components {
         };
         OutputSection: {
             compression: string;
+            crops?: components["schemas"]["Crop"][];
             depth: string;
             exr: boolean;
             layers: string;
@@ -1714,6 +1741,8 @@ export interface components {
             after: number;
         };
         Planned: {
+            /** @description That it is cut out as; none: the whole */
+            crop?: string;
             /** @enum {string} */
             format: "exr" | "png";
             passes: string[];

@@ -1,7 +1,7 @@
 import { App, Button, Segmented } from "antd";
 import { lazy, Suspense, useMemo, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import { useChange } from "../api/http";
+import { useChange, type Schemas } from "../api/http";
 import { Where } from "../app/Frame";
 import { deliverAgain, staleRuns, useRun, useRuns, type Run } from "../proof/api";
 import { RunLine } from "../proof/RunLine";
@@ -172,6 +172,7 @@ function Job({ id }: { id: number }) {
                     cameraKey={`${view.id} ${view.camera.matrix.join(" ")}`}
                     pose={posed?.parts}
                     live={{ ticket }}
+                    crops={o && { list: o.crops, width: o.width, height: o.height }}
                     onLive={setLive}
                     width={ticket.view.width}
                     height={ticket.view.height}
@@ -190,7 +191,7 @@ function Job({ id }: { id: number }) {
               </div>
             </>
           ) : (
-            <Chosen run={chosen} runs={runs} />
+            <Chosen run={chosen} runs={runs} outlook={o} />
           )}
         </section>
         <section className={styles.strip} aria-label="Kept proofs of this job">
@@ -249,7 +250,7 @@ function PreflightLine({ job, version, scene }: { job: number; version: number; 
 }
 
 /** Chosen is the picture of a run; before it has any sample, that of the last that has. */
-function Chosen({ run, runs }: { run: Run; runs: Run[] }) {
+function Chosen({ run, runs, outlook }: { run: Run; runs: Run[]; outlook: Schemas["Outlook"] | undefined }) {
   const detail = useRun(run.id);
   const before = run.samples > 0 ? undefined : runs.find((r) => r.id < run.id && r.samples > 0);
   const last = useRun(before?.id);
@@ -261,6 +262,7 @@ function Chosen({ run, runs }: { run: Run; runs: Run[] }) {
       <RunPicture
         key={stands ? before.id : run.id}
         run={stands ? last.data! : detail.data}
+        crops={outlook && outlook.width * run.height === outlook.height * run.width ? outlook : undefined}
         note={stands ? `Run ${before.number}, until run ${run.number} has its first samples` : undefined}
       />
       <RunLine run={{ ...detail.data.run, state: run.state }} slug={detail.data.slug} />

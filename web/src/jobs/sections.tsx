@@ -6,6 +6,7 @@ import { SurroundSelect } from "../shared/SurroundSelect";
 import { useSettings } from "./api";
 import type { SectionProps } from "./props";
 import { CatcherParts } from "./CatcherParts";
+import { CropRows } from "./CropRows";
 import { KeepRules } from "./KeepRules";
 import { LampRows } from "./LampRows";
 import { MotionRows } from "./MotionRows";
@@ -244,7 +245,8 @@ export function PassesBody({ scene }: SectionProps) {
   );
 }
 
-export function OutputBody({ outlook }: SectionProps) {
+export function OutputBody(p: SectionProps) {
+  const { outlook } = p;
   const { ticket } = useEditing();
   return (
     <>
@@ -258,6 +260,7 @@ export function OutputBody({ outlook }: SectionProps) {
         </>
       )}
       <Field path="output.png" />
+      <CropRows {...p} />
       <Field path="output.name" wide />
       <div className={`${styles.files} mono`} aria-label="Files this run will deliver">
         {outlook?.files.slice(0, 6).map((f) => (

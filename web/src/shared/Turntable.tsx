@@ -1,6 +1,7 @@
 import { useEffect, useImperativeHandle, useRef, useState, type Ref } from "react";
 import type { Schemas, Ticket } from "../api/http";
 import { tones } from "../app/theme";
+import { CropGuides } from "./CropGuides";
 import { Drawing } from "./drawing";
 import { LightHandles, type Handles } from "./LightHandles";
 import { PartHandles, type PartHandlesOf } from "./PartHandles";
@@ -60,6 +61,8 @@ type Props = {
   moving?: PartHandlesOf | undefined;
   /** Parts that are not shown. */
   hidden?: number[];
+  /** Where crops lie in a frame of so many pixels. */
+  crops?: { list: Schemas["Cropped"][]; width: number; height: number };
   /** A question that the next click answers; null when it is given up. */
   asking?: { what: string; answer: (a: Answer | null) => void } | null;
   onFocus?: (x: number, y: number) => void;
@@ -275,6 +278,11 @@ export default function Turntable(p: Props) {
             </g>
           )}
         </svg>
+      )}
+      {p.crops && size.w > 0 && (
+        <div className={styles.crops} style={{ left: f.x, top: f.y, width: f.w, height: f.h }}>
+          <CropGuides crops={p.crops.list} width={p.crops.width} height={p.crops.height} />
+        </div>
       )}
       {traced && !p.held?.length && (
         <div className={styles.marks} style={{ left: f.x + 20, top: f.y + f.h + 6, width: f.w - 40 }}>
