@@ -196,6 +196,7 @@ func readGLTF(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Sc
 		if ctx.Err() != nil {
 			return nil, ctx.Err()
 		}
+		tell(ctx, Finishes, i, len(g.doc.Materials))
 		g.material(i)
 	}
 	if err := g.variants(); err != nil {
@@ -376,6 +377,7 @@ func (g *gltf) node(i, parent int, above geom.Affine, depth int) error {
 		return refuse("%s is its own ancestor or has two parents", g.nameOf(i))
 	}
 	g.objects[i] = len(g.s.Objects)
+	tell(g.ctx, Shapes, len(g.s.Objects), len(g.doc.Nodes))
 	if depth > g.lim.Depth {
 		return refuse("the object tree is deeper than %d", g.lim.Depth)
 	}

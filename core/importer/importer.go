@@ -214,6 +214,10 @@ func Import(ctx context.Context, b Bundle, lim Limits) (*scene.Scene, error) {
 		return nil, refuse("%v", err)
 	}
 	for i := range s.Meshes {
+		tell(ctx, Finer, i, len(s.Meshes))
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
 		if m := &s.Meshes[i]; m.Finish >= 0 && m.Finish < len(s.Finishes) {
 			if set, ok := s.Finishes[m.Finish].TangentSet(); ok {
 				m.AddTangents(set)

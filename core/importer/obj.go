@@ -49,9 +49,13 @@ type objMesh struct {
 // readOBJ reads a Wavefront OBJ and its MTL files. Lengths are taken as metres.
 func readOBJ(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Scene, error) {
 	o := &obj{reader: newReader(b, lim), bundle: b, main: main, finishes: map[string]int{}, meshes: map[string]*objMesh{}, object: strings.TrimSuffix(path.Base(main), path.Ext(main))}
+	all := bytes.Count(b[main], []byte("\n"))
 	err := lines(b[main], func(n int, word string, arg []string, rest string) error {
-		if n&4095 == 0 && ctx.Err() != nil {
-			return ctx.Err()
+		if n&4095 == 0 {
+			tell(ctx, Shapes, n, all)
+			if ctx.Err() != nil {
+				return ctx.Err()
+			}
 		}
 		return o.line(n, word, arg, rest)
 	})
@@ -73,6 +77,9 @@ func readOBJ(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Sce
 		}
 		if !m.coloured {
 			m.Colours = nil
+		}
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
 		}
 		if m.noNormal && !m.flat {
 			m.AddNormals(crease)

@@ -208,8 +208,11 @@ func (p *ply) element(e *plyElement) error {
 	}
 	values := make([]float64, len(e.properties))
 	for i := range e.n {
-		if i&0xffff == 0 && p.ctx.Err() != nil {
-			return p.ctx.Err()
+		if i&0xffff == 0 {
+			tell(p.ctx, Shapes, i, e.n)
+			if p.ctx.Err() != nil {
+				return p.ctx.Err()
+			}
 		}
 		for k, q := range e.properties {
 			if q.count != "" {

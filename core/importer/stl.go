@@ -100,8 +100,11 @@ func (w *welder) corner(x, y, z float32) error {
 
 func (w *welder) binary(ctx context.Context, b []byte, n int) error {
 	for i := range n {
-		if i&0xffff == 0 && ctx.Err() != nil {
-			return ctx.Err()
+		if i&0xffff == 0 {
+			tell(ctx, Shapes, i, n)
+			if ctx.Err() != nil {
+				return ctx.Err()
+			}
 		}
 		t := b[i*stlTriangle+12:] // after its normal, which its corners tell better
 		for k := range 3 {

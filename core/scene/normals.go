@@ -2,6 +2,9 @@ package scene
 
 import (
 	"math"
+	"runtime"
+	"sync"
+	"sync/atomic"
 
 	"amberproof/core/geom"
 )
@@ -13,54 +16,108 @@ const mostAround = 256
 // AddNormals gives a mesh without normals smooth ones: at each corner the mean,
 // by angle, of the normals of the faces around that differ from the corner's own
 // by no more than crease (radians). Faces that only share positions count as
-// joined. Vertices on creases are doubled.
+// joined. Vertices on creases are doubled. It takes some 80 bytes a triangle, and all
+// cores.
 func (m *Mesh) AddNormals(crease float32) {
 	if len(m.Normals) > 0 || len(m.Indices) < 3 {
 		return
 	}
-	faces := len(m.Indices) / 3
-	normal := make([]geom.Vec3, faces)
-	around := map[geom.Vec3][]int32{} // corners at a point
-	for k := range m.Indices[:3*faces] {
-		p := m.Positions[m.Indices[k]]
-		around[p] = append(around[p], int32(k))
-	}
-	for f := range normal {
-		a, b, c := m.corners(f)
-		normal[f] = b.Sub(a).Cross(c.Sub(a)).Unit()
-	}
-	limit := float32(math.Cos(float64(crease))) - 1e-6
-	type key struct {
-		vertex uint32
-		n      geom.Vec3
-	}
 	old := *m
+	normal := old.cornerNormals(crease)
 	out := Mesh{Name: m.Name, Finish: m.Finish, Indices: make([]uint32, len(m.Indices))}
-	made := map[key]uint32{}
+	// The vertices made of one, in a chain: one for each normal it has.
+	head := make([]int32, len(old.Positions))
+	for i := range head {
+		head[i] = -1
+	}
+	var then []int32
 	for k, i := range old.Indices {
-		f := k / 3
-		n := normal[f]
-		if all := around[old.Positions[i]]; len(all) <= mostAround {
+		at := head[i]
+		for at >= 0 && out.Normals[at] != normal[k] {
+			at = then[at]
+		}
+		if at < 0 {
+			at = int32(len(out.Positions))
+			then = append(then, head[i])
+			head[i] = at
+			out.takeVertex(&old, i)
+			out.Normals = append(out.Normals, normal[k])
+		}
+		out.Indices[k] = uint32(at)
+	}
+	*m = out
+}
+
+// cornerNormals are the smooth normals of all corners.
+func (m *Mesh) cornerNormals(crease float32) []geom.Vec3 {
+	corners := len(m.Indices) / 3 * 3
+	// Equal places are one, whatever the sign of their zeros.
+	place, first := weld(len(m.Positions), func(i int) [3]uint32 {
+		p := m.Positions[i].Add(geom.Vec3{})
+		return [3]uint32{math.Float32bits(p.X), math.Float32bits(p.Y), math.Float32bits(p.Z)}
+	})
+	// The corners at each place, in their order, one place after the other.
+	begin := make([]int32, len(first)+1)
+	for _, i := range m.Indices[:corners] {
+		begin[place[i]+1]++
+	}
+	for i := range first {
+		begin[i+1] += begin[i]
+	}
+	around, filled := make([]int32, corners), make([]int32, len(first))
+	for k, i := range m.Indices[:corners] {
+		p := place[i]
+		around[begin[p]+filled[p]] = int32(k)
+		filled[p]++
+	}
+	flat, angle := make([]geom.Vec3, corners/3), make([]float32, corners)
+	shared(len(flat), func(f int) {
+		a, b, c := m.corners(f)
+		flat[f] = b.Sub(a).Cross(c.Sub(a)).Unit()
+		for k := 3 * f; k < 3*f+3; k++ {
+			angle[k] = m.cornerAngle(k)
+		}
+	})
+	limit := float32(math.Cos(float64(crease))) - 1e-6
+	out := make([]geom.Vec3, len(m.Indices))
+	shared(corners, func(k int) {
+		n := flat[k/3]
+		p := place[m.Indices[k]]
+		if all := around[begin[p]:begin[p+1]]; len(all) <= mostAround {
 			var sum geom.Vec3
 			for _, c := range all {
-				if g := normal[c/3]; g.Dot(n) >= limit {
-					sum = sum.MulAdd(g, old.cornerAngle(int(c)))
+				if g := flat[c/3]; g.Dot(n) >= limit {
+					sum = sum.MulAdd(g, angle[c])
 				}
 			}
 			if s := sum.Unit(); !s.IsZero() {
 				n = s
 			}
 		}
-		at, ok := made[key{i, n}]
-		if !ok {
-			at = uint32(len(out.Positions))
-			made[key{i, n}] = at
-			out.takeVertex(&old, i)
-			out.Normals = append(out.Normals, n)
-		}
-		out.Indices[k] = at
+		out[k] = n
+	})
+	return out
+}
+
+// shared calls f for 0 to n-1, on all cores.
+func shared(n int, f func(i int)) {
+	const piece = 1 << 14
+	var wg sync.WaitGroup
+	var next atomic.Int64
+	for range min(runtime.GOMAXPROCS(0), n/piece+1) {
+		wg.Go(func() {
+			for {
+				to := int(next.Add(piece))
+				for i := to - piece; i < min(to, n); i++ {
+					f(i)
+				}
+				if to >= n {
+					return
+				}
+			}
+		})
 	}
-	*m = out
+	wg.Wait()
 }
 
 func (m *Mesh) corners(f int) (a, b, c geom.Vec3) {

@@ -24,14 +24,29 @@ import (
 
 // Waiting is where an import stands.
 type Waiting struct {
-	Known bool `json:"known" doc:"Whether there is such an import; it ends with its answer"`
-	Ahead int  `json:"ahead" doc:"Imports before it; -1 while it is read"`
+	Known bool    `json:"known" doc:"Whether there is such an import; it ends with its answer"`
+	Ahead int     `json:"ahead" doc:"Imports before it; -1 while it is read"`
+	Step  string  `json:"step" enum:",unpacking,finishes,shapes,finer,keeping" doc:"What is being done; empty while it waits"`
+	Share float64 `json:"share" doc:"Of the step that is done, 0 to 1"`
+}
+
+// Steps of an import beside those of reading the scene.
+const (
+	unpacking = "unpacking"
+	keeping   = "keeping"
+)
+
+// imported is where an import stands: in the line, then at a step.
+type imported struct {
+	place *budget.Place
+	step  string
+	share float64
 }
 
 // places finds the imports that wait by the word that their sender gave them.
 type places struct {
 	mu sync.Mutex
-	by map[string]*budget.Place
+	by map[string]*imported
 }
 
 // set remembers where the import of a word stands, or with nil forgets it. Without a word
@@ -43,12 +58,21 @@ func (p *places) set(word string, at *budget.Place) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	if p.by == nil {
-		p.by = map[string]*budget.Place{}
+		p.by = map[string]*imported{}
 	}
 	if at == nil {
 		delete(p.by, word)
 	} else {
-		p.by[word] = at
+		p.by[word] = &imported{place: at}
+	}
+}
+
+// at remembers what is being done for an import.
+func (p *places) at(word, step string, share float64) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if i := p.by[word]; i != nil {
+		i.step, i.share = step, share
 	}
 }
 
@@ -59,8 +83,8 @@ func (s *Service) Waiting(who identity.Actor, word string) (Waiting, error) {
 	}
 	s.places.mu.Lock()
 	defer s.places.mu.Unlock()
-	if at, ok := s.places.by[word]; ok {
-		return Waiting{true, at.Ahead()}, nil
+	if i, ok := s.places.by[word]; ok {
+		return Waiting{true, i.place.Ahead(), i.step, i.share}, nil
 	}
 	return Waiting{}, nil
 }
@@ -108,11 +132,13 @@ func (s *Service) Import(ctx context.Context, who identity.Actor, project int64,
 		return Scene{}, err
 	}
 	defer done()
+	s.places.at(word, unpacking, 0)
 	b, err := u.bundle()
 	if err != nil {
 		return Scene{}, refused(err)
 	}
-	return s.importBundle(ctx, project, b, u.lim.Packed(u.bytes))
+	ctx = importer.Watched(ctx, func(step importer.Step, share float64) { s.places.at(word, string(step), share) })
+	return s.importBundle(ctx, project, b, u.lim.Packed(u.bytes), func() { s.places.at(word, keeping, 0) })
 }
 
 // ImportBundle is Import of files that are in memory already.
@@ -120,14 +146,16 @@ func (s *Service) ImportBundle(ctx context.Context, who identity.Actor, project 
 	if err := s.policy.May(who, identity.EditScenes); err != nil {
 		return Scene{}, err
 	}
-	return s.importBundle(ctx, project, b, importer.DefaultLimits)
+	return s.importBundle(ctx, project, b, importer.DefaultLimits, func() {})
 }
 
-func (s *Service) importBundle(ctx context.Context, project int64, b importer.Bundle, lim importer.Limits) (Scene, error) {
+// importBundle reads a scene and keeps it; read is called in between.
+func (s *Service) importBundle(ctx context.Context, project int64, b importer.Bundle, lim importer.Limits, read func()) (Scene, error) {
 	v, err := importer.Import(ctx, b, lim)
 	if err != nil {
 		return Scene{}, refused(err)
 	}
+	read()
 	main, err := b.Main()
 	if err != nil {
 		return Scene{}, refused(err)

@@ -55,8 +55,13 @@ export function useChange<V, R>(call: (v: V) => Promise<R>, stale: unknown[][]) 
   });
 }
 
-/** upload sends files with their relative names; progress is the share sent. */
-export function upload<T>(url: string, files: File[], progress: (share: number) => void): Promise<T> {
+/** upload sends files with their relative names; progress is the share sent. Aborted, nothing is kept of them. */
+export function upload<T>(
+  url: string,
+  files: File[],
+  progress: (share: number) => void,
+  signal?: AbortSignal,
+): Promise<T> {
   return new Promise((resolve, reject) => {
     const form = new FormData();
     for (const f of files) form.append(f.webkitRelativePath || f.name, f, f.name);
@@ -65,6 +70,8 @@ export function upload<T>(url: string, files: File[], progress: (share: number) 
     x.responseType = "json";
     x.upload.onprogress = (e) => e.lengthComputable && progress(e.loaded / e.total);
     x.onload = () => (x.status < 300 ? resolve(x.response as T) : reject(problem(x.response, x.status)));
+    x.onabort = () => reject(new ApiError("Stopped; nothing was kept.", 0));
+    signal?.addEventListener("abort", () => x.abort());
     x.onerror = () => reject(new ApiError("The upload broke off; send the files again.", 0));
     x.send(form);
   });

@@ -2233,6 +2233,16 @@ export interface components {
             ahead: number;
             /** @description Whether there is such an import; it ends with its answer */
             known: boolean;
+            /**
+             * Format: double
+             * @description Of the step that is done, 0 to 1
+             */
+            share: number;
+            /**
+             * @description What is being done; empty while it waits
+             * @enum {string}
+             */
+            step: "" | "unpacking" | "finishes" | "shapes" | "finer" | "keeping";
         };
         Wish: {
             camera?: components["schemas"]["Camera"];

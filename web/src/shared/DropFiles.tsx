@@ -16,6 +16,15 @@ type Props<T> = {
   done: (result: T) => void;
 };
 
+/** What an import is at. */
+const steps: Record<string, string> = {
+  unpacking: "Unpacking the files",
+  finishes: "Reading finishes and their pictures",
+  shapes: "Reading shapes",
+  finer: "Working out surface directions",
+  keeping: "Keeping the scene",
+};
+
 /** DropFiles takes files by drop or by choice, shows how much is sent and what it waits for, and says what was wrong. */
 export function DropFiles<T>(p: Props<T>) {
   const input = useRef<HTMLInputElement>(null);
@@ -23,6 +32,7 @@ export function DropFiles<T>(p: Props<T>) {
   const [share, setShare] = useState<number | null>(null);
   const [word, setWord] = useState("");
   const [error, setError] = useState("");
+  const stop = useRef<AbortController | null>(null);
   const place = useImport(p.inLine && share === 1 ? word : "");
   const send = async (files: FileList | null) => {
     if (!files?.length) return;
@@ -30,8 +40,9 @@ export function DropFiles<T>(p: Props<T>) {
     setError("");
     setShare(0);
     setWord(mine);
+    stop.current = new AbortController();
     try {
-      p.done(await upload<T>(p.inLine ? `${p.url}?word=${mine}` : p.url, [...files], setShare));
+      p.done(await upload<T>(p.inLine ? `${p.url}?word=${mine}` : p.url, [...files], setShare, stop.current.signal));
     } catch (e) {
       setError(e instanceof ApiError ? e.message : String(e));
     }
@@ -70,12 +81,24 @@ export function DropFiles<T>(p: Props<T>) {
             {p.button}
           </Button>
         </>
-      ) : share < 1 ? (
-        <Progress percent={Math.round(share * 100)} size="small" aria-label="Sent" />
-      ) : ahead >= 0 ? (
-        `Sent; ${count(ahead + 1, "import")} before this one`
       ) : (
-        "Reading the files on the server"
+        <div className={styles.going}>
+          <span className={styles.step}>
+            {share < 1
+              ? "Sending"
+              : ahead >= 0
+                ? `Sent; ${count(ahead + 1, "import")} before this one`
+                : (steps[place.data?.step ?? ""] ?? "Reading the files on the server")}
+          </span>
+          <Progress
+            percent={Math.round(100 * (share < 1 ? share : (place.data?.share ?? 0)))}
+            size="small"
+            aria-label={share < 1 ? "Sent" : "Read"}
+          />
+          <Button size="small" type="text" onClick={() => stop.current?.abort()}>
+            Stop
+          </Button>
+        </div>
       )}
       {error && (
         <div className={`${bits.notice} ${styles.answer}`} role="alert">
