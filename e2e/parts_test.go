@@ -92,3 +92,44 @@ func TestPartsByHand(t *testing.T) {
 		t.Errorf("the middle was at %v and is at %v", before, b.Centre)
 	}
 }
+
+// Faces of a part become one of their own, wear another finish, and go back again.
+func TestFacesAsAPart(t *testing.T) {
+	s, p := onBench(t, 0, 0)
+	p.press(p.see(".ant-tree-title", "Box 2"))
+	p.press(p.see("[data-testid=picked] .ant-segmented-item", "Size"))
+	size := p.find("button[aria-label=size]").MustShape().Box()
+	p.option("Faces grown by", "up to an edge")
+	p.press(p.see("button", "Faces as a part"))
+	p.find("[data-testid=asking]")
+	// The handle stands beside the middle of what is picked.
+	p.Mouse.MustMoveTo(size.X+size.Width/2-78, size.Y+size.Height/2).MustClick(proto.InputMouseButtonLeft)
+	p.see("[data-testid=picked] h2", "Box 2, faces")
+	p.see("[data-testid=picked]", "2 faces")
+	p.option("Wears", "lacquer")
+	p.see("[data-testid=finish]", "worn by 1 part")
+	p.saved()
+	var b struct {
+		Parts []struct {
+			Key, Finish string
+			Faces       int
+		}
+		Setup struct {
+			Sets  []struct{ Part, By string }
+			Parts []benchPart
+		}
+	}
+	s.get("/api/scenes/1", &b)
+	if len(b.Setup.Sets) != 1 || b.Setup.Sets[0].Part != "Box 2" || len(b.Parts) != 4 || b.Parts[2].Faces != 10 || b.Parts[3].Finish != "lacquer" || b.Parts[2].Finish != "paint" {
+		t.Errorf("the scene is %+v", b)
+	}
+	p.find("canvas[data-live^='1/']") // seen with it
+	p.press(p.see("button", "Back to its part"))
+	p.saved()
+	s.get("/api/scenes/1", &b)
+	if len(b.Parts) != 3 || b.Parts[2].Faces != 12 || len(b.Setup.Parts) != 0 {
+		t.Errorf("given back, the scene is %+v", b)
+	}
+	p.press(p.see("button", "Undo"))
+	p.see(".ant-tree-title", "Box 2, faces")
+}

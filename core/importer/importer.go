@@ -237,6 +237,7 @@ func Import(ctx context.Context, b Bundle, lim Limits) (*scene.Scene, error) {
 	if i := s.FarOut(); i >= 0 {
 		return nil, refuse("part %q lies or reaches absurdly far out (over %g m); check its transform and units", s.Parts[i].Name, float64(scene.Reach))
 	}
+	s.Cuts = &scene.Cuts{}
 	return s, nil
 }
 

@@ -26,6 +26,8 @@ type Scene struct {
 	// Frame is where the file's space, in which its motions are, lies in the world;
 	// nil: it is the world.
 	Frame *geom.Affine
+	// Cuts remembers sets of faces that were taken out of meshes; nil: nothing is remembered.
+	Cuts *Cuts
 	// LeftOut lists, part by part, what the file asked for and the importer
 	// could not take.
 	LeftOut []Note
@@ -63,6 +65,7 @@ type Mesh struct {
 type Part struct {
 	Name   string
 	Was    string // its name in the file, where it was given another
+	Set    bool   // a set of faces that was taken out of another part
 	Group  string // of parts that belong together; empty: none
 	Object int
 	Mesh   int

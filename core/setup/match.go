@@ -36,6 +36,7 @@ func (u *Setup) Match(s *scene.Scene) []int {
 // Fitted is the set-up with its changes under the keys and places that the scene has
 // for their parts now; those without one stay as they are.
 func (u *Setup) Fitted(s *scene.Scene) Setup {
+	s = u.Parted(s)
 	keys, paths := s.Keys(), s.Paths()
 	out := u.With()
 	for k, i := range out.Match(s) {

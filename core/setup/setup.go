@@ -17,6 +17,7 @@ import (
 // Setup is a set-up. The zero value changes nothing.
 type Setup struct {
 	File     *File     `json:"file,omitempty" label:"File"`
+	Sets     []Set     `json:"sets,omitempty" label:"Sets of faces" most:"500" nullable:"false" help:"Parts that are sets of faces of others, in the order in which they are taken out."`
 	Finishes []Finish  `json:"finishes,omitempty" label:"Finishes" most:"5000" nullable:"false" help:"What was changed of finishes, each once, and those made here."`
 	Parts    []Change  `json:"parts" label:"Parts" most:"20000" nullable:"false" help:"What was changed of parts, each once."`
 	Stage    *Stage    `json:"stage,omitempty" label:"Stage"`
@@ -106,7 +107,7 @@ func (c *Change) Nothing() bool {
 
 // Nothing tells whether a tidy set-up changes nothing.
 func (u *Setup) Nothing() bool {
-	return len(u.Parts) == 0 && len(u.Finishes) == 0 && len(u.Aside) == 0 && len(u.Looks) == 0 && u.Stage == nil && u.File == nil
+	return len(u.Parts) == 0 && len(u.Finishes) == 0 && len(u.Aside) == 0 && len(u.Looks) == 0 && len(u.Sets) == 0 && u.Stage == nil && u.File == nil
 }
 
 // Tidy brings a set-up into its canonical form: changes in the order of their
@@ -158,7 +159,7 @@ func (u *Setup) Of(part string) Change {
 
 // With is the set-up with some of its changes replaced by others of the same parts.
 func (u *Setup) With(changes ...Change) Setup {
-	out := Setup{Finishes: slices.Clone(u.Finishes), Parts: slices.Clone(u.Parts), Stage: u.Stage.clone(), Aside: slices.Clone(u.Aside)}
+	out := Setup{Finishes: slices.Clone(u.Finishes), Parts: slices.Clone(u.Parts), Stage: u.Stage.clone(), Aside: slices.Clone(u.Aside), Sets: slices.Clone(u.Sets)}
 	if u.File != nil {
 		file := *u.File
 		out.File = &file
@@ -195,6 +196,16 @@ func (u *Setup) Fault() error {
 			}
 		}
 	}
+	sets := map[string]bool{}
+	for i := range u.Sets {
+		if sets[u.Sets[i].Name] {
+			return fmt.Errorf("the set of faces %q is listed twice", u.Sets[i].Name)
+		}
+		sets[u.Sets[i].Name] = true
+		if err := u.Sets[i].fault(); err != nil {
+			return err
+		}
+	}
 	looks := map[string]bool{}
 	for i := range u.Looks {
 		if looks[u.Looks[i].Name] {
@@ -224,11 +235,15 @@ func (u *Setup) Apply(s *scene.Scene) (out *scene.Scene, lost []Lost) {
 	v := *s
 	if u.File != nil {
 		u.File.onto(&v)
-		file := v
-		s = &file
 	}
 	v.Parts = slices.Clone(s.Parts)
-	v.Finishes, lost = u.applyFinishes(s)
+	lost = u.parted(&v)
+	parted := v
+	parted.Parts = slices.Clone(v.Parts)
+	s = &parted
+	var unknown []Lost
+	v.Finishes, unknown = u.applyFinishes(s)
+	lost = append(lost, unknown...)
 	for k, i := range u.Match(s) {
 		c := &u.Parts[k]
 		if i < 0 {

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"reflect"
+	"slices"
 
 	"amberproof/core/scene"
 	"amberproof/core/setup"
@@ -103,6 +104,9 @@ func setupDifferences(a, b setup.Setup) (out []string) {
 		if is := b.Of(c.Part); is.Nothing() {
 			out = append(out, fmt.Sprintf("set-up of %s: %s, was %s", c.Part, changeSaid(&is), changeSaid(&c)))
 		}
+	}
+	if !slices.Equal(a.Sets, b.Sets) {
+		out = append(out, fmt.Sprintf("sets of faces: %d, were %d, or others", len(b.Sets), len(a.Sets)))
 	}
 	if was, is := fileSaid(a.File), fileSaid(b.File); was != is {
 		out = append(out, fmt.Sprintf("file: %s, was %s", is, was))

@@ -2,7 +2,10 @@ package scenes
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 
+	"amberproof/core/geom"
 	"amberproof/core/scene"
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
@@ -87,14 +90,50 @@ func (s *Service) Move(ctx context.Context, who identity.Actor, id int64, begin 
 	if f := job.CheckSetup(&u); len(f) > 0 {
 		return nil, &fault.Input{Message: "The parts cannot be moved from there", Faults: f}
 	}
-	file, err := s.file(ctx, id)
+	have, _, err := s.store.Setup(ctx, id)
 	if err != nil {
 		return nil, err
 	}
-	v, _ = (&setup.Setup{File: file}).Apply(v)
+	v, _ = (&setup.Setup{File: have.File, Sets: have.Sets}).Apply(v)
 	out, err := setup.AsOne(v, begin, by)
 	if err != nil {
 		return nil, fault.Bad("%s", err.Error())
 	}
 	return out, nil
+}
+
+// Shape is a scene as its parts are shaped and told apart, without all else of its set-up;
+// tag changes with it.
+func (s *Service) Shape(ctx context.Context, who identity.Actor, id int64) (v *scene.Scene, tag string, err error) {
+	row, v, err := s.Open(ctx, who, id)
+	if err != nil {
+		return nil, "", err
+	}
+	u, _, err := s.store.Setup(ctx, id)
+	if err != nil {
+		return nil, "", err
+	}
+	sum := sha256.Sum256(job.Encode(u.Sets))
+	return u.Parted(v), row.SHA256 + "-" + hex.EncodeToString(sum[:8]), nil
+}
+
+// SetOfFaces is a set of faces of a part, grown from where a point of the world, in metres,
+// lies on it; nothing is saved.
+func (s *Service) SetOfFaces(ctx context.Context, who identity.Actor, id int64, part string, at geom.Vec3, by string, angle float64) (g setup.Set, err error) {
+	b, err := s.Bench(ctx, who, id)
+	if err != nil {
+		return g, err
+	}
+	v := b.Subject.Scene
+	parts, err := partsOf(v, []string{part})
+	if err != nil {
+		return g, err
+	}
+	if v.Parts[parts[0]].Staged {
+		return g, fault.Bad("What stands on the stage is no part of the product")
+	}
+	if g, err = setup.NewSet(v, parts[0], at, by, angle, v.Parts[parts[0]].Name+", faces"); err != nil {
+		return g, fault.Bad("%s", err.Error())
+	}
+	return g, nil
 }

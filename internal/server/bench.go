@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 
+	"amberproof/core/geom"
 	"amberproof/core/setup"
 	"amberproof/internal/identity"
 	"amberproof/internal/scenes"
@@ -48,6 +49,18 @@ func (s *Server) bench() {
 	}) (dropBody, error) {
 		changes, onto, err := s.app.Scenes.Drop(ctx, who, in.ID, in.Body.Parts)
 		return dropBody{changes, onto}, err
+	})
+	handle(s, "POST", "/api/scenes/{id}/faces", "grow-faces", "A set of faces of a part, to be saved with the set-up as a part of its own", func(ctx context.Context, who identity.Actor, in *struct {
+		ByID
+		Body struct {
+			Part  string     `json:"part" maxLength:"4096" doc:"Its key"`
+			Point [3]float32 `json:"point" nullable:"false" doc:"On it, in the world, metres"`
+			By    string     `json:"by" enum:"piece,angle,island"`
+			Angle float64    `json:"angle" minimum:"0" maximum:"180" doc:"Degrees"`
+		}
+	}) (setup.Set, error) {
+		at := geom.V(in.Body.Point[0], in.Body.Point[1], in.Body.Point[2])
+		return s.app.Scenes.SetOfFaces(ctx, who, in.ID, in.Body.Part, at, in.Body.By, in.Body.Angle)
 	})
 	handle(s, "POST", "/api/scenes/{id}/moved", "move-parts", "Parts moved, turned and made larger as one; nothing is saved", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID

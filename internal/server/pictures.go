@@ -65,12 +65,13 @@ func unchanged(c *gin.Context, tag string) bool {
 // never changes under a name.
 func (s *Server) sceneShape(c *gin.Context) {
 	ctx := c.Request.Context()
-	row, sc, err := s.app.Scenes.Open(ctx, identity.From(ctx), pathID(c))
+	sc, tag, err := s.app.Scenes.Shape(ctx, identity.From(ctx), pathID(c))
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	if !unchanged(c, `"shape-2-`+row.SHA256+`"`) {
+	c.Header("Cache-Control", "no-cache") // sets of faces come and go
+	if !unchanged(c, `"shape-3-`+tag+`"`) {
 		c.Data(http.StatusOK, "application/octet-stream", shapeOf(sc))
 	}
 }

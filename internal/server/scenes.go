@@ -22,6 +22,7 @@ type partBody struct {
 	World   [12]float32 `json:"world" nullable:"false" doc:"Where it is: rows of the 3x4 matrix to the world"`
 	Out     bool        `json:"out" doc:"Left out by the set-up"`
 	Group   string      `json:"group" doc:"That it was put into; empty for none"`
+	Set     bool        `json:"set" doc:"A set of faces of another part"`
 	Staged  bool        `json:"staged" doc:"Stands on the stage of the set-up"`
 	Clear   bool        `json:"clear"`
 	Glowing bool        `json:"glowing"`
@@ -59,6 +60,7 @@ type poseBody struct {
 type setupBody struct {
 	Version  int64           `json:"version" doc:"Of the set-up; 0 where none was saved"`
 	File     *setup.File     `json:"file" doc:"How the file was corrected"`
+	Sets     []setup.Set     `json:"sets" nullable:"false" doc:"Sets of faces that are parts of their own"`
 	Parts    []setup.Change  `json:"parts" nullable:"false"`
 	Finishes []setup.Finish  `json:"finishes" nullable:"false"`
 	Stage    *setup.Stage    `json:"stage"`
@@ -186,7 +188,7 @@ func describeScene(bench scenes.Bench, views []scenes.View) sceneBody {
 	sc := bench.Subject.Scene
 	b := sceneBody{
 		Scene: bench.Scene, Objects: []objectBody{}, Parts: []partBody{}, Lamps: []lampBody{}, Views: views, Animations: []animationBody{}, Finishes: []finishBody{},
-		Setup:    setupBody{bench.Version, bench.Subject.Setup.File, bench.Subject.Setup.Parts, append([]setup.Finish{}, bench.Subject.Setup.Finishes...), bench.Subject.Setup.Stage, append([]setup.Variant{}, bench.Subject.Setup.Looks...), append([]setup.Aside{}, bench.Subject.Setup.Aside...), append([]setup.Lost{}, bench.Subject.Lost...)},
+		Setup:    setupBody{bench.Version, bench.Subject.Setup.File, append([]setup.Set{}, bench.Subject.Setup.Sets...), bench.Subject.Setup.Parts, append([]setup.Finish{}, bench.Subject.Setup.Finishes...), bench.Subject.Setup.Stage, append([]setup.Variant{}, bench.Subject.Setup.Looks...), append([]setup.Aside{}, bench.Subject.Setup.Aside...), append([]setup.Lost{}, bench.Subject.Lost...)},
 		Variants: append([]string{}, bench.Subject.Setup.Variants(sc)...),
 		Stands:   standsOf(sc), Lit: litOf(bench.Subject.Setup.Stage, sc),
 	}
@@ -207,7 +209,7 @@ func describeScene(bench scenes.Bench, views []scenes.View) sceneBody {
 			wears = len(sc.Finishes)
 		}
 		b.Parts = append(b.Parts, partBody{
-			Wears: wears, World: [12]float32(sc.World(i)), Out: p.Out, Staged: p.Staged, Group: p.Group,
+			Wears: wears, World: [12]float32(sc.World(i)), Out: p.Out, Staged: p.Staged, Group: p.Group, Set: p.Set,
 			Key: keys[i], Name: p.Name, Object: p.Object, Finish: sc.FinishName(i), Clear: f.Clear(), Glowing: f.Glowing(), Lamp: lamp(i),
 			Missing: p.Finish < 0, Size: float64(box.Size().Max()) * 1000, Faces: len(sc.Meshes[p.Mesh].Indices) / 3,
 		})

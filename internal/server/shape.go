@@ -31,8 +31,13 @@ func shapeOf(s *scene.Scene) []byte {
 		_ = binary.Write(&data, binary.LittleEndian, v) // a Buffer never fails
 		return r
 	}
-	for i := range s.Meshes {
-		m := &s.Meshes[i]
+	at := map[int]int{} // of the meshes that are worn, where they are in the header
+	for _, p := range s.Parts {
+		if _, ok := at[p.Mesh]; ok {
+			continue
+		}
+		at[p.Mesh] = len(head.Meshes)
+		m := &s.Meshes[p.Mesh]
 		out := mesh{Positions: put(m.Positions, len(m.Positions)*3), Indices: put(m.Indices, len(m.Indices))}
 		if len(m.Normals) > 0 {
 			r := put(m.Normals, len(m.Normals)*3)
@@ -41,7 +46,7 @@ func shapeOf(s *scene.Scene) []byte {
 		head.Meshes = append(head.Meshes, out)
 	}
 	for _, p := range s.Parts {
-		head.Parts = append(head.Parts, p.Mesh)
+		head.Parts = append(head.Parts, at[p.Mesh])
 	}
 	j, _ := json.Marshal(head) // numbers that the importer let through are finite
 	// Arrays of numbers have to begin at a multiple of their size to be used where they lie.

@@ -471,6 +471,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{id}/faces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A set of faces of a part, to be saved with the set-up as a part of its own */
+        post: operations["grow-faces"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{id}/framed": {
         parameters: {
             query?: never;
@@ -1282,6 +1299,19 @@ export interface components {
              */
             roll?: number;
         };
+        "Grow-facesRequest": {
+            /**
+             * Format: double
+             * @description Degrees
+             */
+            angle: number;
+            /** @enum {string} */
+            by: "piece" | "angle" | "island";
+            /** @description Its key */
+            part: string;
+            /** @description On it, in the world, metres */
+            point: number[];
+        };
         Item: {
             finish: components["schemas"]["Finish"];
             group: string;
@@ -1692,6 +1722,8 @@ export interface components {
             object: number;
             /** @description Left out by the set-up */
             out: boolean;
+            /** @description A set of faces of another part */
+            set: boolean;
             /**
              * Format: double
              * @description Longest side in millimetres
@@ -1747,6 +1779,14 @@ export interface components {
             format: "exr" | "png";
             passes: string[];
             path: string;
+        };
+        Point: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            z: number;
         };
         PoseBody: {
             /** @description For each part the rows of its 3x4 matrix to the world */
@@ -2022,6 +2062,14 @@ export interface components {
             name: string;
             sha256: string;
         };
+        Set: {
+            /** Format: double */
+            angle: number;
+            at: components["schemas"]["Point"];
+            by: string;
+            name: string;
+            part: string;
+        };
         Setting: {
             choices?: string[] | null;
             default?: unknown;
@@ -2050,6 +2098,7 @@ export interface components {
             file?: components["schemas"]["File"];
             finishes?: components["schemas"]["Finish"][];
             parts: components["schemas"]["Change"][];
+            sets?: components["schemas"]["Set"][];
             stage?: components["schemas"]["Stage"];
             variants?: components["schemas"]["Variant"][];
         };
@@ -2062,6 +2111,8 @@ export interface components {
             /** @description What it says and the scene has nothing for */
             lost: components["schemas"]["Lost"][];
             parts: components["schemas"]["Change"][];
+            /** @description Sets of faces that are parts of their own */
+            sets: components["schemas"]["Set"][];
             stage: components["schemas"]["Stage"];
             /** @description That were made on the bench */
             variants: components["schemas"]["Variant"][];
@@ -3442,6 +3493,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DropBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "grow-faces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Grow-facesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Set"];
                 };
             };
             /** @description Error */

@@ -6,6 +6,7 @@ import type { HandleMode } from "../shared/PartHandles";
 import { SettingRow, shared } from "../shared/SettingRow";
 import { read, write, type PathOf } from "../shared/path";
 import { count } from "../shared/words";
+import { FaceSet } from "./FaceSet";
 import { FinishRows } from "./FinishRows";
 import { Shelf } from "./Shelf";
 import { dropParts, type SceneBody } from "./api";
@@ -23,7 +24,9 @@ type Props = {
   bench: Bench;
   picked: number[];
   /** Asks for a part of the picture. */
-  ask: (a: { what: string; answer: (a: { part: number | null }) => void }) => void;
+  ask: (a: { what: string; answer: (a: { part: number | null; point: number[] | null }) => void }) => void;
+  /** Picks the part of a name, once it is there; none for an empty one. */
+  pickNamed: (name: string) => void;
   /** Of the handles in the view. */
   handle: HandleMode | "none";
   onHandle: (mode: HandleMode | "none") => void;
@@ -32,7 +35,7 @@ type Props = {
 };
 
 /** Picked changes the parts that are picked, all at once. */
-export function Picked({ scene, bench, picked, ask, handle, onHandle, hide }: Props) {
+export function Picked({ scene, bench, picked, ask, pickNamed, handle, onHandle, hide }: Props) {
   const [shelf, setShelf] = useState(false);
   const { message } = App.useApp();
   const drop = useChange(dropParts, []);
@@ -121,6 +124,9 @@ export function Picked({ scene, bench, picked, ask, handle, onHandle, hide }: Pr
           set={(v) => put(path, v)}
         />
       ))}
+      {picked.length === 1 && (
+        <FaceSet key={picked[0]} scene={scene} bench={bench} part={picked[0]!} ask={ask} made={pickNamed} />
+      )}
       <div className={styles.actions}>
         <Tooltip title="Straight down onto what is under it, or up out of the floor; several parts as one">
           <Button

@@ -1,5 +1,5 @@
 import { App, Button, Segmented } from "antd";
-import { lazy, Suspense, useCallback, useRef, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { queryClient, useChange, type Schemas } from "../api/http";
 import { Where } from "../app/Frame";
@@ -55,11 +55,19 @@ function Scene({ id }: { id: number }) {
   const [shape, setShape] = useState("1:1"); // of the frame
   const [live, setLive] = useState("");
   const table = useRef<TurntableHandle>(null);
+  const coming = useRef(""); // name of a part that is to be picked once it is there
   const fail = { onError: (e: Error) => void message.error(e.message) };
   const newJob = useChange(createJob, [["jobs"]]);
   const failed = useCallback((text: string) => void message.error(text), [message]);
   const bench = useBench(scene.data, failed);
   const dragged = useDragged(id, bench, picked, failed);
+
+  useEffect(() => {
+    const at = coming.current ? (scene.data?.parts.findIndex((p) => p.key === coming.current) ?? -1) : -1;
+    if (at < 0) return;
+    coming.current = "";
+    setPicked([at]);
+  }, [scene.data]);
 
   if (scene.error) return <div className={bits.empty}>{scene.error.message}</div>;
   if (!scene.data) return <div className={bits.empty}>Opening the scene</div>;
@@ -144,6 +152,10 @@ function Scene({ id }: { id: number }) {
             bench={bench}
             picked={picked}
             ask={ask}
+            pickNamed={(name) => {
+              if (name === "") return pick([]);
+              coming.current = name;
+            }}
             handle={handle}
             onHandle={setHandle}
             hide={() => {

@@ -67,6 +67,13 @@ export const dropParts = ({ id, parts }: { id: number; parts: string[] }) =>
 /** moveParts is how parts are changed when they are moved as one, from where changes have them. */
 export const moveParts = (id: number, begin: Schemas["Change"][], by: Schemas["Together"]) =>
   take(api.POST("/api/scenes/{id}/moved", { params: { path: { id } }, body: { begin, by } }));
+/** growFaces is a set of faces of a part; nothing is saved. */
+export const growFaces = ({
+  id,
+  point,
+  ...body
+}: { id: number; point: number[] } & Omit<Schemas["Grow-facesRequest"], "point">) =>
+  take(api.POST("/api/scenes/{id}/faces", { params: { path: { id } }, body: { ...body, point } }));
 export const workOutStage = ({
   id,
   ...body

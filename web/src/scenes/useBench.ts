@@ -12,17 +12,22 @@ export type Changes = {
   finishes?: Finish[];
   stage?: Stage | null;
   variants?: Variant[];
+  sets?: FaceSet[];
+  /** Keys of parts of which nothing is changed any more. */
+  without?: string[];
   aside?: Aside[];
 };
 export type File = Schemas["File"];
 type Aside = Schemas["Aside"];
 type Variant = Schemas["Variant"];
+type FaceSet = Schemas["Set"];
 type Setup = {
   file: File | null;
   parts: Change[];
   finishes: Finish[];
   stage: Stage | null;
   variants: Variant[];
+  sets: FaceSet[];
   aside: Aside[];
 };
 export type Saved = "saved" | "saving" | "not saved" | "changed elsewhere";
@@ -122,6 +127,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     finishes: kept?.finishes ?? [],
     stage: kept?.stage ?? null,
     variants: kept?.variants ?? [],
+    sets: kept?.sets ?? [],
     aside: kept?.aside ?? [],
   };
   const show = (setup: Setup) => {
@@ -143,6 +149,8 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
       finishes = [],
       stage = now.stage,
       variants = now.variants,
+      sets = now.sets,
+      without = [],
       aside = now.aside,
     }: Changes,
     what = "",
@@ -153,7 +161,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     last.current = { what, at };
     if (!same) past.current = [...past.current, now].slice(-historyLimit);
     future.current = [];
-    const ofParts = new Set(parts.map((c) => c.part));
+    const ofParts = new Set([...parts.map((c) => c.part), ...without]);
     const ofFinishes = new Set(finishes.map((f) => f.name));
     show({
       file,
@@ -161,6 +169,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
       finishes: [...now.finishes.filter((f) => !ofFinishes.has(f.name)), ...finishes],
       stage,
       variants,
+      sets,
       aside,
     });
   };
@@ -176,6 +185,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
       finishes: setup.finishes ?? [],
       stage: setup.stage ?? null,
       variants: setup.variants ?? [],
+      sets: setup.sets ?? [],
       aside: setup.aside ?? [],
     });
   };
@@ -225,6 +235,7 @@ export function useBench(scene: SceneBody | undefined, failed: (message: string)
     file: now.file ?? asRead,
     stage: now.stage,
     variants: now.variants,
+    sets: now.sets,
     aside: now.aside,
     of,
     /** back is the change that puts a part back as the file has it. */

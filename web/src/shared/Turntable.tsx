@@ -89,6 +89,8 @@ export default function Turntable(p: Props) {
   const latest = useRef(p);
   latest.current = p;
   const aspect = p.width / p.height;
+  const parted = JSON.stringify(p.scene.setup.sets);
+  const [shaped, setShaped] = useState(0); // counts shapes that came
   const [turning, setTurning] = useState(false);
   const [marked, setMarked] = useState(false);
   const [reading, setReading] = useState(false); // the read-outs are shown
@@ -135,12 +137,13 @@ export default function Turntable(p: Props) {
         if (stop.signal.aborted) return;
         stage.current?.show(g, p.scene.radius);
         setState("ready");
+        setShaped((n) => n + 1);
       })
       .catch((e: unknown) => stop.signal.aborted || setState(String(e instanceof Error ? e.message : e)));
     return () => stop.abort();
-    // The shape belongs to the scene's content.
+    // The shape belongs to the scene's content, and to what is told apart of it.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [p.scene.scene.sha256]);
+  }, [p.scene.scene.sha256, parted]);
 
   useEffect(() => {
     stage.current?.look(p.camera, p.scene);
@@ -149,13 +152,13 @@ export default function Turntable(p: Props) {
   useEffect(() => {
     if (size.w) stage.current?.resize(size.w, size.h, frameIn(size.w, size.h, aspect).h);
   }, [size, aspect, p.cameraKey]);
-  useEffect(() => stage.current?.furnish(p.scene.stands), [p.scene.stands, state]);
-  useEffect(() => stage.current?.highlight(p.picked ?? [], p.through ?? false), [p.picked, p.through, state]);
-  useEffect(() => stage.current?.wearing(p.scene.finishes), [p.scene.finishes, state]);
+  useEffect(() => stage.current?.furnish(p.scene.stands), [p.scene.stands, state, shaped]);
+  useEffect(() => stage.current?.highlight(p.picked ?? [], p.through ?? false), [p.picked, p.through, state, shaped]);
+  useEffect(() => stage.current?.wearing(p.scene.finishes), [p.scene.finishes, state, shaped]);
   useEffect(() => {
     stage.current?.hide(p.hidden ?? []);
     stage.current?.stand(p.scene.parts, p.pose);
-  }, [p.scene.parts, p.pose, p.hidden, state]);
+  }, [p.scene.parts, p.pose, p.hidden, state, shaped]);
   useImperativeHandle(
     p.ref,
     () => ({

@@ -69,6 +69,7 @@ export class Drawing {
 
   show(group: THREE.Group, radius: number) {
     if (this.group) this.scene.remove(this.group);
+    this.group?.traverse((o) => (o as THREE.Mesh).geometry?.dispose());
     this.group = group;
     this.scene.add(group);
     this.view.near = radius / 50;
