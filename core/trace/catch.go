@@ -30,7 +30,7 @@ func (c *caught) sums() [film.CaughtSums]float32 {
 // catches shadows itself.
 func (t *Tracer) catch(k *walk, dim uint32) {
 	w, pt, c := t.w, &t.pt, &t.caught
-	back, alpha := w.backing(k.r.D)
+	back, alpha := t.backing(&k.r)
 	c.cover += k.share
 	c.alpha += k.share * alpha
 	c.behind = c.behind.Add(k.throughput.Mul(back))
@@ -93,20 +93,4 @@ func (t *Tracer) catchAlong(k *walk, wi geom.Vec3, dist, light float32, noShadow
 		reach = t.through(t.pt.shadowRay(t.pt.lifted, wi, dist), k.in, true, true)
 	}
 	t.caught.lit += light * colour.Luminance(reach)
-}
-
-// backing is what is seen behind the scene along a direction, and its alpha.
-func (w *World) backing(d geom.Vec3) (c geom.Vec3, alpha float32) {
-	switch w.opt.Backing {
-	case BackClear:
-		return c, 0
-	case BackTone:
-		return w.opt.BackingTone, 1
-	}
-	w.set.Escaped(d, func(i int, rad geom.Vec3, _ float32) {
-		if w.shownBehind(i) {
-			c = c.Add(rad)
-		}
-	})
-	return c, 1
 }

@@ -87,7 +87,7 @@ func elementsOf(s *scene.Scene, o *Options, lamps []Lamp) elements {
 			add(source{kind: fromSkySun}, SkySunName)
 		}
 	}
-	if o.Backing == BackTone {
+	if o.Backing.flat() {
 		add(source{kind: fromBacking}, BackingName)
 	}
 	unique := names.Style{Join: " "}.Unique(all)

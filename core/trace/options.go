@@ -21,6 +21,7 @@ const (
 	BackEnvironment Backing = iota // the surround itself
 	BackTone                       // one flat tone
 	BackClear                      // nothing: alpha zero
+	BackGradient                   // from one colour to another over the frame
 )
 
 // Surround is what lights the product from all round.
@@ -65,6 +66,7 @@ type Options struct {
 	Shutter       Shutter
 	Backing       Backing
 	BackingTone   geom.Vec3
+	Gradient      Gradient
 
 	Filter      sampling.FilterKind
 	FilterWidth float64 // pixels

@@ -514,7 +514,7 @@ func (t *Tracer) escape(k *walk) float32 {
 		if w.opt.Backing == BackClear {
 			return 0
 		}
-		t.record(k, w.backer, 0, k.throughput.Mul(w.opt.BackingTone))
+		t.record(k, w.backer, 0, k.throughput.Mul(t.backed(&k.r)))
 		return 1
 	}
 	w.set.Escaped(k.r.D, func(i int, rad geom.Vec3, pl float32) {

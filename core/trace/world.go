@@ -435,7 +435,7 @@ func (w *World) addSurround(from *World) {
 		}
 		w.set.AddEnv(l, w.env)
 	}
-	if o.Backing == BackTone {
+	if o.Backing.flat() {
 		w.backer = w.element(source{kind: fromBacking})
 	}
 }

@@ -48,6 +48,11 @@ func (t *Ticket) Tidy() {
 	if t.Stage.Lights == nil {
 		t.Stage.Lights = []LightChange{}
 	}
+	if t.Stage.Backing != backGradient {
+		t.Stage.Gradient = nil
+	} else if t.Stage.Gradient == nil {
+		t.Stage.Gradient = NewGradient()
+	}
 	if t.Surface.Shapes == nil {
 		t.Surface.Shapes = []ShapeRule{}
 	}

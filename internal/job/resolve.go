@@ -158,6 +158,16 @@ func (t *Ticket) NoiseView() noise.View {
 	return noise.View{Exposure: t.View.Exposure, Transform: colour.Transform(t.View.Display)}
 }
 
+// backGradient is what Backing says where the ticket has a gradient.
+const backGradient = "gradient"
+
+func (g *Gradient) traced() trace.Gradient {
+	light := func(c setup.Colour) geom.Vec3 {
+		return geom.V(float32(c.R), float32(c.G), float32(c.B)).Scale(float32(g.Strength))
+	}
+	return trace.Gradient{Top: light(g.Top), Foot: light(g.Foot), Turn: float32(g.Turn * math.Pi / 180)}
+}
+
 // IsLamp tells the parts of a scene that are lamps of the stage.
 func IsLamp(s *scene.Scene) func(part int) bool {
 	set := map[int]bool{}
@@ -229,7 +239,10 @@ func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options 
 	if su.Kind == "sky" {
 		o.Surround.Sky = &lights.Sky{Height: su.Sun * math.Pi / 180, Turbidity: su.Haze}
 	}
-	o.Backing = map[string]trace.Backing{"surround": trace.BackEnvironment, "tone": trace.BackTone, "clear": trace.BackClear}[t.Stage.Backing]
+	o.Backing = map[string]trace.Backing{"surround": trace.BackEnvironment, "tone": trace.BackTone, "clear": trace.BackClear, backGradient: trace.BackGradient}[t.Stage.Backing]
+	if g := t.Stage.Gradient; g != nil {
+		o.Gradient = g.traced()
+	}
 	o.BackingTone = geom.Splat(float32(t.Stage.BackingTone))
 	o.Layout = t.Wanted().Needs(trace.ElementsOf(s, &o))
 	return o

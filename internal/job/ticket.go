@@ -66,9 +66,29 @@ type Region struct {
 type StageSection struct {
 	Lights      []LightChange         `json:"lights" label:"Lights" nullable:"false" help:"Changes to the scene's lights; a light that is not listed is on at strength 1."`
 	Surround    setup.SurroundSetting `json:"surround" label:"Surround"`
-	Backing     string                `json:"backing" label:"Backing" choices:"surround,tone,clear" def:"surround" help:"What is seen behind the scene: the surround, one flat tone, or nothing (transparent)."`
+	Backing     string                `json:"backing" label:"Backing" choices:"surround,tone,gradient,clear" def:"surround" help:"What is seen behind the scene: the surround, one flat tone, a gradient over the frame, or nothing (transparent). What lights is the surround in any case."`
 	Catcher     Catcher               `json:"catcher" label:"Shadow floor"`
 	BackingTone float64               `json:"backingTone" label:"Backing tone" min:"0" max:"100" step:"0.05" def:"0.6" help:"Scene-linear grey of the flat backing; 0.18 is mid grey."`
+	Gradient    *Gradient             `json:"gradient,omitempty" label:"Gradient"`
+}
+
+// Gradient is a backing that goes from one colour to another over the frame.
+type Gradient struct {
+	Top      setup.Colour `json:"top" label:"Top"`
+	Foot     setup.Colour `json:"foot" label:"Foot"`
+	Strength float64      `json:"strength" label:"Strength" unit:"x" min:"0" max:"1000" step:"0.05" def:"1" help:"Factor on both colours: over 1 where a filmic display is to show white."`
+	Turn     float64      `json:"turn" label:"Turn" unit:"deg" min:"-360" max:"360" step:"5" def:"0" help:"Against the clock: 90 has the first colour at the left."`
+}
+
+// UnmarshalJSON gives what a gradient leaves out its default, as a whole ticket does.
+func (g *Gradient) UnmarshalJSON(b []byte) error {
+	type plain Gradient
+	return overDefaults(b, (*plain)(g))
+}
+
+// NewGradient is a gradient as it begins: light at the top, and darker below.
+func NewGradient() *Gradient {
+	return &Gradient{Top: setup.Colour{R: 0.6, G: 0.6, B: 0.6}, Foot: setup.Colour{R: 0.25, G: 0.25, B: 0.25}, Strength: 1}
 }
 
 // Catcher is a floor that shows nothing but the shadows it catches.

@@ -1299,6 +1299,14 @@ export interface components {
              */
             roll?: number;
         };
+        Gradient: {
+            foot: components["schemas"]["Colour"];
+            /** Format: double */
+            strength: number;
+            top: components["schemas"]["Colour"];
+            /** Format: double */
+            turn: number;
+        };
         "Grow-facesRequest": {
             /**
              * Format: double
@@ -2146,6 +2154,7 @@ export interface components {
             /** Format: double */
             backingTone: number;
             catcher: components["schemas"]["Catcher"];
+            gradient?: components["schemas"]["Gradient"];
             lights: components["schemas"]["LightChange"][];
             surround: components["schemas"]["SurroundSetting"];
         };

@@ -1,7 +1,9 @@
 import { Button, Segmented, Select } from "antd";
 import { useState } from "react";
 import { FromLibrary } from "../library/FromLibrary";
+import { ColourRow } from "../shared/ColourRow";
 import { Field, Row, useEditing } from "../shared/Field";
+import { SettingRow } from "../shared/SettingRow";
 import { SurroundSelect } from "../shared/SurroundSelect";
 import { useSettings } from "./api";
 import type { SectionProps } from "./props";
@@ -119,6 +121,26 @@ export function StageBody({ scene }: SectionProps) {
       )}
       <Field path="stage.backing" />
       {ticket.stage.backing === "tone" && <Field path="stage.backingTone" />}
+      {ticket.stage.backing === "gradient" && ticket.stage.gradient && (
+        <>
+          {(["top", "foot"] as const).map((end) => (
+            <ColourRow
+              key={end}
+              label={end === "top" ? "Top" : "Foot"}
+              value={ticket.stage.gradient![end]}
+              set={(c) => set("stage.gradient", { ...ticket.stage.gradient!, [end]: c })}
+            />
+          ))}
+          {(["strength", "turn"] as const).map((key) => (
+            <SettingRow
+              key={key}
+              path={`stage.gradient.${key}`}
+              values={[ticket.stage.gradient![key]]}
+              set={(v) => set("stage.gradient", { ...ticket.stage.gradient!, [key]: v })}
+            />
+          ))}
+        </>
+      )}
       <Field path="stage.catcher.on" />
       {ticket.stage.catcher.on && <CatcherParts scene={scene} />}
     </>
