@@ -1,14 +1,15 @@
 import { App, Button, Segmented } from "antd";
 import { lazy, Suspense, useMemo, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import { useChange, type Schemas } from "../api/http";
+import { queryClient, useChange, type Schemas } from "../api/http";
 import { Where } from "../app/Frame";
-import { deliverAgain, staleRuns, useRun, useRuns, type Run } from "../proof/api";
+import { deliverAgain, pictureURL, staleRuns, useRun, useRuns, type Run } from "../proof/api";
 import { RunLine } from "../proof/RunLine";
 import { RunPicture } from "../proof/RunPicture";
 import { Thumb } from "../proof/Thumb";
 import { usePose, useScene, type SceneBody } from "../scenes/api";
 import { EditingContext } from "../shared/Field";
+import { KeptStrip } from "../shared/KeptStrip";
 import { UndoButtons } from "../shared/UndoButtons";
 import { bytes, count, stateWords } from "../shared/words";
 import { startRun, useJobPreflight, useOutlook } from "./api";
@@ -44,6 +45,7 @@ function Job({ id }: { id: number }) {
   const pose = usePose(t.job.data?.scene, motion?.animation ?? "", motion?.moment ?? 0);
   const [query, setQuery] = useSearchParams();
   const [live, setLive] = useState("");
+  const [held, setHeld] = useState<string[]>([]); // pictures in place of the live one
   const [making, setMaking] = useState(false); // jobs for variants
   const { message } = App.useApp();
   const fail = { onError: (e: Error) => void message.error(e.message) };
@@ -172,6 +174,11 @@ function Job({ id }: { id: number }) {
                     cameraKey={`${view.id} ${view.camera.matrix.join(" ")}`}
                     pose={posed?.parts}
                     live={{ ticket }}
+                    held={held}
+                    onKept={(k) => {
+                      if (typeof k === "string") return void message.error(k);
+                      void queryClient.invalidateQueries({ queryKey: ["kept", scene.data.scene.id] });
+                    }}
                     crops={o && { list: o.crops, width: o.width, height: o.height }}
                     onLive={setLive}
                     width={ticket.view.width}
@@ -185,10 +192,13 @@ function Job({ id }: { id: number }) {
               </Suspense>
               <div className={`${bits.slug} ${bits.still} mono`}>
                 {view?.name} · {ticket.view.width} × {ticket.view.height} px ·{" "}
-                {live || "shaded for framing, not rendered"}
+                {held.length > 0
+                  ? `${held.length === 1 ? "a picture" : "two pictures, compared"}, not live`
+                  : live || "shaded for framing, not rendered"}
                 {ticket.view.region.on && " · draw on the frame to set the region"}
                 {lens.on && lens.by === "point" && " · click what is to be in focus"}
               </div>
+              <KeptStrip scene={scene.data.scene.id} proofs={proofsOf(runs)} held={held} onHeld={setHeld} />
             </>
           ) : (
             <Chosen run={chosen} runs={runs} outlook={o} />
@@ -223,6 +233,20 @@ function Job({ id }: { id: number }) {
     </EditingContext.Provider>
   );
 }
+
+/** How many proofs are beside what was kept. */
+const mostProofs = 8;
+
+/** proofsOf are the newest runs that have a picture, newest last. */
+const proofsOf = (runs: Run[]) =>
+  runs
+    .filter((r) => r.samples > 0)
+    .slice(0, mostProofs)
+    .reverse()
+    .map((r) => ({ url: pictureURL(r.id, "beauty", keptSide, r.samples), name: `run ${r.number}` }));
+
+/** Of their longer side, pixels: as large as they are shown. */
+const keptSide = 1400;
 
 /** How many findings are told before a run without being asked for. */
 const few = 2;

@@ -6,13 +6,13 @@ import { Where } from "../app/Frame";
 import { createJob } from "../jobs/api";
 import type { HandleMode } from "../shared/PartHandles";
 import type { Answer, TurntableHandle } from "../shared/Turntable";
+import { KeptStrip } from "../shared/KeptStrip";
 import { UndoButtons } from "../shared/UndoButtons";
 import { count } from "../shared/words";
-import { keptPicture, useScene } from "./api";
+import { useScene } from "./api";
 import { Contents } from "./Contents";
 import { Findings, type Finding } from "./Findings";
 import { focalOf, shapes } from "./FrameRows";
-import { KeptStrip } from "./KeptStrip";
 import { PartTree } from "./PartTree";
 import { Picked } from "./Picked";
 import { StagePanel } from "./StagePanel";
@@ -39,7 +39,7 @@ function Scene({ id }: { id: number }) {
   const { message } = App.useApp();
   const [by, setBy] = useState<"tree" | "finish" | "variants">("tree");
   const [tab, setTab] = useState<"preflight" | "stage" | "views" | "contents">("preflight");
-  const [held, setHeld] = useState<number[]>([]); // kept pictures in place of the live one
+  const [held, setHeld] = useState<string[]>([]); // kept pictures in place of the live one
   const [lights, setLights] = useState<number[]>([]); // of the stage, picked
   const [dark, setDark] = useState<string[]>([]); // lights that do not shine in the live picture
   const [asking, setAsking] = useState<{ what: string; answer: (a: Answer | null) => void } | null>(null);
@@ -183,7 +183,7 @@ function Scene({ id }: { id: number }) {
             asking={asking}
             hidden={hidden}
             moving={handle === "none" || picked.length === 0 ? undefined : { mode: handle, parts: picked, ...dragged }}
-            held={held.map(keptPicture)}
+            held={held}
             onKept={(k) => {
               if (typeof k === "string") return void message.error(k);
               void queryClient.invalidateQueries({ queryKey: ["kept", id] });
@@ -236,7 +236,7 @@ function Scene({ id }: { id: number }) {
             ? ` · kept ${held.length === 1 ? "picture" : "pictures, compared"}, not live`
             : live && `${by === "variants" && variant ? ` · ${variant}` : ""} · ${live}`}
         </div>
-        <KeptStrip scene={id} bench={bench} held={held} onHeld={setHeld} />
+        <KeptStrip scene={id} again={bench.again} held={held} onHeld={setHeld} />
       </section>
       <section className={`${bits.side} ${styles.facts}`} aria-label="Preflight, views, lights, notes">
         <Segmented
