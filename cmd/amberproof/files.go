@@ -13,6 +13,7 @@ import (
 	"amberproof/core/importer"
 	"amberproof/core/scene"
 	"amberproof/core/setup"
+	"amberproof/core/shelf"
 	"amberproof/internal/job"
 	"amberproof/internal/pipeline"
 )
@@ -105,6 +106,38 @@ func openSurround(t *job.Ticket, dirs ...string) (*imageio.HDR, error) {
 		return imageio.ReadSurround(data, imageio.DefaultLimits)
 	}
 	return nil, fmt.Errorf("the environment picture %q is neither beside the ticket nor beside the scene", p.Name)
+}
+
+// picturesIn finds pictures of set-ups and tickets by name in some folders, if they have
+// the content that is asked for; those of the shelf are always there.
+func picturesIn(dirs ...string) func(name, sum string) (*scene.Image, error) {
+	found := map[string]*scene.Image{}
+	return func(name, sum string) (*scene.Image, error) {
+		if sum == "" {
+			if img, err := shelf.Picture(name); err == nil {
+				return img, nil
+			}
+		}
+		if img := found[name+"\n"+sum]; img != nil {
+			return img, nil
+		}
+		for _, d := range dirs {
+			data, err := os.ReadFile(filepath.Join(d, filepath.Base(name)))
+			if err != nil {
+				continue
+			}
+			if have := sha256.Sum256(data); sum != "" && sum != hex.EncodeToString(have[:]) {
+				continue
+			}
+			img, err := importer.Picture(name, data, importer.DefaultLimits)
+			if err != nil {
+				return nil, err
+			}
+			found[name+"\n"+sum] = img
+			return img, nil
+		}
+		return nil, fmt.Errorf("the picture %q is neither beside the ticket nor beside the scene", name)
+	}
 }
 
 // mostSetup bounds a set-up's file in bytes.

@@ -122,7 +122,12 @@ func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
 	if err != nil {
 		return err
 	}
+	s.Pictures = picturesIn(filepath.Dir(o.ticket), filepath.Dir(o.scene))
 	views := job.ViewsOf(s)
+	for i := range views {
+		views[i].Camera = views[i].Camera.Corrected(u.File)
+	}
+	variant := t.Surface.Variant
 	if want != nil {
 		// A resolved ticket was made of one very scene: with another it would name a picture
 		// that it is not.
@@ -131,8 +136,9 @@ func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
 		}
 		views = []job.View{{Name: t.View.Name, Camera: want.Camera}}
 		ref = want.Scene
+		t.Surface.Variant = "" // its set-up is in that variant already
 	}
-	subject := job.Of(ref, s, u)
+	subject := job.Of(ref, s, u).As(t.Surface.Variant)
 	for _, l := range subject.Lost {
 		fmt.Fprintf(log, "note: set-up of %s: %s\n", l.Part, l.Why)
 	}
@@ -141,6 +147,7 @@ func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
 	if len(faults) > 0 {
 		return printFaults(log, faults)
 	}
+	r.Ticket.Surface.Variant = variant
 	for _, f := range r.Ticket.Idle(s) {
 		fmt.Fprintln(log, "note:", f)
 	}

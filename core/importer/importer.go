@@ -237,7 +237,7 @@ func Import(ctx context.Context, b Bundle, lim Limits) (*scene.Scene, error) {
 	if i := s.FarOut(); i >= 0 {
 		return nil, refuse("part %q lies or reaches absurdly far out (over %g m); check its transform and units", s.Parts[i].Name, float64(scene.Reach))
 	}
-	s.Cuts = &scene.Cuts{}
+	s.Memo = &scene.Memo{}
 	return s, nil
 }
 
@@ -316,6 +316,16 @@ func (r *reader) picture(name string, data []byte) int {
 	// Both the decoder and what is made above have rows without gaps.
 	r.s.Images = append(r.s.Images, scene.Image{Name: name, W: cfg.Width, H: cfg.Height, Pix: out.Pix[:cfg.Width*cfg.Height*4]})
 	return len(r.s.Images) - 1
+}
+
+// Picture decodes a PNG, JPEG or WebP by itself, within the limits of a file of its size.
+func Picture(name string, data []byte, lim Limits) (*scene.Image, error) {
+	r := newReader(Bundle{name: data}, lim)
+	if r.picture(name, data) < 0 {
+		why := r.s.LeftOut[0].What
+		return nil, refuse("%s", strings.TrimSuffix(why, "; the finish goes without it"))
+	}
+	return &r.s.Images[0], nil
 }
 
 // Checksum is a SHA-256 over the names and contents of all files, in hex. A

@@ -2,7 +2,6 @@ package scene
 
 import (
 	"math"
-	"sync"
 
 	"amberproof/core/geom"
 )
@@ -131,6 +130,42 @@ func (m *Mesh) Parted(in []bool) (set, rest Mesh) {
 	return set, rest
 }
 
+// BoxUV is the mesh with places in a picture for every face, as if it were wrapped around
+// in boxes: along the axis that the face looks along most. perUnit is how many times the
+// picture is repeated in a unit of the mesh. Vertices are doubled where faces of several
+// axes meet.
+func (m *Mesh) BoxUV(perUnit float32) Mesh {
+	out := Mesh{Name: m.Name, Finish: m.Finish, Shaping: m.Shaping, Indices: make([]uint32, len(m.Indices))}
+	bare := *m
+	bare.UV = [2][][2]float32{}
+	at := make([][3]int32, len(m.Positions)) // one more than the vertex's place by axis
+	for k := 0; k+2 < len(m.Indices); k += 3 {
+		a, b, c := m.corners(k / 3)
+		n := b.Sub(a).Cross(c.Sub(a))
+		axis := 0
+		if geom.Abs(n.Y) > geom.Abs(n.X) {
+			axis = 1
+		}
+		if geom.Abs(n.Z) > max(geom.Abs(n.X), geom.Abs(n.Y)) {
+			axis = 2
+		}
+		for j := k; j < k+3; j++ {
+			i := m.Indices[j]
+			if at[i][axis] == 0 {
+				out.takeVertex(&bare, i)
+				if len(m.Normals) > 0 {
+					out.Normals = append(out.Normals, m.Normals[i])
+				}
+				p := m.Positions[i].Scale(perUnit)
+				out.UV[0] = append(out.UV[0], [3][2]float32{{-p.Z, -p.Y}, {p.X, p.Z}, {p.X, -p.Y}}[axis])
+				at[i][axis] = int32(len(out.Positions))
+			}
+			out.Indices[j] = uint32(at[i][axis] - 1)
+		}
+	}
+	return out
+}
+
 // Cut is a set of faces that is taken out of a mesh.
 type Cut struct {
 	At    geom.Vec3 // a point of the mesh's space by a face of the set
@@ -138,71 +173,26 @@ type Cut struct {
 	Angle float32 // radians, by that
 }
 
-// mostCut is how many bytes of meshes that were cut are remembered of a scene.
-const mostCut = 512 << 20
-
-// Cuts remembers what cuts made of meshes, so that one that is made again gives the same
-// meshes: what was prepared of them is still good then. It is safe for concurrent use.
-type Cuts struct {
-	mu    sync.Mutex
-	made  map[cutOf][2]*Mesh
-	bytes int64
-}
-
 type cutOf struct {
 	mesh *uint32 // by its triangles
 	cut  Cut
 }
 
-// Make cuts a mesh in two; nil where one of them would be empty.
-func (c *Cuts) Make(m *Mesh, cut Cut) (set, rest *Mesh) {
+// Parts cuts a mesh in two; nil where one of them would be empty.
+func (c Cut) Parts(memo *Memo, m *Mesh) (set, rest *Mesh) {
 	if len(m.Indices) < 6 {
 		return nil, nil
 	}
-	key := cutOf{&m.Indices[0], cut}
-	if two, ok := c.find(key); ok {
-		return two[0], two[1]
-	}
-	var two [2]*Mesh
-	if from := m.Nearest(cut.At); from >= 0 { // -1 where the point is nowhere
-		if a, b := m.Parted(m.Grown(from, cut.By, cut.Angle)); len(a.Indices) > 0 && len(b.Indices) > 0 {
+	two := Once(memo, cutOf{&m.Indices[0], c}, func() (two [2]*Mesh, size int64) {
+		from := m.Nearest(c.At)
+		if from < 0 { // the point is nowhere
+			return two, 0
+		}
+		a, b := m.Parted(m.Grown(from, c.By, c.Angle))
+		if len(a.Indices) > 0 && len(b.Indices) > 0 {
 			two = [2]*Mesh{&a, &b}
 		}
-	}
-	two = c.keep(key, two)
+		return two, (&Scene{Meshes: []Mesh{a, b}}).Bytes()
+	})
 	return two[0], two[1]
-}
-
-func (c *Cuts) find(key cutOf) (two [2]*Mesh, ok bool) {
-	if c == nil {
-		return two, false
-	}
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	two, ok = c.made[key]
-	return two, ok
-}
-
-// keep remembers a cut; where somebody else made it meanwhile, theirs is the one.
-func (c *Cuts) keep(key cutOf, two [2]*Mesh) [2]*Mesh {
-	if c == nil {
-		return two
-	}
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if theirs, ok := c.made[key]; ok {
-		return theirs
-	}
-	var size int64
-	for _, m := range two {
-		if m != nil {
-			size += (&Scene{Meshes: []Mesh{*m}}).Bytes()
-		}
-	}
-	if c.made == nil || c.bytes+size > mostCut {
-		c.made, c.bytes = map[cutOf][2]*Mesh{}, 0
-	}
-	c.made[key] = two
-	c.bytes += size + 256
-	return two
 }

@@ -89,12 +89,12 @@ func TestCuts(t *testing.T) {
 	var m Mesh
 	m.block(geom.V(0, 0, 0), geom.V(1, 1, 1))
 	m.block(geom.V(3, 0, 0), geom.V(4, 1, 1))
-	c := &Cuts{}
+	c := &Memo{}
 	cut := Cut{At: geom.V(3, 0, 0), By: ByPiece}
 	var all [8]*Mesh
 	var wg sync.WaitGroup
 	for i := range all {
-		wg.Go(func() { all[i], _ = c.Make(&m, cut) })
+		wg.Go(func() { all[i], _ = cut.Parts(c, &m) })
 	}
 	wg.Wait()
 	for _, s := range all {
@@ -102,13 +102,12 @@ func TestCuts(t *testing.T) {
 			t.Fatal("asked twice, it was cut twice")
 		}
 	}
-	var none *Cuts
-	if set, rest := none.Make(&m, cut); set == nil || len(set.Indices) != 36 || len(rest.Indices) != 36 {
+	if set, rest := cut.Parts(nil, &m); set == nil || len(set.Indices) != 36 || len(rest.Indices) != 36 {
 		t.Error("without a memory it is not cut")
 	}
 	inf := float32(math.Inf(1))
 	for _, bad := range []Cut{{At: geom.V(0, 0, 0), By: ByAngle, Angle: math.Pi}, {At: geom.V(inf, 0, 0), By: ByPiece}} {
-		if set, _ := c.Make(all[0], bad); set != nil {
+		if set, _ := bad.Parts(c, all[0]); set != nil {
 			t.Errorf("%+v leaves nothing, and was made", bad)
 		}
 	}

@@ -26,8 +26,11 @@ type Scene struct {
 	// Frame is where the file's space, in which its motions are, lies in the world;
 	// nil: it is the world.
 	Frame *geom.Affine
-	// Cuts remembers sets of faces that were taken out of meshes; nil: nothing is remembered.
-	Cuts *Cuts
+	// Memo remembers what set-ups made of its meshes and pictures; nil: nothing.
+	Memo *Memo
+	// Pictures finds pictures that are not in the file, by name and checksum; nil: there
+	// are none.
+	Pictures func(name, sha256 string) (*Image, error)
 	// LeftOut lists, part by part, what the file asked for and the importer
 	// could not take.
 	LeftOut []Note

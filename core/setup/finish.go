@@ -40,6 +40,12 @@ type Finish struct {
 	GreenDown  *bool    `json:"greenDown,omitempty" label:"Green points down" help:"Of its normal map: switch it if bumps look like dents."`
 	Tiling     *float64 `json:"tiling,omitempty" label:"Tiling" unit:"x" min:"0.001" max:"1000" step:"0.1" help:"How many times as often all its pictures are repeated."`
 	MapTurn    *float64 `json:"mapTurn,omitempty" label:"Turn of pictures" unit:"deg" min:"-360" max:"360" step:"5" help:"Turns all its pictures on the surface."`
+	BaseMap    *Map     `json:"baseMap,omitempty" label:"Colour from a picture"`
+	RoughMap   *Map     `json:"roughnessMap,omitempty" label:"Roughness from a picture"`
+	MetalMap   *Map     `json:"metalMap,omitempty" label:"Metal from a picture"`
+	GlowMap    *Map     `json:"glowMap,omitempty" label:"Glow from a picture"`
+	NormalMap  *Map     `json:"normalMap,omitempty" label:"Bumps from a normal map"`
+	HeightMap  *Map     `json:"heightMap,omitempty" label:"Bumps from heights"`
 	Glow       *float64 `json:"glow,omitempty" label:"Glow" unit:"nit" min:"0" max:"1000000" step:"1" help:"How bright it shines by itself, in its colour of light; of a panel, how bright the light is."`
 }
 
@@ -129,7 +135,9 @@ func (f *Finish) ontoPictures(to *scene.Finish) {
 }
 
 // applyFinishes lays the changes of finishes over those of a scene.
+// The scene's list of images may be appended to.
 func (u *Setup) applyFinishes(s *scene.Scene) (out []scene.Finish, lost []Lost) {
+	s.Images = slices.Clip(s.Images)
 	out = slices.Clone(s.Finishes)
 	find := func(name string) int {
 		return slices.IndexFunc(out, func(f scene.Finish) bool { return f.Name == name })
@@ -160,6 +168,9 @@ func (u *Setup) applyFinishes(s *scene.Scene) (out []scene.Finish, lost []Lost) 
 		case at < 0:
 			lost = append(lost, Lost{f.Name, "the scene has no such finish"})
 			continue
+		}
+		if err := f.draw(&out[at], s); err != nil {
+			lost = append(lost, Lost{f.Name, err.Error()})
 		}
 		f.onto(&out[at])
 	}

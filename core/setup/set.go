@@ -43,7 +43,7 @@ func NewSet(s *scene.Scene, part int, at geom.Vec3, by string, angle float64, na
 	}
 	mm := func(x float32) float64 { return math.Round(float64(x)*1e7) / 1e4 }
 	out := Set{Name: free, Part: keys[part], At: Point{mm(p.X), mm(p.Y), mm(p.Z)}, By: by, Angle: angle}
-	if set, _ := s.Cuts.Make(&s.Meshes[s.Parts[part].Mesh], out.cut()); set == nil {
+	if set, _ := out.cut().Parts(s.Memo, &s.Meshes[s.Parts[part].Mesh]); set == nil {
 		return Set{}, fmt.Errorf("that would be all of %s; choose another way to grow the set", s.Parts[part].Name)
 	}
 	return out, nil
@@ -76,7 +76,7 @@ func (u *Setup) parted(s *scene.Scene) (lost []Lost) {
 			lost = append(lost, Lost{g.Name, "the scene has a part of this name; the set of faces stays with its part"})
 			continue
 		}
-		set, rest := s.Cuts.Make(&s.Meshes[s.Parts[at].Mesh], g.cut())
+		set, rest := g.cut().Parts(s.Memo, &s.Meshes[s.Parts[at].Mesh])
 		if set == nil {
 			lost = append(lost, Lost{g.Name, fmt.Sprintf("it would be all of %q now", g.Part)})
 			continue

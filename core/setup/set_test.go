@@ -23,7 +23,7 @@ func joined() *scene.Scene {
 		both.Indices = append(both.Indices, i+8)
 	}
 	return &scene.Scene{
-		Cuts:     &scene.Cuts{},
+		Memo:     &scene.Memo{},
 		Finishes: []scene.Finish{scene.NewFinish("Grey"), scene.NewFinish("Red")},
 		Meshes:   []scene.Mesh{both, {Positions: a, Indices: idx}},
 		Objects:  []scene.Object{{Name: "Pair", Parent: -1, World: geom.Translate(geom.V(0, 2, 0))}, {Name: "One", Parent: -1, World: geom.Identity()}},

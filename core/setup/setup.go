@@ -243,6 +243,7 @@ func (u *Setup) Apply(s *scene.Scene) (out *scene.Scene, lost []Lost) {
 	s = &parted
 	var unknown []Lost
 	v.Finishes, unknown = u.applyFinishes(s)
+	v.Images = s.Images
 	lost = append(lost, unknown...)
 	for k, i := range u.Match(s) {
 		c := &u.Parts[k]
@@ -269,6 +270,7 @@ func (u *Setup) Apply(s *scene.Scene) (out *scene.Scene, lost []Lost) {
 			}
 		}
 	}
+	u.wrap(&v)
 	u.smooth(&v)
 	if u.Stage != nil {
 		v.Objects, v.Meshes, v.Lights = slices.Clip(v.Objects), slices.Clip(v.Meshes), slices.Clip(v.Lights)

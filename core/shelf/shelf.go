@@ -86,6 +86,20 @@ func Items() (out []Item) {
 	paint("Paint and plastic", "Lacquer, deep red", geom.V(0.42, 0.015, 0.02), 0.5, 1.5, lacquered)
 	paint("Paint and plastic", "Lacquer, ivory", geom.V(0.8, 0.74, 0.6), 0.5, 1.5, lacquered)
 	paint("Paint and plastic", "Porcelain, glazed", geom.V(0.84, 0.83, 0.8), 0.6, 1.5, lacquered)
+	board := func(name, picture string, roughness float64, more func(f *setup.Finish)) {
+		drawn := setup.Drawn{Name: picture}
+		base, grain := setup.NewMap(drawn), setup.NewMap(drawn)
+		grain.Strength = 12
+		f := setup.Finish{Base: linear(geom.Splat(1)), Metal: of(0.0), Roughness: of(roughness), Index: of(1.5), BaseMap: &base, HeightMap: &grain}
+		if more != nil {
+			more(&f)
+		}
+		add("Wood", name, "Grown by our own code; colours by eye", f)
+	}
+	board("Oak, oiled", "Oak, boards", 0.55, nil)
+	board("Walnut, oiled", "Walnut, boards", 0.5, nil)
+	board("Maple, raw", "Maple, boards", 0.75, nil)
+	board("Pine, lacquered", "Pine, boards", 0.6, lacquered)
 	paint("Paper and cloth", "Paper, uncoated", geom.V(0.82, 0.81, 0.78), 1, 1.3, nil)
 	paint("Paper and cloth", "Card, kraft", geom.V(0.42, 0.29, 0.17), 0.95, 1.3, nil)
 	cloth := func(sheen geom.Vec3) func(f *setup.Finish) {

@@ -4,8 +4,10 @@ import (
 	"math"
 	"testing"
 
+	"amberproof/core/colour"
 	"amberproof/core/film"
 	"amberproof/core/geom"
+	"amberproof/core/scene"
 )
 
 // A gradient goes evenly over the frame from its top to its foot, for every kind of camera
@@ -56,5 +58,37 @@ func TestAGradientLightsNothing(t *testing.T) {
 	f := b.render(t, 16)
 	if got, _ := meanOf(f, film.Beauty); got != 0 {
 		t.Errorf("in the dark the wall is %g", got)
+	}
+}
+
+// A picture covers the frame, its middle in the middle of that, and what is too much at two
+// sides is cut; it is as bright as it says, and lies over no pixel twice.
+func TestAPictureBehind(t *testing.T) {
+	img := scene.Image{W: 80, H: 80, Pix: make([]byte, 4*80*80)}
+	for y := range 80 {
+		for x := range 80 {
+			copy(img.Pix[4*(y*80+x):], []byte{byte(3 * x), byte(3 * y), 0, 255})
+		}
+	}
+	b := newBench(40, 20)
+	b.part("floor", quad(geom.V(-1, -50, 1), geom.V(2, 0, 0), geom.V(0, 0, -2)), b.finish(matte(0.5)))
+	b.camera(geom.V(0.3, 0.2, 4), geom.V(0.1, 0, 0), 0.4)
+	b.opt.Backing, b.opt.Plate, b.opt.PlateStrength = BackPicture, &img, 2
+	f := b.render(t, 64)
+	for _, p := range [][2]int{{0, 0}, {39, 0}, {20, 10}, {0, 19}, {13, 7}} {
+		s, i := f.At(p[0], p[1])
+		px := s.Pixel(i)
+		// Two pixels of the picture to one of the frame; twenty rows are cut off at either side.
+		red, green := 3*(2*float64(p[0])+0.5), 3*(2*float64(p[1])+20.5)
+		for c, v := range []float64{red, green} {
+			want := 2 * float64(colour.DecodeSRGB(float32(v/255)))
+			if got := float64(px[film.Beauty+c] / px[film.Weight]); math.Abs(got-want) > 0.02*want+0.01 {
+				t.Errorf("pixel %v, channel %d is %g, want %g", p, c, got, want)
+			}
+		}
+	}
+	b.opt.Plate = nil
+	if got, _ := meanOf(b.render(t, 1), film.Beauty); got != 0 {
+		t.Errorf("without a picture it is %g", got)
 	}
 }

@@ -22,6 +22,7 @@ const (
 	BackTone                       // one flat tone
 	BackClear                      // nothing: alpha zero
 	BackGradient                   // from one colour to another over the frame
+	BackPicture                    // a picture that covers the frame
 )
 
 // Surround is what lights the product from all round.
@@ -67,6 +68,8 @@ type Options struct {
 	Backing       Backing
 	BackingTone   geom.Vec3
 	Gradient      Gradient
+	Plate         *scene.Image // of BackPicture, sRGB
+	PlateStrength float32
 
 	Filter      sampling.FilterKind
 	FilterWidth float64 // pixels

@@ -53,6 +53,11 @@ func (t *Ticket) Tidy() {
 	} else if t.Stage.Gradient == nil {
 		t.Stage.Gradient = NewGradient()
 	}
+	if t.Stage.Backing != backPicture {
+		t.Stage.Plate = nil
+	} else if t.Stage.Plate == nil {
+		t.Stage.Plate = &Plate{Strength: 1}
+	}
 	if t.Surface.Shapes == nil {
 		t.Surface.Shapes = []ShapeRule{}
 	}

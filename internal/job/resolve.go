@@ -120,6 +120,16 @@ func Resolve(t Ticket, of Subject, views []View) (Resolved, []Fault) {
 		}
 	}
 	faults = append(faults, t.noFloor(s)...)
+	for _, name := range u.MissingPictures(s) {
+		faults = append(faults, Fault{"setup.finishes", fmt.Sprintf("The picture %q on a finish is not here; take it in again, or take it off", name)})
+	}
+	if p := t.Stage.Plate; p != nil {
+		if p.Picture.Name == "" {
+			faults = append(faults, Fault{"stage.plate", "There is no picture behind yet; choose one, or another backing"})
+		} else if _, err := p.Picture.Find(s); err != nil {
+			faults = append(faults, Fault{"stage.plate", fmt.Sprintf("The picture %q behind is not here; take it in again, or choose another", p.Picture.Name)})
+		}
+	}
 	if len(t.Surface.Shapes) > 0 {
 		faults = append(faults, tooMany(r.Staged(s))...)
 	}
@@ -158,8 +168,11 @@ func (t *Ticket) NoiseView() noise.View {
 	return noise.View{Exposure: t.View.Exposure, Transform: colour.Transform(t.View.Display)}
 }
 
-// backGradient is what Backing says where the ticket has a gradient.
-const backGradient = "gradient"
+// What Backing says where the ticket has a gradient, or a picture.
+const (
+	backGradient = "gradient"
+	backPicture  = "picture"
+)
 
 func (g *Gradient) traced() trace.Gradient {
 	light := func(c setup.Colour) geom.Vec3 {
@@ -239,7 +252,13 @@ func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options 
 	if su.Kind == "sky" {
 		o.Surround.Sky = &lights.Sky{Height: su.Sun * math.Pi / 180, Turbidity: su.Haze}
 	}
-	o.Backing = map[string]trace.Backing{"surround": trace.BackEnvironment, "tone": trace.BackTone, "clear": trace.BackClear, backGradient: trace.BackGradient}[t.Stage.Backing]
+	o.Backing = map[string]trace.Backing{"surround": trace.BackEnvironment, "tone": trace.BackTone, "clear": trace.BackClear, backGradient: trace.BackGradient, backPicture: trace.BackPicture}[t.Stage.Backing]
+	if p := t.Stage.Plate; p != nil {
+		o.Plate, o.PlateStrength = &scene.Image{}, float32(p.Strength)
+		if img, err := p.Picture.Find(s); err == nil { // Resolve refuses a ticket whose picture is gone
+			o.Plate = img
+		}
+	}
 	if g := t.Stage.Gradient; g != nil {
 		o.Gradient = g.traced()
 	}

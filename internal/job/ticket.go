@@ -66,10 +66,23 @@ type Region struct {
 type StageSection struct {
 	Lights      []LightChange         `json:"lights" label:"Lights" nullable:"false" help:"Changes to the scene's lights; a light that is not listed is on at strength 1."`
 	Surround    setup.SurroundSetting `json:"surround" label:"Surround"`
-	Backing     string                `json:"backing" label:"Backing" choices:"surround,tone,gradient,clear" def:"surround" help:"What is seen behind the scene: the surround, one flat tone, a gradient over the frame, or nothing (transparent). What lights is the surround in any case."`
+	Backing     string                `json:"backing" label:"Backing" choices:"surround,tone,gradient,picture,clear" def:"surround" help:"What is seen behind the scene: the surround, one flat tone, a gradient or a picture over the frame, or nothing (transparent). What lights is the surround in any case."`
 	Catcher     Catcher               `json:"catcher" label:"Shadow floor"`
 	BackingTone float64               `json:"backingTone" label:"Backing tone" min:"0" max:"100" step:"0.05" def:"0.6" help:"Scene-linear grey of the flat backing; 0.18 is mid grey."`
 	Gradient    *Gradient             `json:"gradient,omitempty" label:"Gradient"`
+	Plate       *Plate                `json:"plate,omitempty" label:"Picture behind"`
+}
+
+// Plate is a picture that fills the frame behind the scene, as large as covers it.
+type Plate struct {
+	Picture  setup.Drawn `json:"picture" label:"Picture"`
+	Strength float64     `json:"strength" label:"Strength" unit:"x" min:"0" max:"1000" step:"0.05" def:"1" help:"Factor on the picture's light: its white is 1 at strength 1."`
+}
+
+// UnmarshalJSON gives what a plate leaves out its default, as a whole ticket does.
+func (p *Plate) UnmarshalJSON(b []byte) error {
+	type plain Plate
+	return overDefaults(b, (*plain)(p))
 }
 
 // Gradient is a backing that goes from one colour to another over the frame.

@@ -14,6 +14,7 @@ import (
 	"amberproof/core/sampling"
 	"amberproof/core/scene"
 	"amberproof/core/setup"
+	"amberproof/core/shelf"
 	"amberproof/core/trace"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
@@ -61,8 +62,8 @@ func (s *Service) shelfBall(ctx context.Context, finish string) ([]byte, error) 
 		return nil, err
 	}
 	u := setup.Setup{Finishes: []setup.Finish{f}}
-	v, _ := u.Apply(&scene.Scene{})
-	return s.ball(ctx, v.Finishes[0], nil)
+	v, _ := u.Apply(&scene.Scene{Pictures: func(name, _ string) (*scene.Image, error) { return shelf.Picture(name) }})
+	return s.ball(ctx, v.Finishes[0], v.Images)
 }
 
 func (s *Service) ball(ctx context.Context, f scene.Finish, images []scene.Image) ([]byte, error) {

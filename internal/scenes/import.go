@@ -173,6 +173,7 @@ func (s *Service) importBundle(ctx context.Context, project int64, b importer.Bu
 	if err := errors.Join(err, staged.Drop()); err != nil {
 		return Scene{}, err
 	}
+	v.Pictures = s.findPicture
 	s.scenes.Put(row.SHA256, v)
 	s.drawAhead(row.SHA256, views)
 	s.log.Info("scene imported", "scene", id, "file", row.File, "triangles", row.Triangles, "leftOut", len(row.LeftOut))

@@ -34,6 +34,7 @@ type Service struct {
 	places  places
 	scenes  *cache.Cache[string, *scene.Scene]
 	hdrs    *cache.Cache[string, *imageio.HDR]
+	drawn   *cache.Cache[string, *scene.Image]
 	shaded  *cache.Cache[drawing, []byte]
 	fresh   chan drawing // to be made ahead
 	easel   *budget.Line // of drawings: each takes all cores
@@ -61,6 +62,7 @@ func New(o Options) *Service {
 	// looked after: it can only be right or gone.
 	s.scenes = cache.New(o.Memory/2, func(v *scene.Scene) int64 { return v.Bytes() }, s.read)
 	s.hdrs = cache.New(o.Memory/2, func(v *imageio.HDR) int64 { return int64(len(v.Pix)) * 4 }, s.readSurround)
+	s.drawn = cache.New(o.Memory/4, func(v *scene.Image) int64 { return int64(len(v.Pix)) }, s.readPicture)
 	s.reports = cache.New(reportBytes, func(f []preflight.Finding) int64 { return 1024 * int64(len(f)+1) }, s.check)
 	s.shaded = cache.New(shadedBytes, func(b []byte) int64 { return int64(len(b)) }, s.draw)
 	return s
@@ -82,7 +84,11 @@ func (s *Service) read(ctx context.Context, sum string) (*scene.Scene, error) {
 	if err != nil {
 		return nil, err
 	}
-	return importer.Import(ctx, b, importer.DefaultLimits)
+	v, err := importer.Import(ctx, b, importer.DefaultLimits)
+	if err == nil {
+		v.Pictures = s.findPicture
+	}
+	return v, err
 }
 
 // readSurround is read for environment pictures.

@@ -137,6 +137,15 @@ func (s *Server) scenes() {
 	handle(s, "GET", "/api/surrounds", "list-surrounds", "All environment pictures", func(ctx context.Context, who identity.Actor, _ *nothing) (list[scenes.Surround], error) {
 		return listed(s.app.Scenes.Surrounds(ctx, who))
 	})
+	handle(s, "GET", "/api/pictures", "list-pictures", "Pictures for finishes and backings: those of the shelf, then those taken in, newest first", func(ctx context.Context, who identity.Actor, _ *nothing) (list[scenes.PictureFile], error) {
+		return listed(s.app.Scenes.Pictures(ctx, who))
+	})
+	sendPNG(s, "GET", "/api/pictures/small.png", "get-small-picture", "A picture as large as a list shows it", func(ctx context.Context, who identity.Actor, in *struct {
+		Name   string `query:"name" maxLength:"200"`
+		SHA256 string `query:"sha256" maxLength:"64"`
+	}) ([]byte, error) {
+		return s.app.Scenes.SmallPicture(ctx, who, in.Name, in.SHA256)
+	})
 	handle(s, "GET", "/api/imports/{word}", "get-import", "Where an import stands that was sent with a word", func(_ context.Context, who identity.Actor, in *struct {
 		Word string `path:"word" maxLength:"64"`
 	}) (scenes.Waiting, error) {

@@ -20,6 +20,7 @@ import (
 func (s *Server) uploads(g *gin.RouterGroup) {
 	g.POST("/scenes", s.uploadScene)
 	g.POST("/surrounds", s.uploadSurround)
+	g.POST("/pictures", s.uploadPictures)
 }
 
 // formSlack is what a form may have beside its files: their headers.
@@ -124,5 +125,12 @@ func (s *Server) uploadScene(c *gin.Context) {
 func (s *Server) uploadSurround(c *gin.Context) {
 	s.taking(c, func(who identity.Actor, u *scenes.Upload) (any, error) {
 		return s.app.Scenes.ImportSurrounds(c.Request.Context(), who, u)
+	})
+}
+
+// uploadPictures takes pictures for finishes and backings in.
+func (s *Server) uploadPictures(c *gin.Context) {
+	s.taking(c, func(who identity.Actor, u *scenes.Upload) (any, error) {
+		return s.app.Scenes.ImportPictures(c.Request.Context(), who, u)
 	})
 }

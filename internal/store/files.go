@@ -21,7 +21,7 @@ import (
 // Files keeps big files in a folder: scenes and surrounds under their content's
 // checksum, and a folder for each run:
 //
-//	scenes/<sha256>.zip  drawings/<sha256>-<tag>.png  surrounds/<sha256>.hdr  uploads/  runs/<id>/frames/<frame>/film  runs/<id>/deliveries/<number>/
+//	scenes/<sha256>.zip  drawings/<sha256>-<tag>.png  surrounds/<sha256>.hdr  pictures/<sha256>  uploads/  runs/<id>/frames/<frame>/film  runs/<id>/deliveries/<number>/
 type Files struct{ root string }
 
 // OpenFiles makes the folders that are missing, throws away what uploads left
@@ -31,7 +31,7 @@ func OpenFiles(root string) (*Files, error) {
 	if err := os.RemoveAll(f.Uploads()); err != nil {
 		return nil, err
 	}
-	for _, d := range []string{"scenes", "drawings", "surrounds", "runs", "uploads"} {
+	for _, d := range []string{"scenes", "drawings", "surrounds", "pictures", "runs", "uploads"} {
 		if err := os.MkdirAll(filepath.Join(root, d), 0o755); err != nil {
 			return nil, err
 		}
@@ -57,7 +57,7 @@ func OpenFiles(root string) (*Files, error) {
 
 // sweep removes what a dead process left half written.
 func (f *Files) sweep() error {
-	for _, pattern := range []string{"scenes/" + staging + "*", "drawings/" + staging + "*", "surrounds/" + staging + "*", "runs/*/deliveries/" + making + "*"} {
+	for _, pattern := range []string{"scenes/" + staging + "*", "drawings/" + staging + "*", "surrounds/" + staging + "*", "pictures/" + staging + "*", "runs/*/deliveries/" + making + "*"} {
 		left, err := filepath.Glob(filepath.Join(escaped(f.root), pattern))
 		if err != nil {
 			return err
@@ -99,6 +99,8 @@ func (f *Files) bringUp(run int64) error {
 
 func (f *Files) scene(sum string) string    { return filepath.Join(f.root, "scenes", sum+".zip") }
 func (f *Files) surround(sum string) string { return filepath.Join(f.root, "surrounds", sum+".hdr") }
+
+func (f *Files) picture(sum string) string { return filepath.Join(f.root, "pictures", sum) }
 
 // Uploads is the folder for files that are on their way in.
 func (f *Files) Uploads() string { return filepath.Join(f.root, "uploads") }
@@ -255,6 +257,23 @@ func (f *Files) Surround(sum string) ([]byte, error) {
 	data, err := os.ReadFile(f.surround(sum))
 	if err != nil {
 		return nil, fmt.Errorf("the environment picture is gone from the data folder: %w", err)
+	}
+	return data, nil
+}
+
+// StagePicture writes a picture, to be placed under its checksum.
+func (f *Files) StagePicture(sum string, data []byte) (*Staged, error) {
+	return stage(f.picture(sum), func(w io.Writer) error {
+		_, err := io.Copy(w, bytes.NewReader(data))
+		return err
+	})
+}
+
+// Picture reads a picture.
+func (f *Files) Picture(sum string) ([]byte, error) {
+	data, err := os.ReadFile(f.picture(sum))
+	if err != nil {
+		return nil, fmt.Errorf("the picture is gone from the data folder: %w", err)
 	}
 	return data, nil
 }

@@ -264,6 +264,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Pictures for finishes and backings: those of the shelf, then those taken in, newest first */
+        get: operations["list-pictures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/small.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture as large as a list shows it */
+        get: operations["get-small-picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -977,6 +1011,10 @@ export interface components {
             /** @description What was taken out: noise, or sparks alone */
             take: string;
         };
+        Drawn: {
+            name: string;
+            sha256: string;
+        };
         Dressed: {
             /** @enum {string} */
             do: "keep" | "second" | "omit" | "wear";
@@ -1137,6 +1175,7 @@ export interface components {
             /** Format: double */
             abbe?: number;
             base?: components["schemas"]["Colour"];
+            baseMap?: components["schemas"]["Map"];
             /** Format: double */
             brushTurn?: number;
             /** Format: double */
@@ -1158,7 +1197,9 @@ export interface components {
             from: string;
             /** Format: double */
             glow?: number;
+            glowMap?: components["schemas"]["Map"];
             greenDown?: boolean;
+            heightMap?: components["schemas"]["Map"];
             /** Format: double */
             index?: number;
             made?: boolean;
@@ -1166,9 +1207,12 @@ export interface components {
             mapTurn?: number;
             /** Format: double */
             metal?: number;
+            metalMap?: components["schemas"]["Map"];
             name: string;
+            normalMap?: components["schemas"]["Map"];
             /** Format: double */
             roughness?: number;
+            roughnessMap?: components["schemas"]["Map"];
             shadows?: string;
             sheen?: components["schemas"]["Colour"];
             /** Format: double */
@@ -1601,6 +1645,17 @@ export interface components {
             run?: boolean;
             variants: string[];
         };
+        Map: {
+            picture: components["schemas"]["Drawn"];
+            /** Format: int64 */
+            set: number;
+            /** Format: double */
+            strength: number;
+            /** Format: double */
+            tiling: number;
+            /** Format: double */
+            turn: number;
+        };
         Middle: {
             /** Format: double */
             x: number;
@@ -1773,6 +1828,15 @@ export interface components {
             name: string;
             sha256: string;
         };
+        PictureFile: {
+            /** Format: int64 */
+            height: number;
+            name: string;
+            /** @description Of its file; empty of a picture of the shelf */
+            sha256: string;
+            /** Format: int64 */
+            width: number;
+        };
         "Place-runRequest": {
             /**
              * Format: int64
@@ -1787,6 +1851,11 @@ export interface components {
             format: "exr" | "png";
             passes: string[];
             path: string;
+        };
+        Plate: {
+            picture: components["schemas"]["Drawn"];
+            /** Format: double */
+            strength: number;
         };
         Point: {
             /** Format: double */
@@ -2156,6 +2225,7 @@ export interface components {
             catcher: components["schemas"]["Catcher"];
             gradient?: components["schemas"]["Gradient"];
             lights: components["schemas"]["LightChange"][];
+            plate?: components["schemas"]["Plate"];
             surround: components["schemas"]["SurroundSetting"];
         };
         Staging: {
@@ -2998,6 +3068,69 @@ export interface operations {
                 key: string;
                 version: number;
             };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureFile"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-small-picture": {
+        parameters: {
+            query?: {
+                name?: string;
+                sha256?: string;
+            };
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;

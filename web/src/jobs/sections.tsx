@@ -3,6 +3,7 @@ import { useState } from "react";
 import { FromLibrary } from "../library/FromLibrary";
 import { ColourRow } from "../shared/ColourRow";
 import { Field, Row, useEditing } from "../shared/Field";
+import { PictureSelect } from "../shared/PictureSelect";
 import { SettingRow } from "../shared/SettingRow";
 import { SurroundSelect } from "../shared/SurroundSelect";
 import { useSettings } from "./api";
@@ -93,7 +94,7 @@ export function ViewBody({ scene }: SectionProps) {
 }
 
 export function StageBody({ scene }: SectionProps) {
-  const { ticket, set } = useEditing();
+  const { ticket, set, faults } = useEditing();
   const su = ticket.stage.surround;
   return (
     <>
@@ -121,6 +122,26 @@ export function StageBody({ scene }: SectionProps) {
       )}
       <Field path="stage.backing" />
       {ticket.stage.backing === "tone" && <Field path="stage.backingTone" />}
+      {ticket.stage.backing === "picture" && ticket.stage.plate && (
+        <>
+          <Row
+            label="Picture"
+            help="As large as covers the frame; what is too much at two sides is cut."
+            fault={faults.find((f) => f.path === "stage.plate")?.message}
+          >
+            <PictureSelect
+              label="Picture behind"
+              picture={ticket.stage.plate.picture}
+              set={(picture) => set("stage.plate", { ...ticket.stage.plate!, picture })}
+            />
+          </Row>
+          <SettingRow
+            path="stage.plate.strength"
+            values={[ticket.stage.plate.strength]}
+            set={(v) => set("stage.plate", { ...ticket.stage.plate!, strength: Number(v) })}
+          />
+        </>
+      )}
       {ticket.stage.backing === "gradient" && ticket.stage.gradient && (
         <>
           {(["top", "foot"] as const).map((end) => (

@@ -5,11 +5,15 @@ import { ColourRow } from "../shared/ColourRow";
 import { hexOf, type Linear } from "../shared/colour";
 import { SettingRow } from "../shared/SettingRow";
 import { count } from "../shared/words";
+import { MapRows } from "./MapRows";
 import { ballOf, type SceneBody } from "./api";
 import type { Bench, Finish } from "./useBench";
 import styles from "./FinishRows.module.css";
 
-type Key = Exclude<keyof Finish, "name" | "from" | "made">;
+type Key = Exclude<
+  keyof Finish,
+  "name" | "from" | "made" | "baseMap" | "roughnessMap" | "metalMap" | "glowMap" | "normalMap" | "heightMap"
+>;
 
 /** What a value is that says how much more or less, while nothing was said. */
 const factors: Partial<Record<Key, number>> = { bumps: 1, tiling: 1, mapTurn: 0 };
@@ -112,6 +116,7 @@ export function FinishRows(p: { scene: SceneBody; bench: Bench; name: string; pi
               <SettingRow key={key} path={s.path} values={[value]} set={(v) => put(key, v)} before={before} />
             );
           })}
+          <MapRows finish={changed} put={(f, what) => bench.put({ finishes: [f] }, what && `${what} ${name}`)} />
           <div className={styles.actions}>
             <Button size="small" type="text" onClick={() => setAll(!all)}>
               {all ? "Fewer values" : "More values"}

@@ -29,6 +29,13 @@ export const usePose = (id: number | undefined, animation: string, moment: numbe
 
 export const useSurrounds = () => useQuery({ queryKey: ["surrounds"], queryFn: () => take(api.GET("/api/surrounds")) });
 
+/** usePictures are those of the shelf, then those that were taken in. */
+export const usePictures = () =>
+  useQuery({ queryKey: ["pictures"], queryFn: () => take(api.GET("/api/pictures")).then((p) => p ?? []) });
+/** smallPicture is the address of a picture as a list shows it. */
+export const smallPicture = (p: Schemas["Drawn"]) =>
+  `/api/pictures/small.png?name=${encodeURIComponent(p.name)}&sha256=${p.sha256}`;
+
 /** useImport is where an import stands that was sent with a word. */
 export const useImport = (word: string) =>
   useQuery({

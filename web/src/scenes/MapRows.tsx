@@ -1,0 +1,71 @@
+import { useState } from "react";
+import { Button } from "antd";
+import type { Schemas } from "../api/http";
+import { Row } from "../shared/Field";
+import { PictureSelect } from "../shared/PictureSelect";
+import { SettingRow } from "../shared/SettingRow";
+import type { Finish } from "./useBench";
+
+type Map = Schemas["Map"];
+type Key = "baseMap" | "roughnessMap" | "metalMap" | "glowMap" | "normalMap" | "heightMap";
+
+/** The values of a finish that pictures can say. */
+const uses: { key: Key; label: string; help: string }[] = [
+  {
+    key: "baseMap",
+    label: "Colour picture",
+    help: "Colours of the surface, sRGB; its colour above is multiplied with it.",
+  },
+  { key: "roughnessMap", label: "Roughness picture", help: "White is as rough as said above, black mirrors sharply." },
+  {
+    key: "metalMap",
+    label: "Metal picture",
+    help: "White is as metallic as said above. It lies where the roughness picture does.",
+  },
+  { key: "normalMap", label: "Normal map", help: "Bumps as directions, saved as data." },
+  { key: "heightMap", label: "Height picture", help: "Bumps as heights: white is high. It goes before a normal map." },
+  { key: "glowMap", label: "Glow picture", help: "Colours in which it shines; its glow above is multiplied with it." },
+];
+
+const numbers = ["strength", "tiling", "turn", "set"] as const;
+
+/** MapRows choose the pictures that say values of a finish all over the surface. */
+export function MapRows({ finish, put }: { finish: Finish; put: (finish: Finish, what: string) => void }) {
+  const worn = uses.filter((u) => finish[u.key]);
+  const [open, setOpen] = useState(false);
+  const set = (key: Key, map: Map | undefined, what = "") => {
+    const { [key]: _, ...rest } = finish;
+    put(map ? { ...rest, [key]: map } : rest, what);
+  };
+  return (
+    <>
+      {(open ? uses : worn).map(({ key, label, help }) => {
+        const map = finish[key];
+        return (
+          <div key={key}>
+            <Row label={label} help={help}>
+              <PictureSelect
+                label={label}
+                picture={map?.picture}
+                set={(picture) => set(key, { ...(map ?? { set: 0, tiling: 1, turn: 0, strength: 100 }), picture })}
+                off={() => set(key, undefined)}
+              />
+            </Row>
+            {map &&
+              numbers.map((n) => (
+                <SettingRow
+                  key={n}
+                  path={`setup.finishes[].${key}.${n}`}
+                  values={[map[n]]}
+                  set={(v) => set(key, { ...map, [n]: v }, `${key} ${n}`)}
+                />
+              ))}
+          </div>
+        );
+      })}
+      <Button size="small" type="text" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? "Fewer pictures" : "Pictures on it"}
+      </Button>
+    </>
+  );
+}
