@@ -140,6 +140,22 @@ func TestAStage(t *testing.T) {
 	p.find("button[aria-label='Fill alone'][aria-pressed=true]")
 	p.find("button[aria-label='Key alone'][aria-pressed=false]")
 	p.press(p.see("button", "All lights again"))
+	// The same by keys: without what is picked, only that, and every light.
+	p.press(p.see("[data-testid=stage-light]", "Fill"))
+	for _, c := range []struct {
+		key        input.Key
+		fill, main string
+	}{{input.KeyW, "false", "true"}, {input.KeyO, "true", "false"}} {
+		if err := p.Keyboard.Type(c.key); err != nil {
+			t.Fatal(err)
+		}
+		p.find("button[aria-label='Fill alone'][aria-pressed=" + c.fill + "]")
+		p.find("button[aria-label='Key alone'][aria-pressed=" + c.main + "]")
+	}
+	if err := p.Keyboard.Type(input.KeyE); err != nil {
+		t.Fatal(err)
+	}
+	p.find("button[aria-label='Fill alone'][aria-pressed=false]")
 
 	// Exposure by the grey card: it is shown mid grey then, wherever it stood.
 	p.press(p.find("button[aria-label='Grey card']"))

@@ -178,6 +178,9 @@ type cutOf struct {
 	cut  Cut
 }
 
+// CutBytes is about how much memory cutting a mesh takes, in bytes, with what it is cut into.
+func CutBytes(m *Mesh) int64 { return int64(len(m.Indices))*40 + int64(len(m.Positions))*160 }
+
 // Parts cuts a mesh in two; nil where one of them would be empty.
 func (c Cut) Parts(memo *Memo, m *Mesh) (set, rest *Mesh) {
 	if len(m.Indices) < 6 {

@@ -137,7 +137,7 @@ type SurfaceSection struct {
 
 // ShapeRule says how the parts of a pattern are shaped before they are rendered.
 type ShapeRule struct {
-	Match   string  `json:"match" label:"Parts" maxlen:"200" def:"*" help:"Pattern over a part's name or its place in the tree; * stands for any text and ? for one character."`
+	Match   string  `json:"match" label:"Parts" maxlen:"200" def:"*" help:"Pattern over a part's name, its group or its place in the tree; * stands for any text and ? for one character."`
 	Levels  int     `json:"levels" label:"Subdivide" unit:"times" min:"0" max:"6" def:"0" help:"Rounds the shape: each time makes four triangles of one, and all of it is smooth but for kept edges."`
 	Shading string  `json:"shading" label:"Shading" choices:"saved,smooth,faceted" def:"saved" help:"Of parts that are not subdivided: as the file has it, smooth but for kept edges, or every face flat."`
 	Crease  float64 `json:"crease" label:"Keep edges over" unit:"deg" min:"0" max:"180" step:"1" def:"50" help:"Edges whose faces turn by more stay sharp, and so do corners of edges that turn by more."`

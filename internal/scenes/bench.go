@@ -132,6 +132,11 @@ func (s *Service) SetOfFaces(ctx context.Context, who identity.Actor, id int64, 
 	if v.Parts[parts[0]].Staged {
 		return g, fault.Bad("What stands on the stage is no part of the product")
 	}
+	done, err := s.admitted(ctx, s.bench.Join(), scene.CutBytes(&v.Meshes[v.Parts[parts[0]].Mesh]))
+	if err != nil {
+		return g, err
+	}
+	defer done()
 	if g, err = setup.NewSet(v, parts[0], at, by, angle, v.Parts[parts[0]].Name+", faces"); err != nil {
 		return g, fault.Bad("%s", err.Error())
 	}

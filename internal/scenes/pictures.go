@@ -9,6 +9,7 @@ import (
 	"image/png"
 	"os"
 	"path"
+	"time"
 
 	"amberproof/core/importer"
 	"amberproof/core/names"
@@ -108,8 +109,14 @@ func (s *Service) findPicture(name, sum string) (*scene.Image, error) {
 	if !isSum(sum) {
 		return nil, fault.ErrNotFound
 	}
-	return s.drawn.Get(context.Background(), sum) // a set-up is laid over a scene at once: nobody gives that up
+	// A set-up is laid over a scene at once, by those who may hold memory themselves: what
+	// cannot be had soon is told as not being there.
+	ctx, done := context.WithTimeout(context.Background(), longestFind)
+	defer done()
+	return s.drawn.Get(ctx, sum)
 }
+
+const longestFind = time.Minute
 
 // isSum tells whether a text is a checksum, and no path.
 func isSum(text string) bool {

@@ -1,4 +1,5 @@
 import { Button, Input, Select, Switch, Tooltip } from "antd";
+import { useEffect, useRef } from "react";
 import type { Schemas } from "../api/http";
 import { useSettings } from "../jobs/api";
 import { Row } from "../shared/Field";
@@ -69,6 +70,21 @@ export function LightList(p: Props) {
     const others = names.filter((n) => n !== name);
     p.onDark(p.dark.length === others.length && others.every((n) => p.dark.includes(n)) ? [] : others);
   };
+  const namesPicked = picked.map((i) => lit(i)?.name ?? lights[i]!.name);
+  const keys = useRef<Record<string, () => void>>({});
+  keys.current = {
+    o: () => namesPicked.length > 0 && p.onDark(names.filter((n) => !namesPicked.includes(n))),
+    w: () => p.onDark(namesPicked),
+    e: () => p.onDark([]),
+  };
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      const typing = e.target instanceof Element && e.target.closest("input, textarea, [contenteditable], .ant-modal");
+      if (!typing && !e.ctrlKey && !e.metaKey && !e.altKey) keys.current[e.key.toLowerCase()]?.();
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  }, []);
   return (
     <>
       <div className={styles.list} role="group" aria-label="Lights of the stage">
@@ -120,6 +136,11 @@ export function LightList(p: Props) {
         <Button size="small" block onClick={() => p.onDark([])}>
           All lights again
         </Button>
+      )}
+      {picked.length > 0 && (
+        <p className="faint">
+          <kbd>O</kbd> only what is picked, <kbd>W</kbd> without it, <kbd>E</kbd> every light
+        </p>
       )}
       <div className={styles.actions}>
         <Select

@@ -138,7 +138,17 @@ export function PartHandles(p: PartHandlesOf & { drawing: Drawing; size: { w: nu
           data-picked
           style={{ left: h.at.x, top: h.at.y }}
           aria-label={h.says}
-          title={`Drag to ${h.says}${p.mode === "turn" ? `; with Shift in steps of ${snap}°` : ""}`}
+          title={`Drag to ${h.says}${p.mode === "turn" ? `; with Shift in steps of ${snap}°` : ""}. Arrow keys: by one, with Shift by ten.`}
+          onKeyDown={(e) => {
+            const way = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[e.key];
+            if (!way) return;
+            e.preventDefault();
+            const by = way * (e.shiftKey ? 10 : 1);
+            p.onBegin();
+            if (p.mode === "move") p.onDrag({ ...nothing, shift: { ...nothing.shift, [h.name]: by } });
+            else if (p.mode === "turn") p.onDrag({ ...nothing, axis: h.name as (typeof axes)[number], turn: by });
+            else p.onDrag({ ...nothing, scale: 1 + by / 100 });
+          }}
           onPointerDown={(e) => {
             e.stopPropagation();
             e.currentTarget.setPointerCapture(e.pointerId);
