@@ -33,17 +33,29 @@ func (u *Setup) Match(s *scene.Scene) []int {
 	return out
 }
 
+// Found is a part that was found again by its place in the tree, under another key.
+type Found struct {
+	Part string `json:"part"` // its key now
+	Was  string `json:"was"`
+}
+
 // Fitted is the set-up with its changes under the keys and places that the scene has
-// for their parts now; those without one stay as they are.
-func (u *Setup) Fitted(s *scene.Scene) Setup {
+// for their parts now; those without one stay as they are. found are those whose keys
+// have changed.
+func (u *Setup) Fitted(s *scene.Scene) (fitted Setup, found []Found) {
 	s = u.Parted(s)
 	keys, paths := s.Keys(), s.Paths()
-	out := u.With()
-	for k, i := range out.Match(s) {
-		if i >= 0 {
-			out.Parts[k].Part, out.Parts[k].Path = keys[i], paths[s.Parts[i].Object]
+	fitted = u.With()
+	for k, i := range fitted.Match(s) {
+		if i < 0 {
+			continue
 		}
+		c := &fitted.Parts[k]
+		if c.Part != keys[i] {
+			found = append(found, Found{keys[i], c.Part})
+		}
+		c.Part, c.Path = keys[i], paths[s.Parts[i].Object]
 	}
-	out.Tidy()
-	return out
+	fitted.Tidy()
+	return fitted, found
 }

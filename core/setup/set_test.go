@@ -58,7 +58,7 @@ func TestASetOfFacesIsAPart(t *testing.T) {
 		t.Error("the set was cut out again")
 	}
 	// Its changes are its own, not those of the part it was taken out of.
-	if f := u.Fitted(s); f.Parts[0].Part != "Pair, faces" {
+	if f, _ := u.Fitted(s); f.Parts[0].Part != "Pair, faces" {
 		t.Errorf("fitted %+v", f.Parts)
 	}
 	// A set of a set, and one of the part's other half is all of it.

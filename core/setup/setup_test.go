@@ -125,12 +125,15 @@ func TestNewerFile(t *testing.T) {
 	if len(lost) != 2 || lost[0].Part != "Screw #2" || lost[1].Part != "Shade" || v.Parts[1].Place == nil || v.Parts[3].Out {
 		t.Errorf("lost %+v", lost)
 	}
-	fitted := u.Fitted(s)
+	fitted, found := u.Fitted(s)
+	if !reflect.DeepEqual(found, []Found{{"Shade.001", "Shade"}}) {
+		t.Errorf("found again %+v", found)
+	}
 	if fitted.Of("Shade.001").Shift.Y != 2 || fitted.Of("Shade").Shift.Y != 0 || !fitted.Of("Screw #2").Out {
 		t.Errorf("fitted %+v", fitted)
 	}
-	again := fitted.Fitted(s)
-	if !reflect.DeepEqual(again, fitted) {
+	again, found := fitted.Fitted(s)
+	if len(found) > 0 || !reflect.DeepEqual(again, fitted) {
 		t.Error("fitted twice is not fitted once")
 	}
 	// A part that another change has by its key is not taken by place.

@@ -18,6 +18,9 @@ type Bench struct {
 	Scene   Scene
 	Subject job.Subject
 	Version int64 // of the set-up
+	// Found are parts that were found again by their place, as the set-up was just laid
+	// over this scene.
+	Found []setup.Found
 }
 
 // Bench opens a scene as it stands on the bench. Its contents must not be changed.
@@ -30,7 +33,7 @@ func (s *Service) Bench(ctx context.Context, who identity.Actor, id int64) (Benc
 	if err != nil {
 		return Bench{}, err
 	}
-	return Bench{row, job.Of(job.SceneRef{Name: row.File, SHA256: row.SHA256}, v, u), version}, nil
+	return Bench{row, job.Of(job.SceneRef{Name: row.File, SHA256: row.SHA256}, v, u), version, nil}, nil
 }
 
 // SaveSetup saves a scene's set-up over the version it was made from; of another
@@ -49,7 +52,7 @@ func (s *Service) SaveSetup(ctx context.Context, who identity.Actor, id, version
 	}
 	u.Stage.Begin()
 	// Under the keys of today, so that a newer file can be matched against them.
-	u = u.Fitted(v)
+	u, found := u.Fitted(v)
 	placed, _ := u.Apply(v)
 	if i := placed.FarOut(); i >= 0 && v.FarOut() < 0 {
 		return Bench{}, fault.Bad("%s would lie absurdly far out; move it less far", placed.Parts[i].Name)
@@ -60,11 +63,14 @@ func (s *Service) SaveSetup(ctx context.Context, who identity.Actor, id, version
 	if _, err := s.store.SaveSetup(ctx, id, version, u); err != nil {
 		return Bench{}, err
 	}
-	return s.Bench(ctx, who, id)
+	b, err := s.Bench(ctx, who, id)
+	b.Found = found
+	return b, err
 }
 
 // TakeSetup lays the set-up of one scene over another, as over a newer file of the
-// same product, in place of what it had. Bench.Subject.Lost tells what it has no part for.
+// same product, in place of what it had. Bench.Subject.Lost tells what it has no part for, Bench.Found what
+// it found under another key.
 func (s *Service) TakeSetup(ctx context.Context, who identity.Actor, id, version, from int64) (Bench, error) {
 	if err := s.policy.May(who, identity.EditScenes); err != nil {
 		return Bench{}, err

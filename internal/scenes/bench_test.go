@@ -91,6 +91,9 @@ func TestASetupGoesOntoANewerFile(t *testing.T) {
 	if err != nil || b.Version != 1 || len(b.Subject.Lost) != 1 || b.Subject.Lost[0].Part != "Table" || b.Subject.Scene.Parts[1].Place == nil {
 		t.Fatalf("lost %+v: %v", b.Subject.Lost, err)
 	}
+	if len(b.Found) != 0 {
+		t.Errorf("found again %+v, with the keys that they had", b.Found)
+	}
 	if _, err := a.Scenes.TakeSetup(ctx, me, row.ID, 1, 999); !errors.Is(err, fault.ErrNotFound) {
 		t.Errorf("of a scene that is not there: %v", err)
 	}

@@ -66,6 +66,7 @@ type setupBody struct {
 	Stage    *setup.Stage    `json:"stage"`
 	Variants []setup.Variant `json:"variants" nullable:"false" doc:"That were made on the bench"`
 	Aside    []setup.Aside   `json:"aside" nullable:"false" doc:"Findings of the preflight that are meant to be so"`
+	Found    []setup.Found   `json:"found" nullable:"false" doc:"Parts that were found again by their place, as it was just laid over this scene"`
 	Lost     []setup.Lost    `json:"lost" nullable:"false" doc:"What it says and the scene has nothing for"`
 }
 
@@ -197,7 +198,7 @@ func describeScene(bench scenes.Bench, views []scenes.View) sceneBody {
 	sc := bench.Subject.Scene
 	b := sceneBody{
 		Scene: bench.Scene, Objects: []objectBody{}, Parts: []partBody{}, Lamps: []lampBody{}, Views: views, Animations: []animationBody{}, Finishes: []finishBody{},
-		Setup:    setupBody{bench.Version, bench.Subject.Setup.File, append([]setup.Set{}, bench.Subject.Setup.Sets...), bench.Subject.Setup.Parts, append([]setup.Finish{}, bench.Subject.Setup.Finishes...), bench.Subject.Setup.Stage, append([]setup.Variant{}, bench.Subject.Setup.Looks...), append([]setup.Aside{}, bench.Subject.Setup.Aside...), append([]setup.Lost{}, bench.Subject.Lost...)},
+		Setup:    setupBody{bench.Version, bench.Subject.Setup.File, append([]setup.Set{}, bench.Subject.Setup.Sets...), bench.Subject.Setup.Parts, append([]setup.Finish{}, bench.Subject.Setup.Finishes...), bench.Subject.Setup.Stage, append([]setup.Variant{}, bench.Subject.Setup.Looks...), append([]setup.Aside{}, bench.Subject.Setup.Aside...), append([]setup.Found{}, bench.Found...), append([]setup.Lost{}, bench.Subject.Lost...)},
 		Variants: append([]string{}, bench.Subject.Setup.Variants(sc)...),
 		Stands:   standsOf(sc), Lit: litOf(bench.Subject.Setup.Stage, sc),
 	}

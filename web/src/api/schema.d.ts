@@ -1309,6 +1309,10 @@ export interface components {
             finishes: components["schemas"]["Finish"][];
             says: string;
         };
+        Found: {
+            part: string;
+            was: string;
+        };
         Framed: {
             camera: components["schemas"]["Camera"];
             /**
@@ -2185,6 +2189,8 @@ export interface components {
             /** @description How the file was corrected */
             file: components["schemas"]["File"];
             finishes: components["schemas"]["Finish"][];
+            /** @description Parts that were found again by their place, as it was just laid over this scene */
+            found: components["schemas"]["Found"][];
             /** @description What it says and the scene has nothing for */
             lost: components["schemas"]["Lost"][];
             parts: components["schemas"]["Change"][];

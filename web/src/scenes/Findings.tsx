@@ -127,6 +127,18 @@ export function Findings(p: { scene: SceneBody; bench: Bench; show: (f: Finding)
       {report.data && everything.length === 0 && (
         <p className="faint">Everything stands, fits and is closed where it has to be.</p>
       )}
+      {p.scene.setup.found.length > 0 && (
+        <>
+          <h2>Matched again</h2>
+          <ul className={styles.list} aria-label="Matched again">
+            {p.scene.setup.found.map((f) => (
+              <li key={f.part} className={styles.finding}>
+                <b>{f.part}</b> stands where <b>{f.was}</b> stood, and has its changes.
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
       {p.scene.setup.lost.length > 0 && (
         <>
           <h2>No longer matched</h2>
