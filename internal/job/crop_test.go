@@ -57,6 +57,11 @@ func TestFilesOfCrops(t *testing.T) {
 	if got := files(func(t *Ticket) { t.View.Region.On = true }); len(got) > 0 {
 		t.Errorf("of a region %q", got)
 	}
+	alike := New()
+	alike.Output.Crops = []Crop{{Name: "a", Wide: 1, High: 1, Size: 100}, {Name: "A", Wide: 1, High: 1, Size: 100}}
+	if _, faults := Files(&alike, Words{Project: "P", Scene: "S", View: "V", Run: 1}, list); len(faults) != 1 || faults[0].Path != "output.crops" {
+		t.Errorf("names that differ by case: %v", faults)
+	}
 	twice := New()
 	twice.Output.Crops = []Crop{{Name: "a", Wide: 1, High: 1, Size: 100}, {Name: "a", Wide: 1, High: 1, Size: 100}}
 	if len(Check(&twice)) == 0 {

@@ -116,7 +116,8 @@ func checkPaths(files []Planned) []Fault {
 			folders[strings.Join(segs[:k], "/")] = true
 		}
 	}
-	var twice, inWay, long string
+	var inWay, long string
+	var twice Planned
 	seen := map[string]bool{}
 	for _, f := range files {
 		folded := names.Fold(f.Path)
@@ -125,15 +126,18 @@ func checkPaths(files []Planned) []Fault {
 		case slices.ContainsFunc(strings.Split(f.Path, "/"), names.TooLong), len(f.Path) > mostPath:
 			long = f.Path
 		case seen[folded]:
-			twice = f.Path
+			twice = f
 		case folders[folded], first == names.Fold(ManifestName):
 			inWay = f.Path
 		}
 		seen[folded] = true
 	}
 	var faults []Fault
-	if twice != "" {
-		faults = append(faults, Fault{at, fmt.Sprintf("Two files would be called %q; add {pass}", twice)})
+	switch {
+	case twice.Crop != "":
+		faults = append(faults, Fault{"output.crops", fmt.Sprintf("Two files would be called %q; give the crop %q another name", twice.Path, twice.Crop)})
+	case twice.Path != "":
+		faults = append(faults, Fault{at, fmt.Sprintf("Two files would be called %q; add {pass}", twice.Path)})
 	}
 	if inWay != "" {
 		faults = append(faults, Fault{at, fmt.Sprintf("The file %q would be in the way of a folder, or of the manifest (%s), of that name; choose another name", inWay, ManifestName)})

@@ -9,6 +9,7 @@ import (
 	"image/png"
 	"os"
 	"path"
+	"strings"
 	"time"
 
 	"amberproof/core/importer"
@@ -73,7 +74,7 @@ func (s *Service) importPicture(ctx context.Context, name string, data []byte) (
 	name = names.Cut(names.Text(path.Base(name)), mostPictureName)
 	img, err := importer.Picture(name, data, importer.DefaultLimits)
 	if err != nil {
-		return PictureFile{}, fault.Bad("%q: %s", name, err.Error())
+		return PictureFile{}, fault.Bad("%q: %s", name, strings.TrimPrefix(err.Error(), importer.ErrRefused.Error()+": "))
 	}
 	sum := sha256.Sum256(data)
 	v := store.Picture{SHA256: hex.EncodeToString(sum[:]), Name: name, Width: img.W, Height: img.H}
