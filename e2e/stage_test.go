@@ -141,7 +141,7 @@ func TestAStage(t *testing.T) {
 	p.find("button[aria-label='Key alone'][aria-pressed=false]")
 	p.press(p.see("button", "All lights again"))
 	// The same by keys: without what is picked, only that, and every light.
-	p.press(p.see("[data-testid=stage-light]", "Fill"))
+	p.see("[data-testid=stage-light]", "Fill").MustClick() // which takes the focus out of fields
 	for _, c := range []struct {
 		key        input.Key
 		fill, main string

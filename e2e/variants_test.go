@@ -36,7 +36,7 @@ func TestVariants(t *testing.T) {
 	p.press(p.see("label", "Queue a run of each at once"))
 	p.press(p.see(".ant-modal button", "Make 1 job"))
 	p.see(".ant-message", "1 job made and queued")
-	p.press(p.see("a", ", Red"))
+	p.press(p.see("a[href^='/jobs/']", ", Red"))
 	p.see("b", "Own finishes . Red")
 	p.state("done")
 	var run struct {
