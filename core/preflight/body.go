@@ -40,9 +40,11 @@ type solid struct {
 	seams   []seam
 }
 
-// seam is an edge that joins two triangles: which, and which side of the first.
+// seam is an edge that joins two triangles: which, and which side of the first; and the
+// numbers of its ends, by place.
 type seam struct {
 	tri  [2]int32
+	ends [2]int32
 	side int8
 }
 
@@ -234,7 +236,11 @@ func (v *solid) sew() {
 				w.first, w.side = int32(i), int8(k)
 			} else if !w.two {
 				w.two = true
-				v.seams = append(v.seams, seam{[2]int32{w.first, int32(i)}, w.side})
+				ends := [2]int32{a, b}
+				if t := &v.tris[w.first]; [3]geom.Vec3{t.A, t.B, t.C}[w.side] != [3]geom.Vec3{v.tris[i].A, v.tris[i].B, v.tris[i].C}[k] {
+					ends = [2]int32{b, a} // as the first triangle has it
+				}
+				v.seams = append(v.seams, seam{[2]int32{w.first, int32(i)}, ends, w.side})
 			}
 			ways[e] = w
 		}

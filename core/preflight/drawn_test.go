@@ -202,6 +202,45 @@ func TestFacets(t *testing.T) {
 	only(t, box, "", 16000)
 }
 
+// A straight wall between small roundings stands for nothing round, however smooth its
+// normals are; the same wall with as few edges around is told.
+func TestWallsAreNoFacets(t *testing.T) {
+	can := func(around int) scene.Mesh {
+		m := scene.Mesh{}
+		profile := [][2]float32{{0, -0.1}, {0.0495, -0.1}, {0.05, -0.0995}, {0.05, 0.0995}, {0.0495, 0.1}, {0, 0.1}}
+		for _, p := range profile {
+			for k := range around {
+				sin, cos := math.Sincos(2 * math.Pi * float64(k) / float64(around))
+				m.Positions = append(m.Positions, geom.V(p[0]*float32(sin), p[1], p[0]*float32(cos)))
+			}
+		}
+		for i := range len(profile) - 1 {
+			for k := range around {
+				a, b := uint32(i*around+k), uint32(i*around+(k+1)%around)
+				c, d := a+uint32(around), b+uint32(around)
+				if profile[i][0] > 0 {
+					m.Indices = append(m.Indices, a, b, c)
+				}
+				if profile[i+1][0] > 0 {
+					m.Indices = append(m.Indices, b, d, c)
+				}
+			}
+		}
+		m.AddNormals(0.9) // over the roundings
+		return m
+	}
+	for around, found := range map[int]bool{200: false, 24: true} {
+		s := plain()
+		s.put("can", can(around), geom.Vec3{}, 0, -1)
+		v := front(0.9)
+		v.Camera = geom.LookAt(geom.V(0, 0.4, 0.8), geom.Vec3{}, geom.V(0, 1, 0))
+		s.views = []scene.View{v}
+		if got := only(t, s, preflight.Facets, 1600); len(got) > 0 != found {
+			t.Errorf("%d around: %+v", around, got)
+		}
+	}
+}
+
 // half is a ball whose rear half is flat.
 func half(r float32) scene.Mesh {
 	m := ball(r)

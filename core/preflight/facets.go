@@ -27,7 +27,9 @@ const (
 // facets finds parts whose outline in a view is seen to be made of straight edges:
 // edges between a face that looks here and one that looks away, along which the
 // normals of a smooth mesh turn. An arc whose ends' normals differ by a along an edge of
-// length l lies l a / 8 beside its chord.
+// length l lies l a / 8 beside its chord. A long straight wall between small roundings has
+// such normals, too, and stands for nothing round: an edge counts as no longer than the
+// longer of those that go on at its ends.
 func (b *body) facets(ctx context.Context) (out []Finding) {
 	worst := make([]outline, len(b.solids))
 	_ = each(ctx, len(b.solids), nil, func(i int) { // an end is told by the caller
@@ -94,9 +96,13 @@ func (b *body) bends(v *solid) (out []bend) {
 		n := m.Normals[m.Indices[int(tri)*3+order[side%3]]]
 		return geom.V(back[0]*n.X+back[4]*n.Y+back[8]*n.Z, back[1]*n.X+back[5]*n.Y+back[9]*n.Z, back[2]*n.X+back[6]*n.Y+back[10]*n.Z).Unit()
 	}
-	for _, e := range v.seams {
+	onward := v.onward()
+	for k, e := range v.seams {
 		p, q := v.side(int(e.tri[0]), int(e.side))
 		along := q.Sub(p)
+		if l := along.Len(); onward[k] < l {
+			along = along.Scale(onward[k] / l)
+		}
 		best := bend{seam: e}
 		look := func(n, to geom.Vec3) {
 			if h := geom.Abs(along.Dot(to.Sub(n))) / 8; h > best.beside {
@@ -110,6 +116,69 @@ func (b *body) bends(v *solid) (out []bend) {
 		}
 		if best.beside > 0 {
 			out = append(out, best)
+		}
+	}
+	return out
+}
+
+// goesOn is the cosine from which an edge goes on in the direction of another.
+const goesOn = 0.5
+
+// onward tells for each seam how long the longer of the seams is that go on at its ends;
+// where none does, its own length.
+func (v *solid) onward() []float32 {
+	// The seams at each place, one place after the other.
+	most := int32(-1)
+	for k := range v.seams {
+		most = max(most, v.seams[k].ends[0], v.seams[k].ends[1])
+	}
+	begin, filled := make([]int32, most+2), make([]int32, most+1)
+	for k := range v.seams {
+		for _, p := range v.seams[k].ends {
+			begin[p+1]++
+		}
+	}
+	for i := range filled {
+		begin[i+1] += begin[i]
+	}
+	at := make([]int32, 2*len(v.seams))
+	for k := range v.seams {
+		for _, p := range v.seams[k].ends {
+			at[begin[p]+filled[p]] = int32(k)
+			filled[p]++
+		}
+	}
+	way := func(k int32, from int32) geom.Vec3 { // away from one of its ends
+		p, q := v.side(int(v.seams[k].tri[0]), int(v.seams[k].side))
+		if v.seams[k].ends[0] != from {
+			p, q = q, p
+		}
+		return q.Sub(p)
+	}
+	out := make([]float32, len(v.seams))
+	for k := range v.seams {
+		own := way(int32(k), v.seams[k].ends[0])
+		dir := own.Unit()
+		found := false
+		for e, p := range v.seams[k].ends {
+			best, length := float32(goesOn), float32(0)
+			for _, o := range at[begin[p]:begin[p+1]] {
+				if o == int32(k) {
+					continue
+				}
+				w := way(o, p)
+				cos := w.Unit().Dot(dir)
+				if e == 0 {
+					cos = -cos
+				}
+				if cos > best {
+					best, length, found = cos, w.Len(), true
+				}
+			}
+			out[k] = max(out[k], length)
+		}
+		if !found {
+			out[k] = own.Len()
 		}
 	}
 	return out

@@ -89,7 +89,7 @@ func Items() (out []Item) {
 	board := func(name, picture string, roughness float64, more func(f *setup.Finish)) {
 		drawn := setup.Drawn{Name: picture}
 		base, grain := setup.NewMap(drawn), setup.NewMap(drawn)
-		grain.Strength = 12
+		grain.Strength = 5
 		f := setup.Finish{Base: linear(geom.Splat(1)), Metal: of(0.0), Roughness: of(roughness), Index: of(1.5), BaseMap: &base, HeightMap: &grain}
 		if more != nil {
 			more(&f)

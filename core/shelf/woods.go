@@ -11,7 +11,7 @@ import (
 // Size of the pictures of the shelf, pixels; they go on where they end.
 const (
 	PictureWidth  = 1024
-	PictureHeight = 512
+	PictureHeight = 1024
 )
 
 // wood is how a wood looks that was sawn along its trunk: colours of its early and its late
@@ -25,10 +25,10 @@ type wood struct {
 }
 
 var woods = map[string]wood{
-	"Oak, boards":    {[3]float64{196, 158, 112}, [3]float64{150, 108, 68}, 26, 0.9, 0.35, 11},
-	"Walnut, boards": {[3]float64{116, 82, 58}, [3]float64{66, 44, 31}, 18, 1.5, 0.22, 23},
-	"Maple, boards":  {[3]float64{226, 198, 160}, [3]float64{200, 166, 124}, 14, 0.7, 0.06, 37},
-	"Pine, boards":   {[3]float64{228, 192, 138}, [3]float64{184, 124, 70}, 12, 1.2, 0.04, 53},
+	"Oak, boards":    {[3]float64{196, 158, 112}, [3]float64{150, 108, 68}, 52, 0.9, 0.35, 11},
+	"Walnut, boards": {[3]float64{116, 82, 58}, [3]float64{66, 44, 31}, 36, 1.5, 0.22, 23},
+	"Maple, boards":  {[3]float64{226, 198, 160}, [3]float64{200, 166, 124}, 28, 0.7, 0.06, 37},
+	"Pine, boards":   {[3]float64{228, 192, 138}, [3]float64{184, 124, 70}, 24, 1.2, 0.04, 53},
 }
 
 // Pictures are the names of the pictures of the shelf.
@@ -53,15 +53,15 @@ func (w *wood) paint(name string) *scene.Image {
 			u, v := float64(x)/float64(img.W), float64(y)/float64(img.H)
 			// Rings run along the board and are bent by slow waves; the number over the height
 			// is whole, so that the picture goes on.
-			bend := w.wave * (noise(u*3, v*4, 3, 4, w.seed) + 0.4*noise(u*6, v*11, 6, 11, w.seed+1) - 0.7)
+			bend := w.wave * (noise(u*3, v*8, 3, 8, w.seed) + 0.4*noise(u*6, v*22, 6, 22, w.seed+1) - 0.7)
 			ring := v*w.rings + bend
 			ring -= math.Floor(ring)
 			// Late growth darkens slowly and ends at once.
 			late := math.Pow(ring, 2.2) * (1 - math.Pow(ring, 24))
-			tone := 0.75*noise(u*2, v*5, 2, 5, w.seed+2) + 0.25*noise(u*9, v*90, 9, 90, w.seed+3)
-			fibre := noise(u*24, v*256, 24, 256, w.seed+4)
+			tone := 0.75*noise(u*2, v*10, 2, 10, w.seed+2) + 0.25*noise(u*9, v*180, 9, 180, w.seed+3)
+			fibre := noise(u*24, v*512, 24, 512, w.seed+4)
 			pore := 0.0
-			if p := noise(u*48, v*220, 48, 220, w.seed+5); p > 0.72 {
+			if p := noise(u*48, v*440, 48, 440, w.seed+5); p > 0.72 {
 				pore = (p - 0.72) / 0.28 * w.pores * (0.4 + 0.6*late)
 			}
 			k := 0.65*late + 0.35*tone
