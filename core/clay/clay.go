@@ -12,11 +12,21 @@ import (
 type By string
 
 const (
-	ByKind   By = "kind"   // "clear" or "glowing"
-	ByName   By = "name"   // pattern over the part's place in the tree
+	ByKind   By = "kind"   // one of Kinds
+	ByName   By = "name"   // pattern over the part's name, its group or its place in the tree
+	ByGroup  By = "group"  // pattern over the group it was put into
 	ByFinish By = "finish" // pattern over the finish's name
+	BySize   By = "size"   // smaller than a length
 	ByParts  By = "parts"  // picked by hand
 )
+
+// Kinds are what parts can be by what they wear.
+var Kinds = map[string]func(f *scene.Finish) bool{
+	"clear":    func(f *scene.Finish) bool { return f.Clear() },
+	"glowing":  func(f *scene.Finish) bool { return f.Glowing() },
+	"mirror":   func(f *scene.Finish) bool { return f.MirrorLike() },
+	"textured": func(f *scene.Finish) bool { return f.BaseTexture.Image >= 0 },
+}
 
 // Do is what happens to the parts a rule matches.
 type Do string
@@ -24,7 +34,9 @@ type Do string
 const (
 	Keep   Do = "keep"   // keeps its own finish
 	Second Do = "second" // wears the second clay
+	Third  Do = "third"  // wears the third clay
 	Omit   Do = "omit"   // is left out of the picture
+	Shadow Do = "shadow" // is left out, but for the shadow that its own finish throws
 	Wear   Do = "wear"   // wears the clay: what happens without a rule
 )
 
@@ -33,14 +45,18 @@ type Rule struct {
 	By    By
 	Match string
 	Parts []string // keys of parts, for ByParts
+	Below float64  // metres, for BySize: the longest side of the part's box
 	Do    Do
 }
 
 // Plan is a clay override.
 type Plan struct {
-	Tone, SecondTone float32 // reflectance, 0..1
-	Roughness        float32 // 1 is an ideal matte; below, a plastic of that roughness
-	Rules            []Rule
+	Tone, SecondTone, ThirdTone float32 // reflectance, 0..1
+	Roughness                   float32 // 1 is an ideal matte; below, a plastic of that roughness
+	// Only has the clay worn by those parts only that a rule would have keep their finish,
+	// instead of by all but those.
+	Only  bool
+	Rules []Rule
 }
 
 // Decision is what a part wears and which rule said so (-1: none).
@@ -52,6 +68,52 @@ type Decision struct {
 // Resolve decides for every part. Lamps, the parts that stand for lights of
 // the stage, always keep theirs.
 func Resolve(s *scene.Scene, p *Plan, lamp func(part int) bool) []Decision {
+	out := make([]Decision, len(s.Parts))
+	hit := p.matcher(s)
+	for i := range s.Parts {
+		if lamp(i) {
+			out[i] = Decision{Keep, -1}
+			continue
+		}
+		out[i] = Decision{p.turned(Wear), -1}
+		for k := range p.Rules {
+			if hit(i, k) {
+				out[i] = Decision{p.turned(p.Rules[k].Do), k}
+				break
+			}
+		}
+	}
+	return out
+}
+
+// turned is what a rule says, or no rule, in a plan that may be for only these.
+func (p *Plan) turned(d Do) Do {
+	switch {
+	case p.Only && d == Keep:
+		return Wear
+	case p.Only && d == Wear:
+		return Keep
+	}
+	return d
+}
+
+// Matches counts for each rule the parts that it matches, whether or not an earlier one
+// decides them; lamps aside.
+func Matches(s *scene.Scene, p *Plan, lamp func(part int) bool) []int {
+	out := make([]int, len(p.Rules))
+	hit := p.matcher(s)
+	for i := range s.Parts {
+		for k := range p.Rules {
+			if !lamp(i) && hit(i, k) {
+				out[k]++
+			}
+		}
+	}
+	return out
+}
+
+// matcher tells whether a rule matches a part of a scene.
+func (p *Plan) matcher(s *scene.Scene) func(part, rule int) bool {
 	keys, names := s.Keys(), s.Names()
 	picked := make([]map[string]bool, len(p.Rules))
 	for i, r := range p.Rules {
@@ -60,33 +122,27 @@ func Resolve(s *scene.Scene, p *Plan, lamp func(part int) bool) []Decision {
 			picked[i][k] = true
 		}
 	}
-	out := make([]Decision, len(s.Parts))
-	for i := range s.Parts {
-		out[i] = Decision{Wear, -1}
-		if lamp(i) {
-			out[i].Do = Keep
-			continue
+	return func(part, rule int) bool {
+		r := &p.Rules[rule]
+		f := s.FinishOf(part)
+		switch r.By {
+		case ByKind:
+			is := Kinds[r.Match]
+			return is != nil && is(&f)
+		case ByName:
+			return names.Match(part, r.Match)
+		case ByGroup:
+			g := s.Parts[part].Group
+			return g != "" && scene.Matches(r.Match, g)
+		case ByFinish:
+			return scene.Matches(r.Match, f.Name)
+		case BySize:
+			return float64(s.PartBounds(part).Size().Max()) < r.Below
+		case ByParts:
+			return picked[rule][keys[part]]
 		}
-		f := s.FinishOf(i)
-		for k, r := range p.Rules {
-			var hit bool
-			switch r.By {
-			case ByKind:
-				hit = r.Match == "clear" && f.Clear() || r.Match == "glowing" && f.Glowing()
-			case ByName:
-				hit = names.Match(i, r.Match)
-			case ByFinish:
-				hit = scene.Matches(r.Match, f.Name)
-			case ByParts:
-				hit = picked[k][keys[i]]
-			}
-			if hit {
-				out[i] = Decision{r.Do, k}
-				break
-			}
-		}
+		return false
 	}
-	return out
 }
 
 // Finish is a clay as a finish: neutral, matte or a plain plastic.
@@ -114,6 +170,7 @@ type Outfit struct {
 	Finishes  []scene.Finish
 	Overrides []optics.Override // per finish; nil, or missing at the end, for none
 	Wears     []int             // per part: its finish, or the mark for parts left out
+	Absent    []bool            // per part: only its shadow is there; nil: of none
 }
 
 // Dress has each part of a picture wear its own finish, or what the plan's
@@ -125,9 +182,11 @@ func Dress(s *scene.Scene, p *Plan, decisions []Decision, left int) Outfit {
 	o.Finishes = append(o.Finishes, scene.Missing())
 	first := len(o.Finishes)
 	if p != nil {
-		o.Finishes = append(o.Finishes, Finish("clay", p.Tone, p.Roughness), Finish("second clay", p.SecondTone, p.Roughness))
-		o.Overrides = make([]optics.Override, len(o.Finishes))
-		o.Overrides[first], o.Overrides[first+1] = bare(p.Tone), bare(p.SecondTone)
+		for k, tone := range []float32{p.Tone, p.SecondTone, p.ThirdTone} {
+			o.Finishes = append(o.Finishes, Finish([]string{"clay", "second clay", "third clay"}[k], tone, p.Roughness))
+			o.Overrides = append(o.Overrides, bare(tone))
+		}
+		o.Overrides = append(make([]optics.Override, first), o.Overrides...)
 	}
 	o.Wears = make([]int, len(s.Parts))
 	for i, part := range s.Parts {
@@ -144,8 +203,15 @@ func Dress(s *scene.Scene, p *Plan, decisions []Decision, left int) Outfit {
 			o.Wears[i] = first
 		case Second:
 			o.Wears[i] = first + 1
+		case Third:
+			o.Wears[i] = first + 2
 		case Omit:
 			o.Wears[i] = left
+		case Shadow:
+			if o.Absent == nil {
+				o.Absent = make([]bool, len(s.Parts))
+			}
+			o.Absent[i] = true
 		}
 	}
 	return o

@@ -1,6 +1,8 @@
 package clay
 
 import (
+	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"amberproof/core/geom"
@@ -60,7 +62,7 @@ func TestDressLeavesTheSceneAlone(t *testing.T) {
 	if c := f[wears[1]]; c.Base != geom.Splat(0.6) || c.Glowing() {
 		t.Errorf("clay %+v", c)
 	}
-	for i, want := range map[int]float32{wears[1]: 0.6, wears[4]: 0.3} {
+	for i, want := range map[int]float32{wears[1]: 0.6, wears[4]: 0.3, wears[4] + 1: 0} {
 		tinted := optics.NewSurface()
 		tinted.Base = geom.V(0.5, 0.1, 0.9)
 		if got := worn.Overrides[i](optics.Spot{}, tinted); got.Base != geom.Splat(want) {
@@ -71,5 +73,111 @@ func TestDressLeavesTheSceneAlone(t *testing.T) {
 	w := own.Wears
 	if own.Finishes[w[6]].Name != "no finish" || w[4] != 2 {
 		t.Errorf("own finishes: %v", w)
+	}
+}
+
+// sized is the shop with meshes: rivets of 4 mm, and all else of 200.
+func sized() *scene.Scene {
+	s := shop()
+	box := func(side float32) scene.Mesh {
+		return scene.Mesh{Positions: []geom.Vec3{{}, geom.V(side, side/2, 0), geom.V(0, side/3, side/4)}, Indices: []uint32{0, 1, 2}}
+	}
+	s.Meshes = []scene.Mesh{box(0.2), box(0.004)}
+	for i := range s.Objects {
+		s.Objects[i].World = geom.Identity()
+	}
+	s.Parts[2].Mesh, s.Parts[3].Mesh = 1, 1
+	s.Parts[3].Group, s.Parts[4].Group = "Hardware, small", "hardware, large"
+	s.Finishes[2].Roughness = 0.2
+	s.Finishes[0].BaseTexture.Image = 0
+	return s
+}
+
+func TestWhatRulesMatch(t *testing.T) {
+	none := func(int) bool { return false }
+	for _, c := range []struct {
+		rule Rule
+		want []int
+	}{
+		{Rule{By: ByKind, Match: "clear"}, []int{0}},
+		{Rule{By: ByKind, Match: "glowing"}, []int{1, 5}},
+		{Rule{By: ByKind, Match: "mirror"}, []int{2, 3, 4}},
+		{Rule{By: ByKind, Match: "textured"}, []int{0}},
+		{Rule{By: ByKind, Match: "nonsense"}, nil},
+		{Rule{By: ByGroup, Match: "hardware*"}, []int{3, 4}},
+		{Rule{By: ByGroup, Match: "*"}, []int{3, 4}}, // parts without a group are in none
+		{Rule{By: BySize, Below: 0.005}, []int{2, 3}},
+		{Rule{By: BySize, Below: 0.004}, nil},
+		{Rule{By: ByName, Match: "*small"}, []int{3}}, // by its group
+	} {
+		c.rule.Do = Third
+		p := &Plan{Rules: []Rule{c.rule}}
+		var got []int
+		for i, d := range Resolve(sized(), p, none) {
+			if d.Do == Third {
+				got = append(got, i)
+			}
+		}
+		if !slices.Equal(got, c.want) || Matches(sized(), p, none)[0] != len(c.want) {
+			t.Errorf("%+v matches %v, want %v", c.rule, got, c.want)
+		}
+	}
+}
+
+// Whatever the rules: the first that matches decides; what it decides it matches; a plan
+// for only these, turned twice, is what it was, and turned once it differs in just those
+// parts that keep their finish or wear the clay; a rule put last changes no part that
+// another decides.
+func TestPlans(t *testing.T) {
+	s := sized()
+	none := func(int) bool { return false }
+	r := rand.New(rand.NewPCG(5, 9))
+	some := func() Rule {
+		all := []Rule{
+			{By: ByKind, Match: "clear"}, {By: ByKind, Match: "mirror"}, {By: ByKind, Match: "glowing"}, {By: ByName, Match: "*i*"}, {By: ByName, Match: "cap"},
+			{By: ByGroup, Match: "*large"}, {By: ByFinish, Match: "brass*"}, {By: BySize, Below: 0.01}, {By: ByParts, Parts: []string{"Rivet #2", "Bare"}},
+		}
+		out := all[r.IntN(len(all))]
+		out.Do = []Do{Keep, Second, Third, Omit}[r.IntN(4)]
+		return out
+	}
+	for range 500 {
+		p := &Plan{Only: r.IntN(2) == 0}
+		for range r.IntN(5) {
+			p.Rules = append(p.Rules, some())
+		}
+		got, matches := Resolve(s, p, none), Matches(s, p, none)
+		decided := make([]int, len(p.Rules))
+		for i, d := range got {
+			for k := range p.Rules {
+				alone := *p
+				alone.Rules = p.Rules[k : k+1]
+				if hit := Resolve(s, &alone, none)[i].Rule == 0; hit && (d.Rule < 0 || d.Rule > k) || !hit && d.Rule == k {
+					t.Fatalf("part %d is decided by rule %d of %+v", i, d.Rule, p.Rules)
+				}
+			}
+			if d.Rule >= 0 {
+				decided[d.Rule]++
+			}
+		}
+		for k := range decided {
+			if decided[k] > matches[k] {
+				t.Fatalf("rule %d decides %d parts and matches %d", k, decided[k], matches[k])
+			}
+		}
+		turned := *p
+		turned.Only = !p.Only
+		for i, d := range Resolve(s, &turned, none) {
+			if same := d.Do == got[i].Do; same != (d.Do != Keep && d.Do != Wear) || d.Rule != got[i].Rule {
+				t.Fatalf("turned, part %d is %v, was %v", i, d, got[i])
+			}
+		}
+		longer := *p
+		longer.Rules = append(slices.Clone(p.Rules), some())
+		for i, d := range Resolve(s, &longer, none) {
+			if got[i].Rule >= 0 && d != got[i] {
+				t.Fatalf("a rule put last changes part %d from %v to %v", i, got[i], d)
+			}
+		}
 	}
 }

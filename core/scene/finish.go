@@ -144,5 +144,12 @@ func Missing() Finish {
 // Clear reports whether most light goes through: glass and its like.
 func (f *Finish) Clear() bool { return f.Transmission >= 0.5 && f.Metallic < 0.5 }
 
+// MirrorRoughness is how rough a metal may be at most that shows what is around it as a
+// mirror does.
+const MirrorRoughness = 0.25
+
+// MirrorLike reports whether a metal shows what is around it, away from pictures on it.
+func (f *Finish) MirrorLike() bool { return f.Metallic >= 0.5 && f.Roughness <= MirrorRoughness }
+
 // Glowing reports whether the finish gives light.
 func (f *Finish) Glowing() bool { return f.Emission.Max() > 0 }

@@ -5,14 +5,12 @@ import (
 
 	"amberproof/core/geom"
 	"amberproof/core/sampling"
+	"amberproof/core/scene"
 )
 
-// How rough a surface may be, and how metallic or coated it has to be, to show what is
-// around it as a mirror does.
-const (
-	mirrorRoughness = 0.25
-	mirrorMetal     = 0.5
-)
+// mirrorMetal is how metallic a surface has to be to show what is around it as a mirror
+// does.
+const mirrorMetal = 0.5
 
 // Mirrored is what a mirror-like metal shows.
 type Mirrored struct {
@@ -37,7 +35,7 @@ func (t *Tracer) Mirror(x, y int) (m Mirrored, ok bool) {
 	}
 	m.Part, m.Shows = int(pt.part), -1
 	s := w.surface(pt, 1)
-	if s.Metallic < mirrorMetal || s.Roughness > mirrorRoughness {
+	if s.Metallic < mirrorMetal || s.Roughness > scene.MirrorRoughness {
 		return m, false
 	}
 	in := pt.p.Sub(r.O).Unit() // but for what clear parts turned aside on the way

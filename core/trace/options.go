@@ -62,6 +62,7 @@ type Options struct {
 	Overrides     []optics.Override // per finish; nil or missing ones do not
 	Wears         []int             // per part: index into Finishes, or LeftOutOfPicture
 	Catches       []bool            // per part: shows nothing but the shadows on it; missing ones do not
+	Absent        []bool            // per part: throws its shadow, and is seen by nobody; missing ones are not
 	Lamps         []LightSetting    // per lamp, see LampsOf; missing ones are on at strength 1
 	Surround      Surround
 	Shutter       Shutter

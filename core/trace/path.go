@@ -206,9 +206,13 @@ func (t *Tracer) follow(k *walk) float32 {
 }
 
 // passes reports whether the surface met is none for this path: a light hidden
-// from it, a hole, or a solid's side within one of higher priority.
+// from it, a part that only throws its shadow, a hole, or a solid's side within one of
+// higher priority.
 func (t *Tracer) passes(k *walk, dim uint32) bool {
 	pt := &t.pt
+	if t.w.parts[pt.part].absent && k.bounced[optics.Diffuse] == 0 {
+		return true
+	}
 	if pt.light >= 0 && invisible(&t.w.set.Lights[pt.light], k.seen) {
 		return true
 	}

@@ -34,7 +34,7 @@ func (t *Tracer) firstMet(r geom.Ray, meets, through bool, pt *point) bool {
 		if w.parts[pt.part].catches {
 			return true
 		}
-		if pt.light >= 0 && invisible(&w.set.Lights[pt.light], true) {
+		if w.parts[pt.part].absent || pt.light >= 0 && invisible(&w.set.Lights[pt.light], true) {
 			r.TMin = nextAfter(pt.t, pt.p)
 			continue
 		}

@@ -54,7 +54,10 @@ type part struct {
 	finish int
 	// catches says that the camera sees the backing in its place, and the shadows on it.
 	catches bool
-	light   int32 // index in set.Lights, or -1
+	// absent says that neither the camera nor a mirror sees it: it throws its shadow, and
+	// light that was scattered meets it.
+	absent bool
+	light  int32 // index in set.Lights, or -1
 	// element keeps the part's own glow; -1 where it does not glow.
 	element int32
 	gain    geom.Vec3 // on its glow
@@ -235,6 +238,7 @@ func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*Worl
 		byChance := f.passable()
 		catches := i < len(o.Catches) && o.Catches[i]
 		w.parts[i].catches = catches
+		w.parts[i].absent = i < len(o.Absent) && o.Absent[i]
 		if f.passable() || catches { // its own shadow rays pass it
 			to = &w.passable
 		}

@@ -81,7 +81,7 @@ func TestFaultsAreFoundAndNamed(t *testing.T) {
 		{`{"quality":{"least":600}}`, "quality.least", "must not be more than most"},
 		{`{"quality":{"noise":-1}}`, "quality.noise", "between 0 %"},
 		{`{"view":{"region":{"on":true,"x":60,"width":50}}}`, "view.region", "beyond the frame"},
-		{`{"surface":{"clay":{"rules":[{"by":"kind","match":"shiny","do":"keep"}]}}}`, "surface.clay.rules[0].match", "clear or glowing"},
+		{`{"surface":{"clay":{"rules":[{"by":"kind","match":"shiny","do":"keep"}]}}}`, "surface.clay.rules[0].match", "clear, glowing, mirror, textured"},
 		{`{"surface":{"clay":{"rules":[{"by":"name","match":"","do":"keep"}]}}}`, "surface.clay.rules[0].match", "pattern is missing"},
 		{`{"surface":{"clay":{"rules":[{"by":"luck","match":"x","do":"keep"}]}}}`, "surface.clay.rules[0].by", "one of kind"},
 		{`{"stage":{"lights":[{"name":"a","on":false,"strength":1},{"name":"a","on":false,"strength":1}]}}`, "stage.lights[1].name", "twice"},

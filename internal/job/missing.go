@@ -32,8 +32,18 @@ func (t *Ticket) Idle(s *scene.Scene) []Fault {
 	if p == nil {
 		return out
 	}
+	matches := clay.Matches(s, p, lamp)
+	decides := make([]int, len(p.Rules))
+	for _, d := range clay.Resolve(s, p, lamp) {
+		if d.Rule >= 0 {
+			decides[d.Rule]++
+		}
+	}
 	for k, r := range p.Rules {
 		at := fmt.Sprintf("surface.clay.rules[%d]", k)
+		if matches[k] > 0 && decides[k] == 0 {
+			add(at, "Rule %d decides nothing: all that it matches is decided by rules above it", k+1)
+		}
 		switch r.By {
 		case clay.ByParts:
 			for _, part := range r.Parts {
@@ -44,6 +54,10 @@ func (t *Ticket) Idle(s *scene.Scene) []Fault {
 		case clay.ByName:
 			if !product(func(i int) bool { return names.Match(i, r.Match) }) {
 				add(at+".match", "No part of the scene matches %q; the rule does nothing", r.Match)
+			}
+		case clay.ByGroup, clay.BySize: // of kinds, a plan for many scenes says what it has to
+			if matches[k] == 0 {
+				add(at+".match", "No part of the scene is what rule %d looks for; it does nothing", k+1)
 			}
 		case clay.ByFinish:
 			if !product(func(i int) bool { return scene.Matches(r.Match, s.FinishName(i)) }) {

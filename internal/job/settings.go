@@ -2,6 +2,7 @@ package job
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"reflect"
 	"slices"
@@ -9,6 +10,7 @@ import (
 	"strings"
 	"unicode"
 
+	"amberproof/core/clay"
 	"amberproof/core/setup"
 )
 
@@ -224,10 +226,13 @@ func Check(t *Ticket) []Fault {
 	}
 	for i, r := range t.Surface.Clay.Rules {
 		p := fmt.Sprintf("surface.clay.rules[%d]", i)
-		if r.By == "kind" && r.Match != "clear" && r.Match != "glowing" {
-			add(p+".match", "Kind must be clear or glowing, not %q", r.Match)
+		if _, known := clay.Kinds[r.Match]; r.By == "kind" && !known {
+			add(p+".match", "Kind must be one of %s, not %q", strings.Join(slices.Sorted(maps.Keys(clay.Kinds)), ", "), r.Match)
 		}
-		if (r.By == "name" || r.By == "finish") && r.Match == "" {
+		if r.By == "size" && r.Below <= 0 {
+			add(p+".below", "A size is missing: below how many millimetres")
+		}
+		if (r.By == "name" || r.By == "finish" || r.By == "group") && r.Match == "" {
 			add(p+".match", "A pattern is missing; * matches everything")
 		}
 	}

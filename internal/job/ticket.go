@@ -147,16 +147,19 @@ type ShapeRule struct {
 type ClayPlan struct {
 	Tone       float64    `json:"tone" label:"Clay tone" min:"0.02" max:"0.95" step:"0.01" def:"0.6" help:"Reflectance of the clay; always neutral."`
 	SecondTone float64    `json:"secondTone" label:"Second tone" min:"0.02" max:"0.95" step:"0.01" def:"0.28" help:"Reflectance of the darker clay that rules can give to small parts."`
+	ThirdTone  float64    `json:"thirdTone,omitempty" label:"Third tone" min:"0" max:"0.95" step:"0.01" def:"0" help:"Reflectance of one more clay that rules can give; black unless it is set."`
+	Only       bool       `json:"only,omitempty" label:"Clay on" def:"false" help:"On everything but what rules keep, or only on what they match."`
 	Roughness  float64    `json:"roughness" label:"Roughness" min:"0.05" max:"1" step:"0.01" def:"1" help:"1 is an ideal matte; lower is a plain plastic, to read reflections."`
 	Rules      []KeepRule `json:"rules" label:"Keep rules" nullable:"false" help:"In order; the first that matches a part decides. Parts without a rule wear the clay."`
 }
 
 // KeepRule says which parts do not wear the clay.
 type KeepRule struct {
-	By    string   `json:"by" label:"Match by" choices:"kind,name,finish,parts" def:"kind" help:"By kind (clear, glowing), by a name pattern, by finish, or by hand."`
+	By    string   `json:"by" label:"Match by" choices:"kind,name,group,finish,size,parts" def:"kind" help:"By kind (clear, glowing, mirror, textured), by a pattern over names, groups or finishes, by size, or by hand."`
 	Match string   `json:"match" label:"Match" maxlen:"200" help:"Kind, or a pattern where * stands for any text and ? for one character."`
+	Below float64  `json:"below,omitempty" label:"Smaller than" unit:"mm" min:"0" max:"1000000" step:"1" def:"0" help:"Parts whose longest side is shorter."`
 	Parts []string `json:"parts" label:"Parts" nullable:"false" help:"Parts picked by hand."`
-	Do    string   `json:"do" label:"Then" choices:"keep,second,omit" def:"keep" help:"Keep the finish, wear the second clay, or leave the part out."`
+	Do    string   `json:"do" label:"Then" choices:"keep,second,third,shadow,omit" def:"keep" help:"Keep the finish, wear the second or third clay, leave only its shadow, or leave the part out."`
 }
 
 // QualitySection is quality against time.

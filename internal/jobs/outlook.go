@@ -35,6 +35,7 @@ type Outlook struct {
 	Files    []job.Planned `json:"files" nullable:"false"`
 	Crops    []Cropped     `json:"crops" nullable:"false" doc:"In their order, within the frame"`
 	Clay     []Dressed     `json:"clay" nullable:"false" doc:"Per part, for a clay surface"`
+	Matches  []int         `json:"ruleMatches" nullable:"false" doc:"Parts each keep rule matches, whether or not an earlier one decides them"`
 	RuleHits []int         `json:"ruleHits" nullable:"false" doc:"Parts each keep rule decided"`
 	Shapes   []int         `json:"shapeHits" nullable:"false" doc:"Parts each shape rule decided"`
 	Faces    int           `json:"triangles" doc:"As rendered, after subdivision"`
@@ -55,7 +56,7 @@ type Cropped struct {
 // Dressed says what a part wears and which rule said so.
 type Dressed struct {
 	Part string `json:"part"`
-	Do   string `json:"do" enum:"keep,second,omit,wear"`
+	Do   string `json:"do" enum:"keep,second,third,shadow,omit,wear"`
 	Rule int    `json:"rule" doc:"Index of the rule, -1 for none"`
 }
 
@@ -153,7 +154,7 @@ func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Pl
 // Outlook tells what running a job now would do.
 func (s *Service) Outlook(ctx context.Context, who identity.Actor, id int64) (Outlook, error) {
 	o := Outlook{
-		Faults: []job.Fault{}, Idle: []job.Fault{}, Passes: []passes.Pass{}, Files: []job.Planned{}, Crops: []Cropped{}, Clay: []Dressed{}, RuleHits: []int{}, Shapes: []int{}, Changed: []string{},
+		Faults: []job.Fault{}, Idle: []job.Fault{}, Passes: []passes.Pass{}, Files: []job.Planned{}, Crops: []Cropped{}, Clay: []Dressed{}, RuleHits: []int{}, Matches: []int{}, Shapes: []int{}, Changed: []string{},
 	}
 	p, err := s.Resolve(ctx, who, id)
 	o.Version = p.Job.Version
@@ -210,7 +211,7 @@ func (o *Outlook) clay(t *job.Ticket, sc *scene.Scene) {
 		return
 	}
 	keys, lamp := sc.Keys(), job.IsLamp(sc)
-	o.RuleHits = make([]int, len(p.Rules))
+	o.RuleHits, o.Matches = make([]int, len(p.Rules)), clay.Matches(sc, p, lamp)
 	for i, d := range clay.Resolve(sc, p, lamp) {
 		if lamp(i) {
 			continue

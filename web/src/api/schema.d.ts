@@ -909,11 +909,14 @@ export interface components {
             share: number;
         };
         ClayPlan: {
+            only?: boolean;
             /** Format: double */
             roughness: number;
             rules: components["schemas"]["KeepRule"][];
             /** Format: double */
             secondTone: number;
+            /** Format: double */
+            thirdTone?: number;
             /** Format: double */
             tone: number;
         };
@@ -1017,7 +1020,7 @@ export interface components {
         };
         Dressed: {
             /** @enum {string} */
-            do: "keep" | "second" | "omit" | "wear";
+            do: "keep" | "second" | "third" | "shadow" | "omit" | "wear";
             part: string;
             /**
              * Format: int64
@@ -1450,6 +1453,8 @@ export interface components {
             view?: string;
         };
         KeepRule: {
+            /** Format: double */
+            below?: number;
             by: string;
             do: string;
             match: string;
@@ -1737,6 +1742,8 @@ export interface components {
             region: boolean;
             /** @description Parts each keep rule decided */
             ruleHits: number[];
+            /** @description Parts each keep rule matches, whether or not an earlier one decides them */
+            ruleMatches: number[];
             /**
              * Format: int64
              * @description The last run, where its film holds all that this ticket asks for: its files can be delivered anew without rendering; 0 otherwise

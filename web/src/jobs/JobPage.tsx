@@ -15,6 +15,7 @@ import { bytes, count, stateWords } from "../shared/words";
 import { startRun, useJobPreflight, useOutlook } from "./api";
 import { ConflictDialog } from "./ConflictDialog";
 import { Docket } from "./Docket";
+import { whyWorn } from "./whyWorn";
 import { VariantJobs } from "./VariantJobs";
 import { useTicket, type Saved } from "./useTicket";
 import bits from "../shared/bits.module.css";
@@ -45,6 +46,7 @@ function Job({ id }: { id: number }) {
   const pose = usePose(t.job.data?.scene, motion?.animation ?? "", motion?.moment ?? 0);
   const [query, setQuery] = useSearchParams();
   const [live, setLive] = useState("");
+  const [lit, setLit] = useState<number[]>([]); // parts that were asked about
   const [held, setHeld] = useState<string[]>([]); // pictures in place of the live one
   const [making, setMaking] = useState(false); // jobs for variants
   const { message } = App.useApp();
@@ -87,7 +89,14 @@ function Job({ id }: { id: number }) {
           <UndoButtons depth={t.depth} undo={t.undo} redo={t.redo} />
         </Where>
         <section className={styles.ticket} aria-label="Ticket">
-          <Docket scene={scene.data} outlook={o} />
+          <Docket
+            scene={scene.data}
+            outlook={o}
+            light={(keys) => {
+              setLit(scene.data.parts.flatMap((p, i) => (keys.includes(p.key) ? [i] : [])));
+              setQuery(chosen ? { run: String(chosen.id), show: "frame" } : { show: "frame" });
+            }}
+          />
           <div className={styles.foot}>
             {faults.length > 0 ? (
               <div className={bits.notice} role="alert">
@@ -174,6 +183,8 @@ function Job({ id }: { id: number }) {
                     cameraKey={`${view.id} ${view.camera.matrix.join(" ")}`}
                     pose={posed?.parts}
                     live={{ ticket }}
+                    picked={lit}
+                    onPick={(part) => setLit(part === null ? [] : [part])}
                     held={held}
                     onKept={(k) => {
                       if (typeof k === "string") return void message.error(k);
@@ -195,6 +206,7 @@ function Job({ id }: { id: number }) {
                 {held.length > 0
                   ? `${held.length === 1 ? "a picture" : "two pictures, compared"}, not live`
                   : live || "shaded for framing, not rendered"}
+                {lit.length === 1 && ` · ${whyWorn(ticket, o?.clay ?? [], scene.data.parts[lit[0]!]!)}`}
                 {ticket.view.region.on && " · draw on the frame to set the region"}
                 {lens.on && lens.by === "point" && " · click what is to be in focus"}
               </div>

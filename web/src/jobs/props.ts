@@ -2,4 +2,9 @@ import type { Schemas } from "../api/http";
 import type { SceneBody } from "../scenes/api";
 
 /** What a section of the ticket shows besides the ticket itself. */
-export type SectionProps = { scene: SceneBody; outlook?: Schemas["Outlook"] };
+export type SectionProps = {
+  scene: SceneBody;
+  outlook?: Schemas["Outlook"];
+  /** Lights parts up in the picture, by their keys. */
+  light?: (parts: string[]) => void;
+};

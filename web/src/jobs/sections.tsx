@@ -199,6 +199,13 @@ export function SurfaceBody(p: SectionProps) {
           <KeepRules {...p} />
           <Field path="surface.clay.tone" />
           <Field path="surface.clay.secondTone" />
+          {ticket.surface.clay.rules.some((r) => r.do === "third") && (
+            <SettingRow
+              path="surface.clay.thirdTone"
+              values={[ticket.surface.clay.thirdTone ?? 0]}
+              set={(v) => set("surface.clay", { ...ticket.surface.clay, thirdTone: Number(v) })}
+            />
+          )}
           <Field path="surface.clay.roughness" />
         </>
       )}
