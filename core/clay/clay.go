@@ -53,6 +53,9 @@ type Rule struct {
 type Plan struct {
 	Tone, SecondTone, ThirdTone float32 // reflectance, 0..1
 	Roughness                   float32 // 1 is an ideal matte; below, a plastic of that roughness
+	// CreviceTone is the reflectance of the first clay where it is closed in within
+	// CreviceReach, metres; the others are darkened by as much. A reach of 0: none is.
+	CreviceTone, CreviceReach float32
 	// Only has the clay worn by those parts only that a rule would have keep their finish,
 	// instead of by all but those.
 	Only  bool
@@ -165,10 +168,19 @@ func bare(tone float32) optics.Override {
 	}
 }
 
+// crevice is how a clay of a tone is darkened where it is closed in, nil where it is not.
+func (p *Plan) crevice(tone float32) *optics.Crevice {
+	if p.CreviceReach <= 0 || p.Tone <= 0 {
+		return nil
+	}
+	return &optics.Crevice{Tone: geom.Splat(tone * p.CreviceTone / p.Tone), Reach: p.CreviceReach}
+}
+
 // Outfit is what the parts of a picture wear.
 type Outfit struct {
 	Finishes  []scene.Finish
 	Overrides []optics.Override // per finish; nil, or missing at the end, for none
+	Crevices  []*optics.Crevice // per finish, as the overrides
 	Wears     []int             // per part: its finish, or the mark for parts left out
 	Absent    []bool            // per part: only its shadow is there; nil: of none
 }
@@ -185,8 +197,10 @@ func Dress(s *scene.Scene, p *Plan, decisions []Decision, left int) Outfit {
 		for k, tone := range []float32{p.Tone, p.SecondTone, p.ThirdTone} {
 			o.Finishes = append(o.Finishes, Finish([]string{"clay", "second clay", "third clay"}[k], tone, p.Roughness))
 			o.Overrides = append(o.Overrides, bare(tone))
+			o.Crevices = append(o.Crevices, p.crevice(tone))
 		}
 		o.Overrides = append(make([]optics.Override, first), o.Overrides...)
+		o.Crevices = append(make([]*optics.Crevice, first), o.Crevices...)
 	}
 	o.Wears = make([]int, len(s.Parts))
 	for i, part := range s.Parts {

@@ -1,6 +1,7 @@
 package clay
 
 import (
+	"math"
 	"math/rand/v2"
 	"slices"
 	"testing"
@@ -179,5 +180,30 @@ func TestPlans(t *testing.T) {
 				t.Fatalf("a rule put last changes part %d from %v to %v", i, got[i], d)
 			}
 		}
+	}
+}
+
+// The reach that is proposed is half of how thick half of the parts are, in sensible bounds
+// by the product's size.
+func TestReach(t *testing.T) {
+	none := func(int) bool { return false }
+	block := func(x, y, z float32) scene.Mesh {
+		return scene.Mesh{Positions: []geom.Vec3{{}, geom.V(x, 0, 0), geom.V(0, y, 0), geom.V(0, 0, z)}, Indices: []uint32{0, 1, 2, 0, 2, 3}}
+	}
+	s := &scene.Scene{Objects: []scene.Object{{Parent: -1, World: geom.Identity()}}}
+	for i, m := range []scene.Mesh{block(0.2, 0.1, 0.3), block(0.2, 0.02, 0.2), block(0.02, 0.01, 0.2)} {
+		s.Meshes = append(s.Meshes, m)
+		s.Parts = append(s.Parts, scene.Part{Mesh: i, Finish: -1})
+	}
+	if reach, thick := Reach(s, none); math.Abs(thick-0.02) > 1e-6 || math.Abs(reach-0.01) > 1e-6 {
+		t.Errorf("reach %g by a thickness of %g", reach, thick)
+	}
+	s.Parts = s.Parts[:1]
+	r := float64(s.Focus(none).Radius())
+	if reach, _ := Reach(s, none); math.Abs(reach-r/8) > 1e-6 {
+		t.Errorf("of one block the reach is %g", reach)
+	}
+	if reach, thick := Reach(&scene.Scene{}, none); thick != 0 || math.IsNaN(reach) {
+		t.Errorf("of nothing it is %g", reach)
 	}
 }

@@ -12,3 +12,11 @@ type Spot struct {
 // and the colours of its mesh have made of it. It is called by several goroutines
 // at once, for every vertex of every path that meets its finish.
 type Override func(at Spot, s Surface) Surface
+
+// Crevice darkens a finish where it is closed in: its colour goes from its own, where all
+// is open, to Tone, where nothing is, by the share of the cosine-weighted hemisphere that
+// is open within Reach, metres.
+type Crevice struct {
+	Tone  geom.Vec3
+	Reach float32
+}

@@ -60,6 +60,7 @@ type Options struct {
 	Camera        Camera
 	Finishes      []scene.Finish    // worn by the parts
 	Overrides     []optics.Override // per finish; nil or missing ones do not
+	Crevices      []*optics.Crevice // per finish; nil or missing ones have none
 	Wears         []int             // per part: index into Finishes, or LeftOutOfPicture
 	Catches       []bool            // per part: shows nothing but the shadows on it; missing ones do not
 	Absent        []bool            // per part: throws its shadow, and is seen by nobody; missing ones are not

@@ -158,6 +158,9 @@ func (t *Tracer) follow(k *walk) float32 {
 		}
 		solid := pt.f.solid()
 		s := w.surface(pt, k.in.around(pt.f, solid && pt.back))
+		if c := pt.f.crevice; c != nil {
+			t.close(k, c, &s)
+		}
 		if solid && pt.f.Dispersion > 0 {
 			if k.colour < 0 {
 				k.colour = min(int(t.rng.One(dim+dimExtra, extraColour)*3), 2)

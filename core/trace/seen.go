@@ -74,24 +74,30 @@ func (t *Tracer) firstMet(r geom.Ray, meets, through bool, pt *point) bool {
 	return true
 }
 
-// occlusion is the open share of the cosine-weighted hemisphere over the
-// point within reach: 1 is open. Looking through, clear parts do not occlude.
+// occlusion is what the occlusion pass shows of a point: 1 is open.
 func (t *Tracer) occlusion(pt *point) float32 {
 	o := &t.w.opt
+	return t.openness(pt, dimAO, o.AOSamples, o.AOReach, o.AOSeeThrough)
+}
+
+// openness is the open share of the cosine-weighted hemisphere over the point within
+// reach, metres, by n rays whose directions are the sets of dimensions from dim on: 1 is
+// open. Looking through, clear parts do not occlude.
+func (t *Tracer) openness(pt *point, dim uint32, n int, reach float32, through bool) float32 {
 	f := geom.NewFrame(pt.ns)
 	from := pt.lifted
 	open := float32(0)
-	for i := 0; i < o.AOSamples; i++ {
-		u, v := t.rng.Two(uint32(dimAO + i))
+	for i := range n {
+		u, v := t.rng.Two(dim + uint32(i))
 		// What the smooth normal has above and the facet below is turned up: the surface
 		// that both stand for has nothing there.
 		d := onSide(f.ToWorld(sampling.CosineHemisphere(u, v)), pt.ng)
-		r := geom.Ray{O: from, D: d, TMax: o.AOReach}
+		r := geom.Ray{O: from, D: d, TMax: reach}
 		if !t.w.solid.blocked(t.stack, &r) {
-			open += t.passableLets(&r, o.AOSeeThrough)
+			open += t.passableLets(&r, through)
 		}
 	}
-	return open / float32(o.AOSamples)
+	return open / float32(n)
 }
 
 // passableLets is how much of an occlusion ray gets past what it meets in the

@@ -41,11 +41,12 @@ func (w *World) NewTracer() *Tracer {
 
 // Sets of sample dimensions. Each vertex of a path has its own block.
 const (
-	dimPixel  = 0
-	dimMoment = 1 << 15
-	dimAO     = 1 << 16
-	dimDraws  = 1 << 20 // further samples of one light where the camera looks
-	dimVertex = 16      // from here on, vertexDims for each vertex
+	dimPixel   = 0
+	dimMoment  = 1 << 15
+	dimAO      = 1 << 16
+	dimCrevice = 1 << 17
+	dimDraws   = 1 << 20 // further samples of one light where the camera looks
+	dimVertex  = 16      // from here on, vertexDims for each vertex
 	// Within a vertex: scatter, roulette and alpha, choice, then one set per light, then
 	// which faint lights to sample.
 	dimScatter = 0

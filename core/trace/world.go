@@ -69,6 +69,7 @@ type finish struct {
 	thin     bool
 	clear    bool            // smooth enough to be seen through
 	straight bool            // shadow rays go straight through it
+	crevice  *optics.Crevice // nil: it is as light where it is closed in
 	over     optics.Override // has the last word on what a point is made of
 	alpha    bool            // has holes
 	textured bool
@@ -193,6 +194,9 @@ func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*Worl
 		w.finishes[i] = prepareFinish(f, o.StraightShadows)
 		if i < len(o.Overrides) {
 			w.finishes[i].over = o.Overrides[i]
+		}
+		if i < len(o.Crevices) {
+			w.finishes[i].crevice = o.Crevices[i]
 		}
 	}
 	if err := w.prepareTextures(ctx, from); err != nil {

@@ -199,6 +199,9 @@ func (t *Ticket) Plan() *clay.Plan {
 	}
 	c := t.Surface.Clay
 	p := &clay.Plan{Tone: float32(c.Tone), SecondTone: float32(c.SecondTone), ThirdTone: float32(c.ThirdTone), Roughness: float32(c.Roughness), Only: c.Only}
+	if v := c.Crevices; v != nil {
+		p.CreviceTone, p.CreviceReach = float32(v.Tone), float32(v.Reach/1000)
+	}
 	for _, r := range c.Rules {
 		p.Rules = append(p.Rules, clay.Rule{By: clay.By(r.By), Match: r.Match, Parts: r.Parts, Below: r.Below / 1000, Do: clay.Do(r.Do)})
 	}
@@ -225,7 +228,7 @@ func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options 
 		decisions = clay.Resolve(s, plan, IsLamp(s))
 	}
 	worn := clay.Dress(s, plan, decisions, trace.LeftOutOfPicture)
-	o.Finishes, o.Overrides, o.Wears, o.Absent = worn.Finishes, worn.Overrides, worn.Wears, worn.Absent
+	o.Finishes, o.Overrides, o.Wears, o.Absent, o.Crevices = worn.Finishes, worn.Overrides, worn.Wears, worn.Absent, worn.Crevices
 	for i := range s.Parts {
 		if s.Parts[i].Out {
 			o.Wears[i] = trace.LeftOutOfPicture

@@ -148,9 +148,22 @@ type ClayPlan struct {
 	Tone       float64    `json:"tone" label:"Clay tone" min:"0.02" max:"0.95" step:"0.01" def:"0.6" help:"Reflectance of the clay; always neutral."`
 	SecondTone float64    `json:"secondTone" label:"Second tone" min:"0.02" max:"0.95" step:"0.01" def:"0.28" help:"Reflectance of the darker clay that rules can give to small parts."`
 	ThirdTone  float64    `json:"thirdTone,omitempty" label:"Third tone" min:"0" max:"0.95" step:"0.01" def:"0" help:"Reflectance of one more clay that rules can give; black unless it is set."`
+	Crevices   *Crevices  `json:"crevices,omitempty" label:"Crevices"`
 	Only       bool       `json:"only,omitempty" label:"Clay on" def:"false" help:"On everything but what rules keep, or only on what they match."`
 	Roughness  float64    `json:"roughness" label:"Roughness" min:"0.05" max:"1" step:"0.01" def:"1" help:"1 is an ideal matte; lower is a plain plastic, to read reflections."`
 	Rules      []KeepRule `json:"rules" label:"Keep rules" nullable:"false" help:"In order; the first that matches a part decides. Parts without a rule wear the clay."`
+}
+
+// Crevices darken the clay softly where it is closed in: in joints, folds and contacts.
+type Crevices struct {
+	Tone  float64 `json:"tone" label:"Crevice tone" min:"0.02" max:"0.95" step:"0.01" def:"0.2" help:"Reflectance of the clay where nothing is open; other clays are darkened by as much."`
+	Reach float64 `json:"reach" label:"Reach" unit:"mm" min:"0.001" max:"1000000" step:"1" def:"10" help:"How far away surfaces still close in."`
+}
+
+// UnmarshalJSON gives what is left out its default, as a whole ticket does.
+func (c *Crevices) UnmarshalJSON(b []byte) error {
+	type plain Crevices
+	return overDefaults(b, (*plain)(c))
 }
 
 // KeepRule says which parts do not wear the clay.

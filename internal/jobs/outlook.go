@@ -35,6 +35,8 @@ type Outlook struct {
 	Files    []job.Planned `json:"files" nullable:"false"`
 	Crops    []Cropped     `json:"crops" nullable:"false" doc:"In their order, within the frame"`
 	Clay     []Dressed     `json:"clay" nullable:"false" doc:"Per part, for a clay surface"`
+	Reach    float64       `json:"reach" doc:"That is proposed for crevices of a clay, mm"`
+	Thick    float64       `json:"thick" doc:"By which: how thick half of the parts are, mm"`
 	Matches  []int         `json:"ruleMatches" nullable:"false" doc:"Parts each keep rule matches, whether or not an earlier one decides them"`
 	RuleHits []int         `json:"ruleHits" nullable:"false" doc:"Parts each keep rule decided"`
 	Shapes   []int         `json:"shapeHits" nullable:"false" doc:"Parts each shape rule decided"`
@@ -211,6 +213,8 @@ func (o *Outlook) clay(t *job.Ticket, sc *scene.Scene) {
 		return
 	}
 	keys, lamp := sc.Keys(), job.IsLamp(sc)
+	reach, thick := clay.Reach(sc, lamp)
+	o.Reach, o.Thick = 1000*reach, 1000*thick
 	o.RuleHits, o.Matches = make([]int, len(p.Rules)), clay.Matches(sc, p, lamp)
 	for i, d := range clay.Resolve(sc, p, lamp) {
 		if lamp(i) {

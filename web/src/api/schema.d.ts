@@ -909,6 +909,7 @@ export interface components {
             share: number;
         };
         ClayPlan: {
+            crevices?: components["schemas"]["Crevices"];
             only?: boolean;
             /** Format: double */
             roughness: number;
@@ -939,6 +940,12 @@ export interface components {
             /** Format: int64 */
             scene: number;
             ticket?: components["schemas"]["Ticket"];
+        };
+        Crevices: {
+            /** Format: double */
+            reach: number;
+            /** Format: double */
+            tone: number;
         };
         Crop: {
             /** Format: double */
@@ -1739,6 +1746,11 @@ export interface components {
              */
             memory: number;
             passes: components["schemas"]["PassesPass"][];
+            /**
+             * Format: double
+             * @description That is proposed for crevices of a clay, mm
+             */
+            reach: number;
             region: boolean;
             /** @description Parts each keep rule decided */
             ruleHits: number[];
@@ -1751,6 +1763,11 @@ export interface components {
             served: number;
             /** @description Parts each shape rule decided */
             shapeHits: number[];
+            /**
+             * Format: double
+             * @description By which: how thick half of the parts are, mm
+             */
+            thick: number;
             /**
              * Format: int64
              * @description As rendered, after subdivision

@@ -1,4 +1,4 @@
-import { Button, Segmented, Select } from "antd";
+import { Button, Segmented, Select, Switch } from "antd";
 import { useState } from "react";
 import { FromLibrary } from "../library/FromLibrary";
 import { ColourRow } from "../shared/ColourRow";
@@ -207,9 +207,58 @@ export function SurfaceBody(p: SectionProps) {
             />
           )}
           <Field path="surface.clay.roughness" />
+          <Crevices outlook={p.outlook} />
         </>
       )}
       <ShapeRules {...p} />
+    </>
+  );
+}
+
+/** Crevices darken the clay where it is closed in. */
+function Crevices({ outlook }: { outlook: SectionProps["outlook"] }) {
+  const { ticket, set } = useEditing();
+  const clay = ticket.surface.clay;
+  const put = (crevices: typeof clay.crevices) => {
+    const { crevices: _, ...rest } = clay;
+    set("surface.clay", crevices ? { ...rest, crevices } : rest);
+  };
+  const c = clay.crevices;
+  // To two digits, as somebody would say it.
+  const reach = +(outlook?.reach ?? 10).toPrecision(2);
+  return (
+    <>
+      <Row
+        label="Crevices"
+        help="Darkens joints, folds and contacts softly, inside the clay: also in mirrors and behind glass."
+      >
+        <Switch
+          size="small"
+          aria-label="Crevices"
+          checked={Boolean(c)}
+          onChange={(on) => put(on ? { tone: +(clay.tone / 3).toFixed(2), reach } : undefined)}
+        />
+      </Row>
+      {c && (
+        <>
+          {(["tone", "reach"] as const).map((key) => (
+            <SettingRow
+              key={key}
+              path={`surface.clay.crevices.${key}`}
+              values={[c[key]]}
+              set={(v) => put({ ...c, [key]: Number(v) })}
+            />
+          ))}
+          {outlook && c.reach !== reach && (
+            <p className="faint">
+              Half of the parts are thicker than {+outlook.thick.toPrecision(2)} mm; half of that is{" "}
+              <Button size="small" type="text" onClick={() => put({ ...c, reach })}>
+                {reach} mm
+              </Button>
+            </p>
+          )}
+        </>
+      )}
     </>
   );
 }
