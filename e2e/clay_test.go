@@ -1,6 +1,10 @@
 package e2e
 
-import "testing"
+import (
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+)
 
 // A plan by size and group is made, a rule that another hides is told, its parts are lit
 // up and say who decided them; only these, with crevices, it is rendered.
@@ -27,6 +31,14 @@ func TestAClayPlan(t *testing.T) {
 	p.see(".bits_slug", "Box 1 keeps its finish: rule 2, group small")
 	p.press(p.see(".ant-segmented-item", "Only these"))
 	p.see(".bits_slug", "Box 1 wears the clay: rule 2")
+	// Its own finishes for a moment, by a key; the ticket stays as it is.
+	p.find("canvas[data-live^='1/']").MustEval(`() => document.activeElement.blur()`)
+	if err := p.Keyboard.Type(input.KeyC); err != nil {
+		t.Fatal(err)
+	}
+	p.see(".bits_slug", "in own finishes . live")
+	p.press(p.see("button", "Shown in own finishes"))
+	p.see("button", "In own finishes")
 	p.press(p.find("button[aria-label=Crevices]"))
 	p.find("input[aria-label=Reach]")
 	p.run()

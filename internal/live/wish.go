@@ -26,6 +26,8 @@ type Wish struct {
 	Surround *setup.SurroundSetting `json:"surround,omitempty"`
 	// Variant is worn in place of the ticket's.
 	Variant string `json:"variant,omitempty"`
+	// Surface is shown in place of the ticket's, own or clay, by its own clay plan.
+	Surface string `json:"surface,omitempty" enum:"own,clay"`
 	// Dark are lights, by name, that do not shine: to see what the others do.
 	Dark []string `json:"dark,omitempty" maxItems:"1000" nullable:"false"`
 	// Hidden are parts, by key, that are not in the picture: to see what is behind them.
@@ -57,6 +59,9 @@ func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64
 	}
 	if w.Surround != nil {
 		t.Stage.Surround = *w.Surround
+	}
+	if w.Surface != "" {
+		t.Surface.Mode = w.Surface
 	}
 	if w.Variant != "" {
 		t.Surface.Variant = w.Variant

@@ -2412,6 +2412,8 @@ export interface components {
             hidden?: string[];
             /** Format: int64 */
             number?: number;
+            /** @enum {string} */
+            surface?: "own" | "clay";
             surround?: components["schemas"]["SurroundSetting"];
             ticket?: unknown;
             variant?: string;

@@ -71,6 +71,10 @@ type Props = {
 
 const margin = 28;
 
+/** Which key shows own finishes for clay, or clay for them. */
+const swapKey = "c";
+const surfaceWords = { own: "own finishes", clay: "clay" };
+
 /** frameIn is the frame's rectangle, as large as fits. */
 function frameIn(w: number, h: number, aspect: number) {
   const iw = Math.max(40, w - 2 * margin);
@@ -173,6 +177,19 @@ export default function Turntable(p: Props) {
   );
 
   const f = frameIn(size.w, size.h, aspect);
+  const [swapped, setSwapped] = useState(false); // own finishes for clay, or clay for them
+  const other = p.live?.ticket?.surface.mode === "clay" ? "own" : "clay";
+  const swap = () => setSwapped((was) => !was);
+  const canSwap = Boolean(p.live);
+  useEffect(() => {
+    if (!canSwap) return;
+    const key = (e: KeyboardEvent) => {
+      const typing = e.target instanceof Element && e.target.closest("input, textarea, [contenteditable], .ant-modal");
+      if (!typing && e.key.toLowerCase() === swapKey && !e.ctrlKey && !e.metaKey && !e.altKey) swap();
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  }, [canSwap]);
   const dense = Math.min(2, window.devicePixelRatio);
   const live = useLivePicture(
     p.live && size.w > 0
@@ -181,6 +198,7 @@ export default function Turntable(p: Props) {
           ticket: p.live.ticket,
           dark: p.live.dark,
           variant: p.live.variant || undefined,
+          surface: swapped ? other : undefined,
           hidden: p.hidden?.length ? p.hidden.map((i) => p.scene.parts[i]!.key) : undefined,
           camera: turned?.from === p.cameraKey ? turned.camera : p.camera,
           width: Math.round(f.w * dense),
@@ -198,7 +216,8 @@ export default function Turntable(p: Props) {
     if (shownNow && area) measure(area); // of every state of the picture anew
   }, [shownNow, area, measure]);
   const under = useRef(0);
-  const slug = traced ? liveSlug(live.frame!, live.reading) : live.wrong;
+  const shownIn = swapped ? `in ${surfaceWords[other]} · ` : "";
+  const slug = traced ? shownIn + liveSlug(live.frame!, live.reading) : live.wrong;
   const tellLive = p.onLive;
   useEffect(() => tellLive?.(slug), [slug, tellLive]);
   const [drag, setDrag] = useState<{ x: number; y: number; r: Region } | null>(null);
@@ -291,6 +310,13 @@ export default function Turntable(p: Props) {
         <div className={styles.marks} style={{ left: f.x + 20, top: f.y + f.h + 6, width: f.w - 40 }}>
           <button aria-pressed={marked} onClick={() => setMarked(!marked)}>
             {marked ? "Marked: stripes are clipped, dots crushed" : "Mark what is clipped or crushed"}
+          </button>
+          <button
+            aria-pressed={swapped}
+            onClick={swap}
+            title={`Key ${swapKey.toUpperCase()}: in this picture only; no finish is touched`}
+          >
+            {swapped ? `Shown in ${surfaceWords[other]}` : `In ${surfaceWords[other]}`}
           </button>
           <button aria-pressed={reading} onClick={() => setReading(!reading)}>
             {reading ? "Put the read-outs away" : "Read-outs"}

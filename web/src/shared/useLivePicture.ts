@@ -11,6 +11,8 @@ export type Wish = {
   dark?: string[] | undefined;
   /** Parts, by key, that are not in it. */
   hidden?: string[] | undefined;
+  /** Own finishes or clay, in place of what the ticket says. */
+  surface?: "own" | "clay" | undefined;
   /** Another look of the product than the ticket's. */
   variant?: string | undefined;
   camera: Schemas["Camera"];
@@ -73,7 +75,7 @@ const beat = 45_000;
 const again = 1500;
 
 const viewOf = (w: Wish) => JSON.stringify([w.camera, w.width, w.height]);
-const keyOf = (w: Wish) => JSON.stringify([w.ticket, w.dark, w.hidden, w.variant, viewOf(w), w.stand]);
+const keyOf = (w: Wish) => JSON.stringify([w.ticket, w.dark, w.hidden, w.variant, w.surface, viewOf(w), w.stand]);
 
 /**
  * useLivePicture has a traced picture drawn onto a canvas for as long as something is
@@ -106,9 +108,13 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
     if (s?.readyState !== WebSocket.OPEN) return;
     if (!w || document.hidden) return s.send(JSON.stringify({ pause: true }));
     number.current++;
-    const { ticket, dark, hidden, variant, camera, width, height } = w;
+    const { ticket, dark, hidden, variant, surface, camera, width, height } = w;
     asked.current = { view: viewOf(w), key: keyOf(w) };
-    s.send(JSON.stringify({ wish: { number: number.current, ticket, dark, hidden, variant, camera, width, height } }));
+    s.send(
+      JSON.stringify({
+        wish: { number: number.current, ticket, dark, hidden, variant, surface, camera, width, height },
+      }),
+    );
   }, []);
 
   /** draw puts the last frame onto the canvas. */
