@@ -89,12 +89,7 @@ func pictureName(img *scene.Image, i int) string {
 // each direction, wherever a ray meets it.
 func (b *body) lookAt(st *accel.Stack, view int) map[drawn][]float64 {
 	w := &b.of.Views[view]
-	nx, ny := pictureRays, pictureRays
-	if w.Aspect > 1 {
-		ny = max(1, int(pictureRays/w.Aspect))
-	} else {
-		nx = max(1, int(pictureRays*w.Aspect))
-	}
+	nx, ny := grid(w, pictureRays)
 	ahead := w.Camera.Axis(2).Neg().Unit()
 	out := map[drawn][]float64{}
 	for y := range ny {

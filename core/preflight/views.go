@@ -5,6 +5,7 @@ import (
 
 	"amberproof/core/accel"
 	"amberproof/core/geom"
+	"amberproof/core/scene"
 )
 
 // views finds what is wrong with the cameras.
@@ -56,12 +57,7 @@ const edgeRays = 128
 // shows some of that, and beside it nothing.
 func (b *body) edge(st *accel.Stack, view int) (Finding, bool) {
 	w := &b.of.Views[view]
-	nx, ny := edgeRays, edgeRays
-	if w.Aspect > 1 {
-		ny = max(1, int(edgeRays/w.Aspect))
-	} else {
-		nx = max(1, int(edgeRays*w.Aspect))
-	}
+	nx, ny := grid(w, edgeRays)
 	backdrop, past := -1, 0
 	seen := false
 	where := geom.EmptyBox()
@@ -89,4 +85,13 @@ func (b *body) edge(st *accel.Stack, view int) (Finding, bool) {
 		Check: Edge, Part: backdrop, Other: -1, View: view, Value: share, Unit: "%", Sure: Certain, Where: where,
 		Says: fmt.Sprintf("%s looks past the edge of %s: %.2g %% of the picture is what lies behind.", w.Name, b.of.Scene.Parts[backdrop].Name, share),
 	}, true
+}
+
+// grid is how many rays go through the frame of a view in each direction, most along its
+// longer side.
+func grid(w *scene.View, most int) (nx, ny int) {
+	if w.Aspect > 1 {
+		return most, max(1, int(float32(most)/w.Aspect))
+	}
+	return max(1, int(float32(most)*w.Aspect)), most
 }

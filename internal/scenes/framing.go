@@ -1,6 +1,7 @@
 package scenes
 
 import (
+	"cmp"
 	"context"
 	"math"
 	"slices"
@@ -16,7 +17,8 @@ import (
 type Framing struct {
 	Camera job.Camera `json:"camera"`
 	Aspect float64    `json:"aspect" minimum:"0.05" maximum:"20" doc:"Of the frame, width by height"`
-	Focal  *float64   `json:"focal,omitempty" minimum:"4" maximum:"2000" doc:"Focal length on a sensor 24 mm high, mm"`
+	Focal  *float64   `json:"focal,omitempty" minimum:"0.5" maximum:"5000" doc:"Focal length, mm"`
+	Sensor float64    `json:"sensor,omitempty" minimum:"1" maximum:"500" doc:"Height of the sensor that it is told for, mm; 24 without one"`
 	Aim    []string   `json:"aim,omitempty" maxItems:"20000" nullable:"false" doc:"Parts, by key, whose middle it is to look at from where it is"`
 	Roll   *float64   `json:"roll,omitempty" minimum:"-180" maximum:"180" doc:"Degrees about the line of sight, against the clock; 0 is level"`
 	Fit    *Fit       `json:"fit,omitempty"`
@@ -47,7 +49,10 @@ func (s *Service) Frame(ctx context.Context, who identity.Actor, id int64, f *Fr
 	v := b.Subject.Scene
 	w := (&View{Camera: f.Camera}).framed(float32(f.Aspect))
 	if f.Focal != nil {
-		w = w.WithFocal(*f.Focal)
+		w = w.WithFocal(*f.Focal * scene.SensorHeight / cmp.Or(f.Sensor, scene.SensorHeight))
+		if w.YFov >= widestFov {
+			return Framed{}, fault.Bad("With that lens on that sensor nearly half of all there is would be seen; take a longer lens or a smaller sensor")
+		}
 	}
 	if len(f.Aim) > 0 {
 		parts, err := partsOf(v, f.Aim)

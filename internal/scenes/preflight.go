@@ -176,6 +176,9 @@ func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64, t *
 	}
 	shape := b.Subject.Setup.With()
 	shape.Aside = nil // which changes nothing of what is found
+	if t == nil || t.Surface.Variant == "" {
+		shape.Looks = nil // nor do looks that are not worn
+	}
 	for _, v := range []struct {
 		doc any
 		to  *string

@@ -94,6 +94,15 @@ func TestFraming(t *testing.T) {
 	ctx, me := context.Background(), identity.Local
 	c := viewOf(t, a.Scenes, j.Scene)
 	focal, roll := 85.0, 10.0
+	// Half the lens on half the sensor sees as much; no lens sees nearly half of all.
+	short, tiny := focal/2, 0.5
+	on, err := a.Scenes.Frame(ctx, me, j.Scene, &scenes.Framing{Camera: c, Aspect: 1.5, Focal: &short, Sensor: 12})
+	if err != nil || math.Abs(on.Focal-focal) > 1e-3 {
+		t.Errorf("on a small sensor it is %g mm: %v", on.Focal, err)
+	}
+	if _, err := a.Scenes.Frame(ctx, me, j.Scene, &scenes.Framing{Camera: c, Aspect: 1.5, Focal: &tiny, Sensor: 500}); err == nil {
+		t.Error("a lens that sees nearly half of all")
+	}
 	f, err := a.Scenes.Frame(ctx, me, j.Scene, &scenes.Framing{Camera: c, Aspect: 1.5, Focal: &focal, Roll: &roll, Aim: []string{"Box"}, Fit: &scenes.Fit{Margin: 10}})
 	if err != nil || math.Abs(f.Focal-85) > 1e-3 || math.Abs(f.Roll-10) > 1e-3 || f.Camera.Matrix == c.Matrix {
 		t.Errorf("%+v: %v", f, err)

@@ -149,6 +149,9 @@ func (s *Service) RemoveView(ctx context.Context, who identity.Actor, id int64) 
 	return s.store.RemoveView(ctx, id)
 }
 
+// widestFov is a field of view that no camera reaches, radians over the frame's height.
+const widestFov = 3.1
+
 // CheckCamera tells what is wrong with a camera, as a fault.Input.
 func CheckCamera(c job.Camera) error {
 	var sum float32
@@ -156,7 +159,7 @@ func CheckCamera(c job.Camera) error {
 		sum += v - v
 	}
 	world := geom.Affine(c.Matrix)
-	if sum != 0 || world.Det() == 0 || !(c.YFov >= 0 && c.YFov < 3.1) || !(c.YMag >= 0 && c.YMag < 1e6) || c.YFov == 0 && c.YMag == 0 || len(c.Follows) > 200 {
+	if sum != 0 || world.Det() == 0 || !(c.YFov >= 0 && c.YFov < widestFov) || !(c.YMag >= 0 && c.YMag < 1e6) || c.YFov == 0 && c.YMag == 0 || len(c.Follows) > 200 {
 		return fault.Bad("The camera is not a proper one; move the view and save again")
 	}
 	return nil

@@ -1348,7 +1348,7 @@ export interface components {
             fit?: components["schemas"]["Fit"];
             /**
              * Format: double
-             * @description Focal length on a sensor 24 mm high, mm
+             * @description Focal length, mm
              */
             focal?: number;
             /**
@@ -1356,6 +1356,11 @@ export interface components {
              * @description Degrees about the line of sight, against the clock; 0 is level
              */
             roll?: number;
+            /**
+             * Format: double
+             * @description Height of the sensor that it is told for, mm; 24 without one
+             */
+            sensor?: number;
         };
         Gradient: {
             foot: components["schemas"]["Colour"];

@@ -26,16 +26,26 @@ export const shapes: Record<string, number> = {
   "2:1": 2,
 };
 
-/** The height of the sensor that focal lengths are told for, mm. */
-const sensor = 24;
+/** The height of the sensor that focal lengths are told for where nothing else is said, mm. */
+const usualSensor = 24;
+/** Heights of sensors in use, mm. */
+const sensors = [
+  { value: 24, label: "24 mm: 36 × 24" },
+  { value: 15.6, label: "15.6 mm: 23.5 × 15.6" },
+  { value: 13, label: "13 mm: 17.3 × 13" },
+  { value: 33, label: "33 mm: 44 × 33" },
+  { value: 40, label: "40 mm: 53 × 40" },
+  { value: 100, label: "100 mm: 125 × 100" },
+];
 
 /** focalOf is a field of view the way photographers name it, mm. */
-export const focalOf = (yfov: number) => sensor / 2 / Math.tan(yfov / 2);
+export const focalOf = (yfov: number, sensor = usualSensor) => sensor / 2 / Math.tan(yfov / 2);
 
 /** FrameRows are what is done to a camera before it is saved as a view. */
 export function FrameRows({ scene, camera, seen, look, picked, shape, onShape }: Props) {
   const { message } = App.useApp();
   const [margin, setMargin] = useState(8);
+  const [sensor, setSensor] = useState(usualSensor);
   const frame = useChange(frameScene, []);
   const ask = (change: Omit<Schemas["Framing"], "camera" | "aspect">) =>
     frame.mutate(
@@ -54,15 +64,18 @@ export function FrameRows({ scene, camera, seen, look, picked, shape, onShape }:
           onChange={onShape}
         />
       </Row>
-      <Row label="Focal length" help="On a sensor 24 mm high. The camera stays where it is. 4 to 2000 mm.">
+      <Row label="Sensor" help="Its height; with the focal length it says how much is seen.">
+        <Select size="small" aria-label="Sensor" value={sensor} options={sensors} onChange={setSensor} />
+      </Row>
+      <Row label="Focal length" help="On the sensor above. The camera stays where it is. 1 to 5000 mm.">
         <InputNumber
           size="small"
-          min={4}
-          max={2000}
+          min={1}
+          max={5000}
           suffix="mm"
           aria-label="Focal length"
-          value={seen.yfov > 0 ? +focalOf(seen.yfov).toFixed(1) : null}
-          onChange={(focal) => focal !== null && focal >= 4 && ask({ focal })}
+          value={seen.yfov > 0 ? +focalOf(seen.yfov, sensor).toFixed(1) : null}
+          onChange={(focal) => focal !== null && focal >= 1 && ask({ focal, sensor })}
         />
       </Row>
       <Row label="Margin" help="Left free at each side, of the frame's shorter side. 0 to 45 %.">

@@ -1,8 +1,8 @@
 import { Button, Input, Select, Switch, Tooltip } from "antd";
-import { useEffect, useRef } from "react";
 import type { Schemas } from "../api/http";
 import { useSettings } from "../jobs/api";
 import { Row } from "../shared/Field";
+import { useKeys } from "../shared/useKeys";
 import { LightRows } from "./LightRows";
 import type { SceneBody } from "./api";
 import type { Stage } from "./useBench";
@@ -71,20 +71,11 @@ export function LightList(p: Props) {
     p.onDark(p.dark.length === others.length && others.every((n) => p.dark.includes(n)) ? [] : others);
   };
   const namesPicked = picked.map((i) => lit(i)?.name ?? lights[i]!.name);
-  const keys = useRef<Record<string, () => void>>({});
-  keys.current = {
+  useKeys({
     o: () => namesPicked.length > 0 && p.onDark(names.filter((n) => !namesPicked.includes(n))),
     w: () => p.onDark(namesPicked),
     e: () => p.onDark([]),
-  };
-  useEffect(() => {
-    const key = (e: KeyboardEvent) => {
-      const typing = e.target instanceof Element && e.target.closest("input, textarea, [contenteditable], .ant-modal");
-      if (!typing && !e.ctrlKey && !e.metaKey && !e.altKey) keys.current[e.key.toLowerCase()]?.();
-    };
-    window.addEventListener("keydown", key);
-    return () => window.removeEventListener("keydown", key);
-  }, []);
+  });
   return (
     <>
       <div className={styles.list} role="group" aria-label="Lights of the stage">

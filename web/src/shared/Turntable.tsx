@@ -7,6 +7,7 @@ import { LightHandles, type Handles } from "./LightHandles";
 import { PartHandles, type PartHandlesOf } from "./PartHandles";
 import { AreaCatcher, ReadOuts, type Area } from "./ReadOuts";
 import { loadShape } from "./shape";
+import { useKeys } from "./useKeys";
 import { useLivePicture, type LiveFrame, type LiveReading } from "./useLivePicture";
 import { WipeHandle } from "./WipeHandle";
 import { count } from "./words";
@@ -180,16 +181,7 @@ export default function Turntable(p: Props) {
   const [swapped, setSwapped] = useState(false); // own finishes for clay, or clay for them
   const other = p.live?.ticket?.surface.mode === "clay" ? "own" : "clay";
   const swap = () => setSwapped((was) => !was);
-  const canSwap = Boolean(p.live);
-  useEffect(() => {
-    if (!canSwap) return;
-    const key = (e: KeyboardEvent) => {
-      const typing = e.target instanceof Element && e.target.closest("input, textarea, [contenteditable], .ant-modal");
-      if (!typing && e.key.toLowerCase() === swapKey && !e.ctrlKey && !e.metaKey && !e.altKey) swap();
-    };
-    window.addEventListener("keydown", key);
-    return () => window.removeEventListener("keydown", key);
-  }, [canSwap]);
+  useKeys(p.live ? { [swapKey]: swap } : {});
   const dense = Math.min(2, window.devicePixelRatio);
   const live = useLivePicture(
     p.live && size.w > 0
