@@ -61,7 +61,7 @@ type Finding struct {
 	Other int // the part it has to do with, or -1
 	View  int // the view that it is seen from, or -1
 	Value float64
-	Unit  string // of Value: "mm", "mm²", "%", "px", "MB" or "parts"
+	Unit  string // of Value: "mm", "mm²", "%", "px", "texels" (a pixel), "MB" or "parts"
 	Sure  Sure
 	Says  string
 	Where geom.Box // in the world, metres: what is to be looked at

@@ -64,15 +64,19 @@ func (u *Setup) parted(s *scene.Scene) (lost []Lost) {
 		return nil
 	}
 	s.Meshes = slices.Clip(s.Meshes)
+	byKey := map[string]int{}
+	for i, k := range s.Keys() {
+		byKey[k] = i
+	}
 	for i := range u.Sets {
 		g := &u.Sets[i]
-		keys := s.Keys()
-		at := slices.Index(keys, g.Part)
+		at, is := byKey[g.Part]
+		_, taken := byKey[g.Name]
 		switch {
-		case at < 0:
+		case !is:
 			lost = append(lost, Lost{g.Name, fmt.Sprintf("the scene has no part %q, of which it was a set of faces", g.Part)})
 			continue
-		case slices.Contains(keys, g.Name):
+		case taken:
 			lost = append(lost, Lost{g.Name, "the scene has a part of this name; the set of faces stays with its part"})
 			continue
 		}
@@ -85,6 +89,7 @@ func (u *Setup) parted(s *scene.Scene) (lost []Lost) {
 		p.Name, p.Mesh, p.Set = g.Name, len(s.Meshes), true
 		s.Parts[at].Mesh = len(s.Meshes) + 1
 		s.Meshes = append(s.Meshes, *set, *rest)
+		byKey[g.Name] = len(s.Parts)
 		s.Parts = append(s.Parts, p)
 	}
 	return lost
