@@ -89,6 +89,19 @@ func Resolve(s *scene.Scene, p *Plan, lamp func(part int) bool) []Decision {
 	return out
 }
 
+// Uncovered are decisions by which parts that would wear clay keep their own finishes;
+// covered tells which those are.
+func Uncovered(decisions []Decision) (own []Decision, covered []bool) {
+	own, covered = make([]Decision, len(decisions)), make([]bool, len(decisions))
+	for i, d := range decisions {
+		own[i] = d
+		if d.Do == Wear || d.Do == Second || d.Do == Third {
+			own[i].Do, covered[i] = Keep, true
+		}
+	}
+	return own, covered
+}
+
 // turned is what a rule says, or no rule, in a plan that may be for only these.
 func (p *Plan) turned(d Do) Do {
 	switch {

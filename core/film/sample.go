@@ -31,6 +31,7 @@ type Sample struct {
 	Moves  bool
 	Motion [2]float32
 	Open   float32 // share of the hemisphere that nothing near is in: 1 is open
+	Ink    float32 // share that edge lines take
 	// Paths is the light once more, by the ways it came.
 	Paths []Contribution
 	Guide Guide

@@ -20,6 +20,7 @@ const (
 	fromSurround
 	fromSkySun
 	fromBacking
+	fromLines
 )
 
 // Names of the elements that are not lights of the scene. Lights and finishes
@@ -28,10 +29,11 @@ const (
 	SurroundName = "surround"
 	SkySunName   = "sky sun"
 	BackingName  = "backing"
+	LinesName    = "edge lines"
 )
 
 // reserved are those names, in the order of their kinds.
-var reserved = [...]string{SurroundName, SkySunName, BackingName}
+var reserved = [...]string{SurroundName, SkySunName, BackingName, LinesName}
 
 // elements are the lights of a picture that are kept apart.
 type elements struct {
@@ -89,6 +91,9 @@ func elementsOf(s *scene.Scene, o *Options, lamps []Lamp) elements {
 	}
 	if o.Backing.flat() {
 		add(source{kind: fromBacking}, BackingName)
+	}
+	if l := o.Lines; l != nil && !l.Apart && !l.Tone.IsZero() {
+		add(source{kind: fromLines}, LinesName)
 	}
 	unique := names.Style{Join: " "}.Unique(all)
 	e.names = make([]string, len(at))

@@ -75,6 +75,15 @@ func (m *media) around(f *finish, back bool) float32 {
 	return 1
 }
 
+// bends is the relative index of refraction at a surface met within media.
+func (pt *point) bends(in *media) float32 {
+	eta := pt.f.IOR / in.around(pt.f, pt.back)
+	if pt.back {
+		eta = 1 / eta
+	}
+	return eta
+}
+
 // dim is the share of light left after a distance.
 func (m *media) dim(distance float32) geom.Vec3 {
 	if m.n == 0 {

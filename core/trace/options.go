@@ -67,6 +67,7 @@ type Options struct {
 	Lamps         []LightSetting    // per lamp, see LampsOf; missing ones are on at strength 1
 	Surround      Surround
 	Shutter       Shutter
+	Lines         *Lines // nil: none
 	Backing       Backing
 	BackingTone   geom.Vec3
 	Gradient      Gradient

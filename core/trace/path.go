@@ -84,6 +84,8 @@ type walk struct {
 	whole      float32 // throughput that roulette takes for all there is: that where the path split off
 	guided     bool    // it has met what guides show
 	far        float32 // length of the way behind, while it has not
+	pens       pens
+	clean      float32 // what lines have left of it
 }
 
 // unsampled is an arrival at no vertex where lights were sampled.
@@ -102,9 +104,9 @@ func (t *Tracer) path(r geom.Ray) (alpha float32) {
 	for i := range t.light {
 		t.light[i] = geom.Vec3{}
 	}
-	t.beauty, t.caught, t.paths, t.guide = geom.Vec3{}, caught{}, t.paths[:0], film.Guide{}
+	t.beauty, t.caught, t.paths, t.guide, t.inked, t.covered = geom.Vec3{}, caught{}, t.paths[:0], film.Guide{}, 0, 0
 	t.branches = append(t.branches[:0], walk{
-		r: r, throughput: geom.Splat(1), whole: 1, share: 1, from: unsampled, wide: t.w.eye.cone(), colour: -1, seen: true,
+		r: r, throughput: geom.Splat(1), whole: 1, share: 1, from: unsampled, wide: t.w.eye.cone(), colour: -1, seen: true, pens: t.pens, clean: 1,
 	})
 	for len(t.branches) > 0 {
 		k := t.branches[len(t.branches)-1]
@@ -112,7 +114,7 @@ func (t *Tracer) path(r geom.Ray) (alpha float32) {
 		a := t.follow(&k) // splitting changes k's share
 		alpha += a * k.share
 	}
-	return alpha
+	return alpha + t.covered
 }
 
 // follow goes on with a path to its end and returns its alpha.
@@ -134,12 +136,18 @@ func (t *Tracer) follow(k *walk) float32 {
 			return 1
 		}
 		if !hit {
+			if t.ink(k, false) {
+				return 1
+			}
 			return t.escape(k)
 		}
 		if k.in.n > 0 {
 			k.throughput = k.throughput.Mul(k.in.dim(pt.t - k.r.TMin))
 		}
 		if k.seen && w.parts[pt.part].catches {
+			if t.ink(k, false) {
+				return 1
+			}
 			t.catch(k, dim+dimLight)
 			return 0
 		}
@@ -149,6 +157,9 @@ func (t *Tracer) follow(k *walk) float32 {
 				return 1
 			}
 			continue
+		}
+		if t.ink(k, true) {
+			return 1
 		}
 		if e := w.emission(pt); !e.IsZero() {
 			t.meetGlow(k, k.throughput.Mul(e))
@@ -292,6 +303,13 @@ func (t *Tracer) depart(k *walk, smp *optics.Sample, frame *geom.Frame, next arr
 	k.throughput = k.throughput.Mul(smp.Weight)
 	k.far += pt.t
 	window := smp.Delta && smp.Through && pt.f.clear
+	if k.pens.any {
+		if smp.Delta {
+			t.turnPens(k, smp.Through, pt.bends(&k.in))
+		} else {
+			k.pens.any = false
+		}
+	}
 	if window && pt.f.straight {
 		k.windows.enter(k)
 	}

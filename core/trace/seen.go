@@ -54,11 +54,7 @@ func (t *Tracer) firstMet(r geom.Ray, meets, through bool, pt *point) bool {
 		}
 		wi, n := r.D, pt.ng.Neg()
 		if !pt.f.thin {
-			eta := pt.f.IOR / in.around(pt.f, pt.back)
-			if pt.back {
-				eta = 1 / eta
-			}
-			bent, ok := optics.Refract(r.D.Neg(), pt.ns, eta)
+			bent, ok := optics.Refract(r.D.Neg(), pt.ns, pt.bends(&in))
 			if !ok { // total reflection: what is seen there is the inner mirror image
 				bent = pt.ns.Scale(2 * -r.D.Dot(pt.ns)).Add(r.D)
 				n = pt.ng

@@ -69,6 +69,9 @@ func (t *Tracer) through(r geom.Ray, in media, alone, caught bool) geom.Vec3 {
 		if s.keep = s.keep.Mul(pass); s.keep.Max() < 1e-6 {
 			return geom.Vec3{}
 		}
+		if t.notes {
+			t.crossed = append(t.crossed, int(pt.part))
+		}
 		s.r.TMin = nextAfter(h.T, pt.p)
 	}
 	return geom.Vec3{} // more layers than light could matter through

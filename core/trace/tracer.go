@@ -27,11 +27,18 @@ type Tracer struct {
 	out    film.Sample
 	// branches are paths that split off and are still to be followed.
 	branches []walk
-	pt       point // the surface being scattered at
-	opening  point // what the camera's ray met first, if it did
+	pens     pens // around the camera's ray
+	marks    [penCount]mark
+	inked    float32 // share of the sample that lines take
+	covered  float32 // and of its alpha
+	pt       point   // the surface being scattered at
+	opening  point   // what the camera's ray met first, if it did
 	opened   bool
 	tmp      point // surfaces passed by shadow rays
 	turned   bool  // the last shadow ray was stopped by nothing but how clear solids turn light
+	// crossed are the parts that the last shadow ray came through, where notes are taken.
+	crossed []int
+	notes   bool
 }
 
 // NewTracer makes scratch for one goroutine.
@@ -45,6 +52,7 @@ const (
 	dimMoment  = 1 << 15
 	dimAO      = 1 << 16
 	dimCrevice = 1 << 17
+	dimLines   = 1 << 18
 	dimDraws   = 1 << 20 // further samples of one light where the camera looks
 	dimVertex  = 16      // from here on, vertexDims for each vertex
 	// Within a vertex: scatter, roulette and alpha, choice, then one set per light, then

@@ -55,7 +55,9 @@ func (t *Tracer) sample(x, y, s int) *film.Sample {
 	u, v, lu, lv := t.rng.Four(dimPixel)
 	dx, dy, weight := w.filter.Draw(s, u, v)
 	t.open(t.drawMoment())
-	ray := t.eye.ray(float32(x)+0.5+dx, float32(y)+0.5+dy, lu, lv)
+	px, py := float32(x)+0.5+dx, float32(y)+0.5+dy
+	ray := t.eye.ray(px, py, lu, lv)
+	t.setPens(px, py, lu, lv)
 	alpha := t.path(ray)
 	if !t.beauty.Finite() {
 		t.beauty = geom.Vec3{}
@@ -65,7 +67,7 @@ func (t *Tracer) sample(x, y, s int) *film.Sample {
 	}
 	t.out = film.Sample{
 		Weight: weight, Even: s&1 == 0, Light: t.beauty, Alpha: alpha, Elements: t.light, Catch: t.caught.sums(),
-		Part: film.NoPart, Open: 1, Paths: t.paths, Guide: t.guide,
+		Part: film.NoPart, Open: 1, Paths: t.paths, Guide: t.guide, Ink: min(t.inked, 1),
 	}
 	t.look(ray)
 	return &t.out

@@ -38,6 +38,8 @@ type World struct {
 	elements                elements
 	surroundElement, backer int
 	env                     *lights.Env // the surround, if there is one
+	lines                   *lined      // nil: none are drawn
+	lineElement             int         // -1: they have no light
 }
 
 // prim finds a triangle's part, and its place in the part's mesh.
@@ -57,7 +59,9 @@ type part struct {
 	// absent says that neither the camera nor a mirror sees it: it throws its shadow, and
 	// light that was scattered meets it.
 	absent bool
-	light  int32 // index in set.Lights, or -1
+	// drawn says that lines are drawn along its edges.
+	drawn bool
+	light int32 // index in set.Lights, or -1
 	// element keeps the part's own glow; -1 where it does not glow.
 	element int32
 	gain    geom.Vec3 // on its glow
@@ -231,6 +235,7 @@ func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*Worl
 			w.parts[i].resize(lamps[lamp].rect.p, setting)
 			world = w.parts[i].world
 		}
+		w.parts[i].drawn = !isLamp
 		f := &w.finishes[o.Wears[i]]
 		m := w.parts[i].mesh
 		to := &w.solid
@@ -278,6 +283,8 @@ func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*Worl
 		return nil, err
 	}
 	w.set.Ready()
+	w.lineElement = w.element(source{kind: fromLines})
+	w.draw()
 	w.findFocus(&o.Camera)
 	return w, ctx.Err()
 }

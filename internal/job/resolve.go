@@ -211,6 +211,32 @@ func (t *Ticket) Plan() *clay.Plan {
 // Options are what the tracer needs to render the ticket; s is its scene, staged.
 // surround is the environment picture the ticket names, or nil.
 func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options {
+	return r.options(s, surround, r.Ticket.decisions(s))
+}
+
+// Uncovered are options as of Options, but that what would wear clay keeps its own
+// finish, and that light goes straight through all that is clear, however rough: what the
+// light that clay would block is measured with. covered tells the parts that would wear clay.
+func (r *Resolved) Uncovered(s *scene.Scene, surround *imageio.HDR) (o trace.Options, covered []bool) {
+	own, covered := clay.Uncovered(r.Ticket.decisions(s))
+	o = r.options(s, surround, own)
+	for i := range o.Finishes {
+		if f := &o.Finishes[i]; f.Clear() {
+			f.Shadows, f.Roughness, f.MetalRoughTexture = scene.StraightShadows, 0, scene.NoTexture
+		}
+	}
+	return o, covered
+}
+
+// decisions are what the ticket's clay plan says of each part; nil without one.
+func (t *Ticket) decisions(s *scene.Scene) []clay.Decision {
+	if plan := t.Plan(); plan != nil {
+		return clay.Resolve(s, plan, IsLamp(s))
+	}
+	return nil
+}
+
+func (r *Resolved) options(s *scene.Scene, surround *imageio.HDR, decisions []clay.Decision) trace.Options {
 	t := &r.Ticket
 	size := t.Size()
 	o := trace.Options{
@@ -222,12 +248,7 @@ func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options 
 		AOSamples: t.Passes.Occlusion.Samples, AOReach: float32(t.Passes.Occlusion.Reach / 1000),
 		AOSeeThrough: t.Passes.Occlusion.Through, MaskSeeThrough: t.Passes.MasksThrough,
 	}
-	plan := t.Plan()
-	var decisions []clay.Decision
-	if plan != nil {
-		decisions = clay.Resolve(s, plan, IsLamp(s))
-	}
-	worn := clay.Dress(s, plan, decisions, trace.LeftOutOfPicture)
+	worn := clay.Dress(s, t.Plan(), decisions, trace.LeftOutOfPicture)
 	o.Finishes, o.Overrides, o.Wears, o.Absent, o.Crevices = worn.Finishes, worn.Overrides, worn.Wears, worn.Absent, worn.Crevices
 	for i := range s.Parts {
 		if s.Parts[i].Out {

@@ -104,6 +104,15 @@ func (s *Service) Preflight(ctx context.Context, who identity.Actor, id int64) (
 	return s.scenes.PreflightOf(ctx, who, j.Scene, &j.Ticket)
 }
 
+// Blocked estimates what light the clay of a job would take from what is seen.
+func (s *Service) Blocked(ctx context.Context, who identity.Actor, id int64) (scenes.Blocked, error) {
+	j, err := s.Get(ctx, who, id)
+	if err != nil {
+		return scenes.Blocked{}, err
+	}
+	return s.scenes.BlockedOf(ctx, who, j.Scene, &j.Ticket)
+}
+
 // Resolve fills a job's ticket in and holds it against everything that could
 // make a run of it fail later. Faults come as a fault.Input; the plan is then as
 // far as it could be made.

@@ -192,34 +192,55 @@ func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64, t *
 	return b, views, k, nil
 }
 
+// opened is what a check is of: the scene as it is worn, the set-up, the ticket, and the
+// views as the ticket's moment has them.
+type opened struct {
+	scene *scene.Scene
+	setup setup.Setup
+	views []View
+	t     job.Ticket
+}
+
+func (s *Service) opened(ctx context.Context, k checked) (of opened, err error) {
+	v, err := s.scenes.Get(ctx, k.sum)
+	if err != nil {
+		return of, err
+	}
+	if err := json.Unmarshal([]byte(k.setup), &of.setup); err != nil {
+		return of, err
+	}
+	if err := json.Unmarshal([]byte(k.views), &of.views); err != nil {
+		return of, err
+	}
+	of.t = job.NewFor(&of.setup)
+	if k.ticket != "" {
+		var faults []job.Fault
+		if of.t, faults = job.Decode([]byte(k.ticket)); len(faults) > 0 {
+			return of, fault.Ticket(faults)
+		}
+		var known bool
+		if of.setup, known = of.setup.Wearing(v, of.t.Surface.Variant); !known && of.t.Surface.Variant != "" {
+			return of, fault.Bad("The scene has no variant %q", of.t.Surface.Variant)
+		}
+	}
+	of.scene, _ = of.setup.Apply(v)
+	if at := of.scene.MotionNamed(of.t.View.Motion.Animation); k.ticket != "" && at >= 0 {
+		for i := range of.views {
+			of.views[i].Camera = of.views[i].Camera.Posed(of.scene, at, of.t.View.Motion.Moment)
+		}
+	}
+	return of, nil
+}
+
 // check makes a preflight.
 func (s *Service) check(ctx context.Context, k checked) ([]preflight.Finding, error) {
 	defer s.checks.end(k)
 	s.checks.set(k, 0)
-	v, err := s.scenes.Get(ctx, k.sum)
+	o, err := s.opened(ctx, k)
 	if err != nil {
 		return nil, err
 	}
-	var u setup.Setup
-	var known bool
-	var views []View
-	if err := json.Unmarshal([]byte(k.setup), &u); err != nil {
-		return nil, err
-	}
-	if err := json.Unmarshal([]byte(k.views), &views); err != nil {
-		return nil, err
-	}
-	t := job.NewFor(&u)
-	if k.ticket != "" {
-		var faults []job.Fault
-		if t, faults = job.Decode([]byte(k.ticket)); len(faults) > 0 {
-			return nil, fault.Ticket(faults)
-		}
-		if u, known = u.Wearing(v, t.Surface.Variant); !known && t.Surface.Variant != "" {
-			return nil, fault.Bad("The scene has no variant %q", t.Surface.Variant)
-		}
-	}
-	v, _ = u.Apply(v)
+	v, t, views := o.scene, o.t, o.views
 	of := preflight.Subject{Scene: v, Lamp: job.IsLamp(v)}
 	aspect := float32(1) // the frame's shape is the ticket's; a view by itself is looked at as a square
 	if k.ticket != "" {
@@ -227,11 +248,6 @@ func (s *Service) check(ctx context.Context, k checked) ([]preflight.Finding, er
 		aspect, of.Lines = float32(size.X)/float32(size.Y), size.Y
 		r := job.Resolved{Ticket: t}
 		of.Scene = r.Staged(v)
-		if at := v.MotionNamed(t.View.Motion.Animation); at >= 0 {
-			for i := range views {
-				views[i].Camera = views[i].Camera.Posed(v, at, t.View.Motion.Moment)
-			}
-		}
 	}
 	for _, w := range views {
 		of.Views = append(of.Views, w.framed(aspect))
@@ -241,7 +257,7 @@ func (s *Service) check(ctx context.Context, k checked) ([]preflight.Finding, er
 		return nil, err
 	}
 	of.Scene = v
-	lit, err := s.checkLit(ctx, of, &u, t, views)
+	lit, err := s.checkLit(ctx, of, &o.setup, t, views)
 	if err != nil {
 		return nil, err
 	}

@@ -41,6 +41,7 @@ type Service struct {
 	bench   *budget.Line // of preflights
 	checks  checks
 	reports *cache.Cache[checked, []preflight.Finding]
+	blocks  *cache.Cache[checked, blocked]
 }
 
 // Options of a service.
@@ -64,6 +65,7 @@ func New(o Options) *Service {
 	s.hdrs = cache.New(o.Memory/2, func(v *imageio.HDR) int64 { return int64(len(v.Pix)) * 4 }, s.readSurround)
 	s.drawn = cache.New(o.Memory/4, func(v *scene.Image) int64 { return int64(len(v.Pix)) }, s.readPicture)
 	s.reports = cache.New(reportBytes, func(f []preflight.Finding) int64 { return 1024 * int64(len(f)+1) }, s.check)
+	s.blocks = cache.New(reportBytes, func(b blocked) int64 { return 1024 * int64(len(b.parts)+1) }, s.findBlocked)
 	s.shaded = cache.New(shadedBytes, func(b []byte) int64 { return int64(len(b)) }, s.draw)
 	return s
 }

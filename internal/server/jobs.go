@@ -98,6 +98,9 @@ func (s *Server) jobs() {
 	handle(s, "GET", "/api/jobs/{id}/preflight", "get-job-preflight", "Check the scene as the job's ticket would render it", func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Report, error) {
 		return s.app.Jobs.Preflight(ctx, who, in.ID)
 	})
+	handle(s, "GET", "/api/jobs/{id}/blocked", "get-blocked", "What light the job's clay would take from what is seen, estimated", func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Blocked, error) {
+		return s.app.Jobs.Blocked(ctx, who, in.ID)
+	})
 	handle(s, "POST", "/api/jobs/{id}/runs", "start-run", "Queue a run of the ticket in the version that was seen", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {

@@ -58,6 +58,23 @@ export interface paths {
         patch: operations["change-job"];
         trace?: never;
     };
+    "/api/jobs/{id}/blocked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What light the job's clay would take from what is seen, estimated */
+        get: operations["get-blocked"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/compare": {
         parameters: {
             query?: never;
@@ -852,6 +869,26 @@ export interface components {
             exposure: number;
             surround: components["schemas"]["SurroundSetting"];
         };
+        Blocked: {
+            /** @description What all parts in clay take together, of all light on the product */
+            all: components["schemas"]["Estimated"];
+            /** @description Those that take more than two percent, of all light or of one light, worst first */
+            parts: components["schemas"]["Blocking"][];
+        };
+        Blocking: {
+            /** @description Of all light on the product */
+            all: components["schemas"]["Estimated"];
+            byLight: components["schemas"]["Dimmed"][];
+            /** @description Of which it takes the most */
+            light: string;
+            /** @description The finish on which that falls */
+            on: string;
+            /** @description Key of the part */
+            part: string;
+            says: string;
+            /** @description Of that light on that finish */
+            worst: components["schemas"]["Estimated"];
+        };
         Camera: {
             /** @description Camera of the file that the view moves with */
             follows?: string;
@@ -1021,6 +1058,10 @@ export interface components {
             /** @description What was taken out: noise, or sparks alone */
             take: string;
         };
+        Dimmed: {
+            light: string;
+            of: components["schemas"]["Estimated"];
+        };
         Drawn: {
             name: string;
             sha256: string;
@@ -1089,6 +1130,15 @@ export interface components {
              * @example https://example.com/errors/example
              */
             type: string;
+        };
+        Estimated: {
+            /**
+             * Format: double
+             * @description One standard deviation, percent
+             */
+            error: number;
+            /** Format: double */
+            percent: number;
         };
         Event: {
             background: boolean;
@@ -2657,6 +2707,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-blocked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Blocked"];
                 };
             };
             /** @description Error */

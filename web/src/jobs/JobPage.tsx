@@ -12,6 +12,7 @@ import { EditingContext } from "../shared/Field";
 import { KeptStrip } from "../shared/KeptStrip";
 import { UndoButtons } from "../shared/UndoButtons";
 import { bytes, count, stateWords } from "../shared/words";
+import { BlockedLight } from "./BlockedLight";
 import { startRun, useJobPreflight, useOutlook } from "./api";
 import { ConflictDialog } from "./ConflictDialog";
 import { Docket } from "./Docket";
@@ -75,7 +76,13 @@ function Job({ id }: { id: number }) {
   const views = posed?.views ?? scene.data.views;
   const view = views.find((v) => v.name === ticket.view.name) ?? views[0];
   const o = outlook.data;
+  const parts = scene.data.parts;
   const faults = t.faults.length > 0 ? t.faults : (o?.faults ?? []);
+
+  const light = (keys: string[]) => {
+    setLit(parts.flatMap((p, i) => (keys.includes(p.key) ? [i] : [])));
+    setQuery(chosen ? { run: String(chosen.id), show: "frame" } : { show: "frame" });
+  };
 
   return (
     <EditingContext.Provider value={editing}>
@@ -89,14 +96,7 @@ function Job({ id }: { id: number }) {
           <UndoButtons depth={t.depth} undo={t.undo} redo={t.redo} />
         </Where>
         <section className={styles.ticket} aria-label="Ticket">
-          <Docket
-            scene={scene.data}
-            outlook={o}
-            light={(keys) => {
-              setLit(scene.data.parts.flatMap((p, i) => (keys.includes(p.key) ? [i] : [])));
-              setQuery(chosen ? { run: String(chosen.id), show: "frame" } : { show: "frame" });
-            }}
-          />
+          <Docket scene={scene.data} outlook={o} light={light} />
           <div className={styles.foot}>
             {faults.length > 0 ? (
               <div className={bits.notice} role="alert">
@@ -114,6 +114,7 @@ function Job({ id }: { id: number }) {
                     </div>
                   )}
                   {o.idle.length > 0 && <div>{o.idle[0]!.message}</div>}
+                  <BlockedLight job={id} version={t.version} setup={scene.data.setup.version} light={light} />
                   <PreflightLine job={id} version={t.version} scene={scene.data} />
                   <div className="faint">
                     {o.files.length} {o.files.length === 1 ? "file" : "files"} · {bytes(o.memory)} of memory

@@ -36,6 +36,16 @@ export const useJobPreflight = (id: number, version: number, setup: number) =>
     queryFn: ({ signal }) => take(api.GET("/api/jobs/{id}/preflight", { params: { path: { id } }, signal })),
   });
 
+/** useBlocked is what light a job's clay would take from what is seen. */
+export const useBlocked = (id: number, version: number, setup: number, clay: boolean) =>
+  useQuery<Schemas["Blocked"]>({
+    queryKey: ["blocked light", id, version, setup],
+    enabled: version > 0 && clay,
+    staleTime: Infinity,
+    placeholderData: (old) => old,
+    queryFn: ({ signal }) => take(api.GET("/api/jobs/{id}/blocked", { params: { path: { id } }, signal })),
+  });
+
 export const saveTicket = (id: number, version: number, ticket: Ticket) =>
   take(api.PUT("/api/jobs/{id}/ticket", { params: { path: { id } }, body: { version, ticket } }));
 export const compareTicket = (id: number, ticket: Ticket) =>

@@ -1,0 +1,139 @@
+package trace
+
+import (
+	"math"
+
+	"amberproof/core/geom"
+	"amberproof/core/scene"
+)
+
+// Lines are lines drawn along the edges of what is seen.
+type Lines struct {
+	Creases    bool      // of a part, where faces turn by more than Angle
+	Outlines   bool      // where something else is seen behind
+	Borders    bool      // where a surface ends
+	Boundaries bool      // where one part touches another
+	Angle      float32   // radians
+	Weight     float32   // pixels, across
+	Tone       geom.Vec3 // radiance
+	Fade       bool      // lighter where it is farther away
+	// Through has lines of what is seen in smooth mirrors and through smooth clear parts.
+	Through bool
+	// Apart leaves the picture as it is: lines are there in film.Sample.Ink only.
+	Apart bool
+}
+
+// lineKinds is a set of kinds of edges.
+type lineKinds uint8
+
+const (
+	crease lineKinds = 1 << iota
+	outline
+	border
+	boundary
+)
+
+// lined is what a world knows of edges.
+type lined struct {
+	*Lines
+	kinds lineKinds
+	trees map[*scene.Mesh]*edgeTree
+	// Between these distances from the camera the product lies.
+	near, far float32
+}
+
+// faintest is what is left of a line that fades at the far end of the product.
+const faintestLine = 0.2
+
+type edgesOf struct {
+	mesh  *uint32 // by its triangles
+	angle float32
+}
+
+// draw prepares the lines of a world whose parts are known.
+func (w *World) draw() {
+	l := w.opt.Lines
+	if l == nil || l.Weight <= 0 {
+		return
+	}
+	d := &lined{Lines: l, trees: map[*scene.Mesh]*edgeTree{}}
+	for k, on := range map[lineKinds]bool{crease: l.Creases, outline: l.Outlines, border: l.Borders, boundary: l.Boundaries} {
+		if on {
+			d.kinds |= k
+		}
+	}
+	box := geom.EmptyBox()
+	for i := range w.parts {
+		p := &w.parts[i]
+		if p.drawn = p.drawn && !p.catches && !p.absent; !p.drawn {
+			continue
+		}
+		if w.scene.Parts[i].Staged {
+			p.drawn = false
+			continue
+		}
+		box = box.Union(w.scene.PartBounds(i))
+		if m := p.mesh; d.kinds&(crease|border) != 0 && d.trees[m] == nil && len(m.Indices) > 2 {
+			d.trees[m] = scene.Once(w.scene.Memo, edgesOf{&m.Indices[0], l.Angle}, func() (*edgeTree, int64) {
+				t := newEdgeTree(m.Edges(l.Angle))
+				return t, int64(len(t.edges))*28 + int64(len(t.nodes))*36
+			})
+		}
+	}
+	if !box.Empty() {
+		away := box.Centre().Sub(w.eye.origin).Len()
+		d.near, d.far = max(0, away-box.Radius()), away+box.Radius()
+	}
+	w.lines = d
+}
+
+// strength of a line at a distance from the camera.
+func (l *lined) strength(distance float32) float32 {
+	if !l.Fade || l.far <= l.near {
+		return 1
+	}
+	return 1 - (1-faintestLine)*geom.Clamp01((distance-l.near)/(l.far-l.near))
+}
+
+// pens are rays around that of the camera, by which a path knows whether an edge is near.
+type pens struct {
+	rays [penCount]geom.Ray
+	live [penCount]bool
+	any  bool
+}
+
+const penCount = 6
+
+// penReach is how far from the path its pens are, by half of a line's weight: an edge at
+// a distance is found if any pen is beyond it, which is so up to a distance that is in the
+// mean, over how the pens are turned, by sin(pi/n)/(pi/n) less than that of the pens.
+var penReach = float32(math.Pi / penCount / math.Sin(math.Pi/penCount))
+
+// setPens lays pens around the point (x, y) of the frame.
+func (t *Tracer) setPens(x, y, lu, lv float32) {
+	t.pens = pens{}
+	l := t.w.lines
+	if l == nil {
+		return
+	}
+	t.pens.any = true
+	reach := l.Weight / 2 * penReach
+	turn := t.rng.One(dimLines, 0)
+	for i := range t.pens.rays {
+		a := (float32(i) + turn) / penCount
+		sin, cos := geom.SinCosTurn(a - float32(math.Floor(float64(a))))
+		t.pens.rays[i], t.pens.live[i] = t.eye.ray(x+cos*reach, y+sin*reach, lu, lv), true
+	}
+}
+
+// mark is what a ray meets, as far as edges are concerned.
+type mark struct {
+	hit   bool
+	part  uint32
+	p     geom.Vec3
+	n, ns geom.Vec3 // true and smooth normal, on the ray's side
+	t     float32
+	back  bool
+}
+
+func markOf(pt *point) mark { return mark{true, pt.part, pt.p, pt.ng, pt.ns, pt.t, pt.back} }

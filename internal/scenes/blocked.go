@@ -1,0 +1,110 @@
+package scenes
+
+import (
+	"context"
+	"image"
+
+	"amberproof/core/preflight"
+	"amberproof/core/setup"
+	"amberproof/core/trace"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/job"
+)
+
+// Blocked is how much light the clay of a ticket would take from what is seen.
+type Blocked struct {
+	All   Estimated  `json:"all" doc:"What all parts in clay take together, of all light on the product"`
+	Parts []Blocking `json:"parts" nullable:"false" doc:"Those that take more than two percent, of all light or of one light, worst first"`
+}
+
+// Estimated is a share with its error.
+type Estimated struct {
+	Percent float64 `json:"percent"`
+	Error   float64 `json:"error" doc:"One standard deviation, percent"`
+}
+
+// Blocking is a part that would take light that its own finish lets through, or gives.
+type Blocking struct {
+	Part    string    `json:"part" doc:"Key of the part"`
+	All     Estimated `json:"all" doc:"Of all light on the product"`
+	Light   string    `json:"light" doc:"Of which it takes the most"`
+	On      string    `json:"on" doc:"The finish on which that falls"`
+	Worst   Estimated `json:"worst" doc:"Of that light on that finish"`
+	ByLight []Dimmed  `json:"byLight" nullable:"false"`
+	Says    string    `json:"says"`
+}
+
+// Dimmed is how much of a light on the product is taken.
+type Dimmed struct {
+	Light string    `json:"light"`
+	Of    Estimated `json:"of"`
+}
+
+// blocked is what a cache keeps of it.
+type blocked struct {
+	parts []preflight.Blocked
+	all   preflight.Share
+}
+
+// BlockedOf estimates what light the clay of a ticket would take. A ticket without clay
+// takes none.
+func (s *Service) BlockedOf(ctx context.Context, who identity.Actor, id int64, t *job.Ticket) (Blocked, error) {
+	out := Blocked{Parts: []Blocking{}}
+	b, _, k, err := s.toCheck(ctx, who, id, t)
+	if err != nil || t.Surface.Mode != "clay" {
+		return out, err
+	}
+	found, err := s.blocks.Get(ctx, k)
+	if err != nil {
+		return out, err
+	}
+	keys := b.Subject.Scene.Keys()
+	out.All = Estimated(found.all)
+	for i := range found.parts {
+		f := &found.parts[i]
+		p := Blocking{Part: keys[f.Part], All: Estimated(f.All), Light: f.Light, On: f.On, Worst: Estimated(f.Worst), Says: f.Says(b.Subject.Scene.Parts[f.Part].Name)}
+		for _, d := range f.ByLight {
+			p.ByLight = append(p.ByLight, Dimmed{d.Light, Estimated(d.Of)})
+		}
+		out.Parts = append(out.Parts, p)
+	}
+	return out, nil
+}
+
+// findBlocked estimates it.
+func (s *Service) findBlocked(ctx context.Context, k checked) (out blocked, err error) {
+	of, err := s.opened(ctx, k)
+	if err != nil {
+		return out, err
+	}
+	t := of.t
+	surround, err := s.Picture(ctx, &t)
+	if err != nil { // that it is not here is told when somebody looks or runs
+		t.Stage.Surround.Picture = setup.Picture{}
+	}
+	cameras := make([]job.View, len(of.views))
+	for i, v := range of.views {
+		cameras[i] = job.View{Name: v.Name, Camera: v.Camera}
+	}
+	r, faults := job.Resolve(t, job.Subject{Setup: of.setup, Scene: of.scene}, cameras)
+	if len(faults) > 0 {
+		return out, fault.Ticket(faults)
+	}
+	staged := r.Staged(of.scene)
+	o, covered := r.Uncovered(staged, surround)
+	size := t.Size()
+	o.Window = image.Rectangle{Max: size}
+	o.Layout = preflight.LitLayout(len(trace.ElementsOf(staged, &o)))
+	done, err := s.admitted(ctx, s.bench.Join(), trace.Forecast(staged, &o))
+	if err != nil {
+		return out, err
+	}
+	defer done()
+	w, err := trace.Prepare(ctx, staged, o)
+	if err != nil {
+		return out, err
+	}
+	out.parts, out.all, err = preflight.CheckBlocked(ctx, staged, job.IsLamp(staged), w, covered)
+	return out, err
+}
