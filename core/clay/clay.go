@@ -3,6 +3,7 @@
 package clay
 
 import (
+	"amberproof/core/colour"
 	"amberproof/core/geom"
 	"amberproof/core/optics"
 	"amberproof/core/scene"
@@ -56,10 +57,20 @@ type Plan struct {
 	// CreviceTone is the reflectance of the first clay where it is closed in within
 	// CreviceReach, metres; the others are darkened by as much. A reach of 0: none is.
 	CreviceTone, CreviceReach float32
+	// Tints are what the clays have in common with a colour, by clay: its hue, at the clay's
+	// own reflectance. Zero: none, neutral.
+	Tints [3]geom.Vec3
+	Gloss Gloss
 	// Only has the clay worn by those parts only that a rule would have keep their finish,
 	// instead of by all but those.
 	Only  bool
 	Rules []Rule
+}
+
+// Gloss is a clear coat over the clays.
+type Gloss struct {
+	Amount    float32 // 0: none, to 1
+	Roughness float32
 }
 
 // Decision is what a part wears and which rule said so (-1: none).
@@ -161,32 +172,47 @@ func (p *Plan) matcher(s *scene.Scene) func(part, rule int) bool {
 	}
 }
 
-// Finish is a clay as a finish: neutral, matte or a plain plastic.
-func Finish(name string, tone, roughness float32) scene.Finish {
+// Finish is a clay as a finish, matte or a plain plastic, under its gloss.
+func (p *Plan) Finish(name string, base geom.Vec3) scene.Finish {
 	f := scene.NewFinish(name)
-	f.Base, f.Metallic, f.Roughness = geom.Splat(tone), 0, roughness
+	f.Base, f.Metallic, f.Roughness = base, 0, p.Roughness
 	f.DoubleSided = true
-	if roughness >= 1 {
+	if p.Roughness >= 1 {
 		f.IOR = 1
 	}
+	f.Clearcoat, f.ClearcoatRoughness = p.Gloss.Amount, p.Gloss.Roughness
 	return f
+}
+
+// mostReflected is what no channel of a clay goes beyond: one that is of a hue cannot be
+// as light as a neutral one.
+const mostReflected = 0.98
+
+// Base is the colour of a clay of a tone with a tint, or none.
+func Base(tone float32, tint geom.Vec3) geom.Vec3 {
+	l := colour.Luminance(tint)
+	if l <= 0 {
+		return geom.Splat(tone)
+	}
+	c := tint.Scale(tone / l)
+	return geom.V(min(c.X, mostReflected), min(c.Y, mostReflected), min(c.Z, mostReflected))
 }
 
 // bare is a clay's override: its tone is that of the clay wherever it lies, and
 // not tinted by colours that the mesh under it has at its vertices.
-func bare(tone float32) optics.Override {
+func bare(base geom.Vec3) optics.Override {
 	return func(_ optics.Spot, s optics.Surface) optics.Surface {
-		s.Base = geom.Splat(tone)
+		s.Base = base
 		return s
 	}
 }
 
-// crevice is how a clay of a tone is darkened where it is closed in, nil where it is not.
-func (p *Plan) crevice(tone float32) *optics.Crevice {
+// crevice is how a clay of a colour is darkened where it is closed in, nil where it is not.
+func (p *Plan) crevice(base geom.Vec3) *optics.Crevice {
 	if p.CreviceReach <= 0 || p.Tone <= 0 {
 		return nil
 	}
-	return &optics.Crevice{Tone: geom.Splat(tone * p.CreviceTone / p.Tone), Reach: p.CreviceReach}
+	return &optics.Crevice{Tone: base.Scale(p.CreviceTone / p.Tone), Reach: p.CreviceReach}
 }
 
 // Outfit is what the parts of a picture wear.
@@ -208,9 +234,10 @@ func Dress(s *scene.Scene, p *Plan, decisions []Decision, left int) Outfit {
 	first := len(o.Finishes)
 	if p != nil {
 		for k, tone := range []float32{p.Tone, p.SecondTone, p.ThirdTone} {
-			o.Finishes = append(o.Finishes, Finish([]string{"clay", "second clay", "third clay"}[k], tone, p.Roughness))
-			o.Overrides = append(o.Overrides, bare(tone))
-			o.Crevices = append(o.Crevices, p.crevice(tone))
+			c := Base(tone, p.Tints[k])
+			o.Finishes = append(o.Finishes, p.Finish([]string{"clay", "second clay", "third clay"}[k], c))
+			o.Overrides = append(o.Overrides, bare(c))
+			o.Crevices = append(o.Crevices, p.crevice(c))
 		}
 		o.Overrides = append(make([]optics.Override, first), o.Overrides...)
 		o.Crevices = append(make([]*optics.Crevice, first), o.Crevices...)

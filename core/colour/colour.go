@@ -102,5 +102,15 @@ func (t Transform) Display(c geom.Vec3, gain float32) geom.Vec3 {
 	)
 }
 
+// Scene is the scene-linear value, exposure applied, that a transform shows as a display
+// value from 0 to 1: the inverse of Display for one channel.
+func (t Transform) Scene(shown float32) float32 {
+	y := float64(DecodeSRGB(min(max(shown, 0), 1)))
+	if t != Filmic || y <= filmicKnee {
+		return float32(y)
+	}
+	return float32(filmicKnee + math.Expm1((y-filmicKnee)/(1-filmicKnee)*filmicLogK)/filmicK*(filmicWhite-filmicKnee))
+}
+
 // Gain is the factor of an exposure in stops.
 func Gain(ev float64) float32 { return float32(math.Exp2(ev)) }

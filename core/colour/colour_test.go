@@ -83,3 +83,20 @@ func TestRec709ToACEScg(t *testing.T) {
 		t.Error("primaries in one point gave a matrix")
 	}
 }
+
+// Scene undoes Display: what a display value stands for is shown as that value, to the
+// digit of eight and of sixteen bits, at every exposure.
+func TestSceneUndoesDisplay(t *testing.T) {
+	for _, tr := range []Transform{Plain, Filmic} {
+		for _, ev := range []float64{-20, -3.3, 0, 0.1, 7, 20} {
+			gain := Gain(ev)
+			for v := range 256 {
+				c := geom.Splat(tr.Scene(float32(v)/255) / gain)
+				got := tr.Display(c, gain).X
+				if int(got*255+0.5) != v || int(got*65535+0.5) != v*257 {
+					t.Fatalf("%s at %g EV: %d is shown as %g", tr, ev, v, got*255)
+				}
+			}
+		}
+	}
+}

@@ -18,7 +18,8 @@ type Env struct {
 	pix    []float32
 	turn   float32 // in turns, counter-clockwise seen from above
 	gain   float32
-	bw, bh int // of the grid it is sampled by
+	grey   bool // it has the luminance of its picture, and no colour
+	bw, bh int  // of the grid it is sampled by
 	rows   sampling.Table
 	cols   []sampling.Table
 	// heights are the cosines at the upper edges of the rows of cells, and at the
@@ -65,6 +66,13 @@ func Picture(w, h int, pix []float32, turn, gain float32) *Env {
 	}
 	e.tabulate(cells)
 	return e
+}
+
+// Grey is the environment without its colour: as light everywhere, and neutral.
+func (e *Env) Grey() *Env {
+	g := *e
+	g.grey, g.tone = true, geom.Splat(colour.Luminance(e.tone))
+	return &g
 }
 
 // total takes the mean and the moments of the light of cells.
@@ -256,7 +264,11 @@ func (e *Env) shown(u, v float32) geom.Vec3 {
 	y1 := min(max(int(fy0)+1, 0), e.h-1)
 	a := e.at(x0, y0).Lerp(e.at(x1, y0), tx)
 	b := e.at(x0, y1).Lerp(e.at(x1, y1), tx)
-	return a.Lerp(b, ty).Scale(e.gain)
+	c := a.Lerp(b, ty).Scale(e.gain)
+	if e.grey {
+		return geom.Splat(colour.Luminance(c))
+	}
+	return c
 }
 
 func (e *Env) at(x, y int) geom.Vec3 {

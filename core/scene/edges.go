@@ -15,7 +15,8 @@ type Edge struct {
 
 // Edges are the creases of a mesh, where faces meet that turn by more than an angle,
 // radians, and its open borders. Vertices in one place are one; faces without an area are
-// none, and their neighbours on either side meet where they are as thin as a line.
+// none. Borders that lie along each other to within rounding, as where a turned shape
+// closes, are one edge.
 func (m *Mesh) Edges(angle float32) (out []Edge) {
 	place, first := weld(len(m.Positions), func(i int) geom.Vec3 { return m.Positions[i].Add(geom.Vec3{}) })
 	n := &net{points: make([][8]float32, len(first))}
@@ -23,13 +24,16 @@ func (m *Mesh) Edges(angle float32) (out []Edge) {
 		p := m.Positions[v]
 		n.points[i] = [8]float32{p.X, p.Y, p.Z}
 	}
-	for k := 0; k+2 < len(m.Indices); k += 3 {
-		a, b, c := place[m.Indices[k]], place[m.Indices[k+1]], place[m.Indices[k+2]]
-		if a != b && b != c && c != a {
-			n.tri = append(n.tri, a, b, c)
-		}
+	for _, i := range m.Indices[:len(m.Indices)/3*3] {
+		n.tri = append(n.tri, place[i])
 	}
+	n.tri = wide(n.tri)
 	n.join()
+	if n.close() {
+		n.tri = wide(n.tri)
+		n.edges = 0
+		n.join()
+	}
 	// The sides of each edge.
 	of := make([][]int32, n.edges)
 	for k := range n.sides {
@@ -44,6 +48,74 @@ func (m *Mesh) Edges(angle float32) (out []Edge) {
 		}
 	}
 	return out
+}
+
+// wide are the triangles of a list that have three corners.
+func wide(tri []uint32) []uint32 {
+	out := tri[:0]
+	for k := 0; k+2 < len(tri); k += 3 {
+		if a, b, c := tri[k], tri[k+1], tri[k+2]; a != b && b != c && c != a {
+			out = append(out, a, b, c)
+		}
+	}
+	return out
+}
+
+// closeBy is how far points of borders may be apart that are one, by the size of the mesh:
+// as much as rounding puts between them.
+const closeBy = 1e-6
+
+// close makes points of borders one that are as good as in one place, and tells whether
+// there were any.
+func (n *net) close() (any bool) {
+	open := make([]bool, len(n.points))
+	box := geom.EmptyBox()
+	for k := range n.tri {
+		if n.sides[k].twin < 0 {
+			open[n.tri[k]], open[n.tri[next(k)]] = true, true
+		}
+		box = box.Extend(n.place(n.tri[k]))
+	}
+	reach := closeBy * box.Size().Max()
+	if !(reach > 0) {
+		return false
+	}
+	type cell [3]int64
+	of := func(p geom.Vec3) cell {
+		at := func(x float32) int64 { return int64(math.Floor(float64(x) / float64(2*reach))) }
+		return cell{at(p.X), at(p.Y), at(p.Z)}
+	}
+	cells := map[cell][]uint32{}
+	to := make([]uint32, len(n.points))
+	for i := range to {
+		to[i] = uint32(i)
+		if !open[i] {
+			continue
+		}
+		p := n.place(uint32(i))
+		c := of(p)
+		if j, ok := n.beside(p, c, reach, func(c [3]int64) []uint32 { return cells[c] }); ok {
+			to[i], any = j, true
+			continue
+		}
+		cells[c] = append(cells[c], uint32(i))
+	}
+	for k := range n.tri {
+		n.tri[k] = to[n.tri[k]]
+	}
+	return any
+}
+
+// beside is a point within reach of a place, in the cells around that of the place.
+func (n *net) beside(p geom.Vec3, at [3]int64, reach float32, in func(cell [3]int64) []uint32) (uint32, bool) {
+	for i := range int64(27) {
+		for _, j := range in([3]int64{at[0] + i%3 - 1, at[1] + i/3%3 - 1, at[2] + i/9 - 1}) {
+			if n.place(j).Sub(p).Len() <= reach {
+				return j, true
+			}
+		}
+	}
+	return 0, false
 }
 
 // turns tells whether any two faces at an edge turn by more than the angle of a cosine.

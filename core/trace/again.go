@@ -99,8 +99,8 @@ func (w *World) chainOf(kind, image int, of *scene.Image) chain {
 
 // surroundOf is the surround that the world has made of a picture, if it is the same;
 // nil otherwise, as of no world.
-func (w *World) surroundOf(o *Surround) *lights.Env {
-	if w == nil || w.opt.Surround.Picture != o.Picture || w.opt.Surround.Sky != nil || w.opt.Surround.Turn != o.Turn || w.opt.Surround.Strength != o.Strength || !w.opt.Surround.On {
+func (w *World) surroundOf(o *Surround, colourless bool) *lights.Env {
+	if w == nil || w.opt.Colourless != colourless || w.opt.Surround.Picture != o.Picture || w.opt.Surround.Sky != nil || w.opt.Surround.Turn != o.Turn || w.opt.Surround.Strength != o.Strength || !w.opt.Surround.On {
 		return nil
 	}
 	return w.env

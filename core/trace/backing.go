@@ -44,9 +44,9 @@ func (t *Tracer) backed(r *geom.Ray) geom.Vec3 {
 		x, y = e.width/2, e.height/2-e.height*r.D.Dot(e.up)
 	}
 	if o.Backing == BackPicture {
-		return plateAt(o.Plate, x, y, e.width, e.height).Scale(o.PlateStrength)
+		return t.w.hue(plateAt(o.Plate, x, y, e.width, e.height).Scale(o.PlateStrength))
 	}
-	return o.Gradient.at(x, y, e.width, e.height)
+	return t.w.hue(o.Gradient.at(x, y, e.width, e.height))
 }
 
 // plateAt is the light of a picture that is as large as covers a frame of a size, at a

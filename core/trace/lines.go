@@ -14,7 +14,7 @@ type Lines struct {
 	Borders    bool      // where a surface ends
 	Boundaries bool      // where one part touches another
 	Angle      float32   // radians
-	Weight     float32   // pixels, across
+	Weight     float32   // across, by the height of the frame
 	Tone       geom.Vec3 // radiance
 	Fade       bool      // lighter where it is farther away
 	// Through has lines of what is seen in smooth mirrors and through smooth clear parts.
@@ -117,7 +117,7 @@ func (t *Tracer) setPens(x, y, lu, lv float32) {
 		return
 	}
 	t.pens.any = true
-	reach := l.Weight / 2 * penReach
+	reach := l.Weight * t.eye.height / 2 * penReach
 	turn := t.rng.One(dimLines, 0)
 	for i := range t.pens.rays {
 		a := (float32(i) + turn) / penCount

@@ -22,6 +22,7 @@ type drawn struct {
 func drawLines(t *testing.T, b *bench, l Lines, samples int) drawn {
 	t.Helper()
 	b.want = []passes.Kind{passes.Lines}
+	l.Weight /= float32(b.opt.Height) // given in pixels
 	b.opt.Lines, b.opt.DiffuseBounces, b.opt.GlossyBounces = &l, 0, 4
 	f := b.render(t, samples)
 	return drawn{b, f, b.at(t, passes.LinesPlane), b.opt.Width, b.opt.Height}
@@ -376,8 +377,8 @@ func TestLinesInThePicture(t *testing.T) {
 		return b, b.render(t, 16)
 	}
 	plain, without := look(nil)
-	_, apart := look(&Lines{Outlines: true, Weight: 4, Tone: geom.Splat(0.1), Apart: true})
-	with, in := look(&Lines{Outlines: true, Weight: 4, Tone: geom.Splat(0.1)})
+	_, apart := look(&Lines{Outlines: true, Weight: 4. / 64, Tone: geom.Splat(0.1), Apart: true})
+	with, in := look(&Lines{Outlines: true, Weight: 4. / 64, Tone: geom.Splat(0.1)})
 	at, _ := with.opt.Layout.Place(passes.LinesPlane)
 	line, _ := with.opt.Layout.Place(film.ElementName(1))
 	inked := 0

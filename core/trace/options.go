@@ -66,6 +66,7 @@ type Options struct {
 	Absent        []bool            // per part: throws its shadow, and is seen by nobody; missing ones are not
 	Lamps         []LightSetting    // per lamp, see LampsOf; missing ones are on at strength 1
 	Surround      Surround
+	Colourless    bool // all light has its luminance, and no colour
 	Shutter       Shutter
 	Lines         *Lines // nil: none
 	Backing       Backing

@@ -496,7 +496,7 @@ func (t *Tracer) glowAt(l *lights.Light, k *lights.Picked) geom.Vec3 {
 		}
 	}
 	c, _ := w.texel(&f.EmissionTexture, &at, true)
-	return f.Emission.Mul(c).Mul(gain)
+	return w.hue(f.Emission.Mul(c).Mul(gain))
 }
 
 // meetSpheres adds the sphere lights that the ray meets before reach. A ray

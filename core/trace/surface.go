@@ -337,7 +337,7 @@ func (w *World) emission(pt *point) geom.Vec3 {
 	e := f.Emission.Mul(w.parts[pt.part].gain)
 	if f.EmissionTexture.Image >= 0 {
 		c, _ := w.texel(&f.EmissionTexture, &pt.tex, true)
-		return e.Mul(c)
+		return w.hue(e.Mul(c))
 	}
 	return e
 }

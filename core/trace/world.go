@@ -6,6 +6,7 @@ import (
 	"math"
 
 	"amberproof/core/accel"
+	"amberproof/core/colour"
 	"amberproof/core/film"
 	"amberproof/core/geom"
 	"amberproof/core/lights"
@@ -196,6 +197,7 @@ func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*Worl
 	w.finishes = make([]finish, len(o.Finishes))
 	for i, f := range o.Finishes {
 		w.finishes[i] = prepareFinish(f, o.StraightShadows)
+		w.finishes[i].Emission = w.hue(f.Emission)
 		if i < len(o.Overrides) {
 			w.finishes[i].over = o.Overrides[i]
 		}
@@ -324,6 +326,14 @@ func prepareFinish(f scene.Finish, straight bool) finish {
 	return p
 }
 
+// hue is light as the picture has it: without its colour, if so asked for.
+func (w *World) hue(c geom.Vec3) geom.Vec3 {
+	if w.opt.Colourless {
+		return geom.Splat(colour.Luminance(c))
+	}
+	return c
+}
+
 // element returns the index of the element that light is kept in, or -1.
 func (w *World) element(from source) int {
 	if e, ok := w.elements.of[from]; ok {
@@ -401,7 +411,7 @@ func (w *World) addPunctual(lamps []Lamp, ways map[int][]geom.Affine) {
 		world := w.scene.Objects[src.Object].World
 		l := lights.Light{
 			Name: lamp.Name, Element: w.element(source{fromLamp, i}), P: world.Origin(), N: world.Axis(2).Neg().Unit(),
-			Colour: src.Colour.Scale(src.Intensity * st.Strength), Range: src.Range, CosInner: -1, CosOuter: -1,
+			Colour: w.hue(src.Colour.Scale(src.Intensity * st.Strength)), Range: src.Range, CosInner: -1, CosOuter: -1,
 		}
 		switch src.Kind {
 		case scene.SunLight:
@@ -442,11 +452,14 @@ func (w *World) addSurround(from *World) {
 			w.env = sky.Env(o.Surround.Turn, o.Surround.Strength)
 			w.addSkySun(sky)
 		} else if p := o.Surround.Picture; p != nil {
-			if w.env = from.surroundOf(&o.Surround); w.env == nil {
+			if w.env = from.surroundOf(&o.Surround, o.Colourless); w.env == nil {
 				w.env = lights.Picture(p.W, p.H, p.Pix, o.Surround.Turn, o.Surround.Strength)
 			}
 		} else {
 			w.env = lights.EvenTone(o.Surround.Tone.Scale(o.Surround.Strength))
+		}
+		if o.Colourless {
+			w.env = w.env.Grey()
 		}
 		w.set.AddEnv(l, w.env)
 	}
@@ -465,6 +478,6 @@ func (w *World) addSkySun(sky *lights.Sky) {
 	to.X, to.Z = float32(cos*x+sin*z), float32(cos*z-sin*x)
 	w.set.Lights = append(w.set.Lights, lights.Light{
 		Kind: lights.Sun, Name: SkySunName, Element: w.element(source{kind: fromSkySun}), N: to.Neg(),
-		Colour: sky.Sunlight().Scale(o.Surround.Strength), OneMinusCos: float32(2 * math.Pow(math.Sin(lights.SunAngle/2), 2)),
+		Colour: w.hue(sky.Sunlight().Scale(o.Surround.Strength)), OneMinusCos: float32(2 * math.Pow(math.Sin(lights.SunAngle/2), 2)),
 	})
 }

@@ -17,6 +17,10 @@ func (r *Resolved) FilmKey() string {
 	k.Scene.Name = ""
 	t := &k.Ticket
 	t.Version, t.Output, t.Quality.Preset, t.View.Name = 0, OutputSection{}, "", ""
+	t.Stage.BackingTone, t.Stage.Shown = t.backed()
+	if t.Surface.Mode != "clay" && t.Stage.Backing != backClay {
+		t.Surface.Clay = ClayPlan{}
+	}
 	t.Surface.Variant = ""       // what it has otherwise is in the set-up
 	t.Quality.Denoise.Amount = 0 // that it is on adds sums, and what it takes tells tiles when to stop
 	if d := &t.Quality.Denoise; !d.SparksAlone() || t.Quality.Noise == 0 {
@@ -24,7 +28,7 @@ func (r *Resolved) FilmKey() string {
 	}
 	size := t.Size()
 	t.View.Width, t.View.Height, t.View.Scale = size.X, size.Y, 100
-	if t.Quality.Noise == 0 {
+	if t.Quality.Noise == 0 && !t.ByLook() {
 		t.View.Exposure, t.View.Display = 0, ""
 	}
 	if !t.View.Region.On {
@@ -35,9 +39,6 @@ func (r *Resolved) FilmKey() string {
 	}
 	if t.View.Motion.Animation == "" {
 		t.View.Motion = Motion{}
-	}
-	if t.Surface.Mode != "clay" {
-		t.Surface.Clay = ClayPlan{}
 	}
 	p := &t.Passes
 	p.PartMasks, p.FinishMasks, p.IDMattes, p.Shadow = false, false, false, false

@@ -168,10 +168,12 @@ func (t *Ticket) NoiseView() noise.View {
 	return noise.View{Exposure: t.View.Exposure, Transform: colour.Transform(t.View.Display)}
 }
 
-// What Backing says where the ticket has a gradient, or a picture.
+// What Backing says where it is more than a tone.
 const (
 	backGradient = "gradient"
 	backPicture  = "picture"
+	backShown    = "shown"
+	backClay     = "clay"
 )
 
 func (g *Gradient) traced() trace.Gradient {
@@ -197,10 +199,13 @@ func (t *Ticket) Plan() *clay.Plan {
 	if t.Surface.Mode != "clay" {
 		return nil
 	}
-	c := t.Surface.Clay
-	p := &clay.Plan{Tone: float32(c.Tone), SecondTone: float32(c.SecondTone), ThirdTone: float32(c.ThirdTone), Roughness: float32(c.Roughness), Only: c.Only}
+	c, tones := t.Surface.Clay, t.tones()
+	p := &clay.Plan{Tints: [3]geom.Vec3{hueOf(c.Tint), hueOf(c.SecondTint), hueOf(c.ThirdTint)}, Tone: float32(tones[0]), SecondTone: float32(tones[1]), ThirdTone: float32(tones[2]), Roughness: float32(c.Roughness), Only: c.Only}
 	if v := c.Crevices; v != nil {
 		p.CreviceTone, p.CreviceReach = float32(v.Tone), float32(v.Reach/1000)
+	}
+	if g := c.Gloss; g != nil {
+		p.Gloss = clay.Gloss{Amount: float32(g.Amount / 100), Roughness: float32(g.Roughness)}
 	}
 	for _, r := range c.Rules {
 		p.Rules = append(p.Rules, clay.Rule{By: clay.By(r.By), Match: r.Match, Parts: r.Parts, Below: r.Below / 1000, Do: clay.Do(r.Do)})
@@ -276,7 +281,7 @@ func (r *Resolved) options(s *scene.Scene, surround *imageio.HDR, decisions []cl
 	if su.Kind == "sky" {
 		o.Surround.Sky = &lights.Sky{Height: su.Sun * math.Pi / 180, Turbidity: su.Haze}
 	}
-	o.Backing = map[string]trace.Backing{"surround": trace.BackEnvironment, "tone": trace.BackTone, "clear": trace.BackClear, backGradient: trace.BackGradient, backPicture: trace.BackPicture}[t.Stage.Backing]
+	o.Backing = map[string]trace.Backing{"surround": trace.BackEnvironment, "tone": trace.BackTone, "clear": trace.BackClear, backShown: trace.BackTone, backClay: trace.BackTone, backGradient: trace.BackGradient, backPicture: trace.BackPicture}[t.Stage.Backing]
 	if p := t.Stage.Plate; p != nil {
 		o.Plate, o.PlateStrength = &scene.Image{}, float32(p.Strength)
 		if img, err := p.Picture.Find(s); err == nil { // Resolve refuses a ticket whose picture is gone
@@ -286,7 +291,8 @@ func (r *Resolved) options(s *scene.Scene, surround *imageio.HDR, decisions []cl
 	if g := t.Stage.Gradient; g != nil {
 		o.Gradient = g.traced()
 	}
-	o.BackingTone = geom.Splat(float32(t.Stage.BackingTone))
+	o.BackingTone = t.backingTone()
+	t.round(&o)
 	o.Layout = t.Wanted().Needs(trace.ElementsOf(s, &o))
 	return o
 }

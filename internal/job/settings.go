@@ -168,7 +168,8 @@ func New() Ticket {
 // entries of lists once with [] for their index.
 func Settings() []Setting {
 	t := New()
-	t.Stage.Gradient, t.Stage.Plate, t.Surface.Clay.Crevices = &Gradient{}, &Plate{}, &Crevices{}
+	t.Stage.Gradient, t.Stage.Plate = &Gradient{}, &Plate{}
+	present(reflect.ValueOf(&t.Surface.Clay).Elem())
 	t.Stage.Lights, t.Surface.Shapes, t.Output.Crops = []LightChange{{}}, []ShapeRule{{}}, []Crop{{}}
 	u := setup.Setup{File: &setup.File{}, Parts: []setup.Change{{}}, Finishes: []setup.Finish{{}}, Aside: []setup.Aside{{}}, Sets: []setup.Set{{}}, Looks: []setup.Variant{{Wears: []setup.Worn{{}}, Colours: []setup.Dyed{{}}}}, Stage: &setup.Stage{Lights: []setup.Light{{}}, Begins: &setup.Begins{}}}
 	present(reflect.ValueOf(&u.Finishes[0]).Elem())

@@ -66,9 +66,10 @@ type Region struct {
 type StageSection struct {
 	Lights      []LightChange         `json:"lights" label:"Lights" nullable:"false" help:"Changes to the scene's lights; a light that is not listed is on at strength 1."`
 	Surround    setup.SurroundSetting `json:"surround" label:"Surround"`
-	Backing     string                `json:"backing" label:"Backing" choices:"surround,tone,gradient,picture,clear" def:"surround" help:"What is seen behind the scene: the surround, one flat tone, a gradient or a picture over the frame, or nothing (transparent). What lights is the surround in any case."`
+	Backing     string                `json:"backing" label:"Backing" choices:"surround,tone,shown,clay,gradient,picture,clear" def:"surround" help:"What is seen behind the scene: the surround, one flat tone, a tone by what pictures for looking at will hold, that of the clay, a gradient or a picture over the frame, or nothing (transparent). What lights is the surround in any case."`
 	Catcher     Catcher               `json:"catcher" label:"Shadow floor"`
 	BackingTone float64               `json:"backingTone" label:"Backing tone" min:"0" max:"100" step:"0.05" def:"0.6" help:"Scene-linear grey of the flat backing; 0.18 is mid grey."`
+	Shown       int                   `json:"shown" label:"Shown as" unit:"of 255" min:"0" max:"255" step:"1" def:"230" help:"What PNGs hold where nothing is before the backing, whatever the exposure and the display transform."`
 	Gradient    *Gradient             `json:"gradient,omitempty" label:"Gradient"`
 	Plate       *Plate                `json:"plate,omitempty" label:"Picture behind"`
 }
@@ -145,13 +146,56 @@ type ShapeRule struct {
 
 // ClayPlan is a clay override.
 type ClayPlan struct {
-	Tone       float64    `json:"tone" label:"Clay tone" min:"0.02" max:"0.95" step:"0.01" def:"0.6" help:"Reflectance of the clay; always neutral."`
-	SecondTone float64    `json:"secondTone" label:"Second tone" min:"0.02" max:"0.95" step:"0.01" def:"0.28" help:"Reflectance of the darker clay that rules can give to small parts."`
-	ThirdTone  float64    `json:"thirdTone,omitempty" label:"Third tone" min:"0" max:"0.95" step:"0.01" def:"0" help:"Reflectance of one more clay that rules can give; black unless it is set."`
-	Crevices   *Crevices  `json:"crevices,omitempty" label:"Crevices"`
-	Only       bool       `json:"only,omitempty" label:"Clay on" def:"false" help:"On everything but what rules keep, or only on what they match."`
-	Roughness  float64    `json:"roughness" label:"Roughness" min:"0.05" max:"1" step:"0.01" def:"1" help:"1 is an ideal matte; lower is a plain plastic, to read reflections."`
-	Rules      []KeepRule `json:"rules" label:"Keep rules" nullable:"false" help:"In order; the first that matches a part decides. Parts without a rule wear the clay."`
+	ToneAs      string        `json:"toneAs" label:"Tones as" choices:"reflectance,shown" def:"reflectance" help:"By how much of the light a clay reflects, or by the grey that pictures for looking at show of it in even light of 1 nit at exposure 0."`
+	Shown       int           `json:"shown" label:"Clay tone" unit:"of 255" min:"0" max:"255" step:"1" def:"200" help:"Display grey of the clay in even light."`
+	SecondShown int           `json:"secondShown" label:"Second tone" unit:"of 255" min:"0" max:"255" step:"1" def:"140" help:"Display grey of the darker clay that rules can give to small parts."`
+	ThirdShown  int           `json:"thirdShown" label:"Third tone" unit:"of 255" min:"0" max:"255" step:"1" def:"60" help:"Display grey of one more clay that rules can give."`
+	Tone        float64       `json:"tone" label:"Clay tone" min:"0.02" max:"0.95" step:"0.01" def:"0.6" help:"Reflectance of the clay."`
+	SecondTone  float64       `json:"secondTone" label:"Second tone" min:"0.02" max:"0.95" step:"0.01" def:"0.28" help:"Reflectance of the darker clay that rules can give to small parts."`
+	ThirdTone   float64       `json:"thirdTone,omitempty" label:"Third tone" min:"0" max:"0.95" step:"0.01" def:"0" help:"Reflectance of one more clay that rules can give; black unless it is set."`
+	Tint        *setup.Colour `json:"tint,omitempty" label:"Tint"`
+	SecondTint  *setup.Colour `json:"secondTint,omitempty" label:"Second tint"`
+	ThirdTint   *setup.Colour `json:"thirdTint,omitempty" label:"Third tint"`
+	Crevices    *Crevices     `json:"crevices,omitempty" label:"Crevices"`
+	Gloss       *Gloss        `json:"gloss,omitempty" label:"Gloss"`
+	Lines       *Lines        `json:"lines,omitempty" label:"Edge lines"`
+	Light       string        `json:"light" label:"Light of the round" choices:"stage,colourless,even" def:"stage" help:"As the stage is, the stage without the colour of its light, or even light from all sides and no lamp."`
+	Only        bool          `json:"only,omitempty" label:"Clay on" def:"false" help:"On everything but what rules keep, or only on what they match."`
+	Roughness   float64       `json:"roughness" label:"Roughness" min:"0.05" max:"1" step:"0.01" def:"1" help:"1 is an ideal matte; lower is a plain plastic, to read reflections."`
+	Rules       []KeepRule    `json:"rules" label:"Keep rules" nullable:"false" help:"In order; the first that matches a part decides. Parts without a rule wear the clay."`
+}
+
+// Gloss is a clear coat over the clay, to read reflections by.
+type Gloss struct {
+	Amount    float64 `json:"amount" label:"Amount" unit:"%" min:"0" max:"100" step:"5" def:"100" help:"How much of a coat lies over the clay."`
+	Roughness float64 `json:"roughness" label:"Of roughness" min:"0" max:"1" step:"0.01" def:"0.1" help:"How rough the coat is; the clay under it keeps its own roughness."`
+}
+
+// UnmarshalJSON gives what is left out its default, as a whole ticket does.
+func (g *Gloss) UnmarshalJSON(b []byte) error {
+	type plain Gloss
+	return overDefaults(b, (*plain)(g))
+}
+
+// Lines are lines drawn along the edges of what is seen.
+type Lines struct {
+	Creases    bool    `json:"creases" label:"Creases" def:"true" help:"Where faces of a part meet at more than an angle."`
+	Angle      float64 `json:"angle" label:"Creases over" unit:"deg" min:"1" max:"179" step:"1" def:"30" help:"By how much faces must turn for their edge to be a crease."`
+	Outlines   bool    `json:"outlines" label:"Outlines" def:"true" help:"Where something else is seen behind."`
+	Borders    bool    `json:"borders" label:"Open borders" def:"true" help:"Where a surface ends."`
+	Boundaries bool    `json:"boundaries" label:"Part boundaries" def:"true" help:"Where one part touches another."`
+	Weight     float64 `json:"weight" label:"Weight" min:"0.05" max:"100" step:"0.05" def:"1" help:"How wide lines are: in pixels, or in thousandths of the picture's height, which looks the same at any size."`
+	By         string  `json:"by" label:"Weight in" choices:"pixels,height" def:"pixels" help:"Pixels, or thousandths of the picture's height."`
+	Tone       float64 `json:"tone" label:"Line tone" min:"0" max:"1" step:"0.05" def:"0" help:"Scene-linear grey of the lines; 0 is black."`
+	Fade       bool    `json:"fade" label:"Darker where closer" def:"false" help:"Lines are lighter at the far end of the product; else all are alike."`
+	Through    bool    `json:"through" label:"Through clear parts" def:"true" help:"Also lines of what is seen through smooth clear parts, and in smooth mirrors."`
+	As         string  `json:"as" label:"Drawn" choices:"picture,pass" def:"picture" help:"In the picture, or in a pass of their own to lay over it."`
+}
+
+// UnmarshalJSON gives what is left out its default, as a whole ticket does.
+func (l *Lines) UnmarshalJSON(b []byte) error {
+	type plain Lines
+	return overDefaults(b, (*plain)(l))
 }
 
 // Crevices darken the clay softly where it is closed in: in joints, folds and contacts.

@@ -355,8 +355,11 @@ func keyOf(r *job.Resolved, subject *scene.Scene) (string, error) {
 	k := *r
 	k.Camera = job.Camera{Follows: r.Camera.Follows}
 	t := &k.Ticket
-	m := t.View.Motion
-	t.View = job.ViewSection{Motion: m}
+	was := t.View
+	t.View = job.ViewSection{Motion: was.Motion}
+	if t.ByLook() {
+		t.View.Exposure, t.View.Display = was.Exposure, was.Display
+	}
 	q := t.Quality
 	t.Quality = job.QualitySection{Diffuse: q.Diffuse, Glossy: q.Glossy, Clear: q.Clear, Clamp: q.Clamp, Filter: q.Filter, FilterWidth: q.FilterWidth, ClearShadows: q.ClearShadows}
 	t.Output = job.OutputSection{}

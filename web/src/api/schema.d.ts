@@ -947,16 +947,29 @@ export interface components {
         };
         ClayPlan: {
             crevices?: components["schemas"]["Crevices"];
+            gloss?: components["schemas"]["Gloss"];
+            light: string;
+            lines?: components["schemas"]["Lines"];
             only?: boolean;
             /** Format: double */
             roughness: number;
             rules: components["schemas"]["KeepRule"][];
+            /** Format: int64 */
+            secondShown: number;
+            secondTint?: components["schemas"]["Colour"];
             /** Format: double */
             secondTone: number;
+            /** Format: int64 */
+            shown: number;
+            /** Format: int64 */
+            thirdShown: number;
+            thirdTint?: components["schemas"]["Colour"];
             /** Format: double */
             thirdTone?: number;
+            tint?: components["schemas"]["Colour"];
             /** Format: double */
             tone: number;
+            toneAs: string;
         };
         Colour: {
             /** Format: double */
@@ -1412,6 +1425,12 @@ export interface components {
              */
             sensor?: number;
         };
+        Gloss: {
+            /** Format: double */
+            amount: number;
+            /** Format: double */
+            roughness: number;
+        };
         Gradient: {
             foot: components["schemas"]["Colour"];
             /** Format: double */
@@ -1679,6 +1698,22 @@ export interface components {
             sizeKeeps: string;
             /** Format: double */
             strength: number;
+        };
+        Lines: {
+            /** Format: double */
+            angle: number;
+            as: string;
+            borders: boolean;
+            boundaries: boolean;
+            by: string;
+            creases: boolean;
+            fade: boolean;
+            outlines: boolean;
+            through: boolean;
+            /** Format: double */
+            tone: number;
+            /** Format: double */
+            weight: number;
         };
         LitBody: {
             /** @description What it shines at, metres */
@@ -2311,6 +2346,8 @@ export interface components {
             gradient?: components["schemas"]["Gradient"];
             lights: components["schemas"]["LightChange"][];
             plate?: components["schemas"]["Plate"];
+            /** Format: int64 */
+            shown: number;
             surround: components["schemas"]["SurroundSetting"];
         };
         Staging: {

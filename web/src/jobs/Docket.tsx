@@ -35,6 +35,14 @@ function finishesOf(scene: SceneBody): string {
   return `${count(new Set(parts.map((q) => q.finish)).size, "finish", "finishes")} on ${count(parts.length, "part")}`;
 }
 
+const toneOf = (c: Ticket["surface"]["clay"]) => (c.toneAs === "shown" ? `${c.shown} of 255` : c.tone);
+
+const roundWords: Record<Ticket["surface"]["clay"]["light"], string> = {
+  stage: "",
+  colourless: " · light without colour",
+  even: " · even light",
+};
+
 const variantOf = (t: Ticket): string => (t.surface.variant ? ` · ${t.surface.variant}` : "");
 
 function shapesOf(t: Ticket): string {
@@ -74,7 +82,7 @@ const sections: Section[] = [
       t.surface.mode === "clay"
         ? [
             `Clay${variantOf(t)}`,
-            `keeps ${p.outlook?.kept ?? "…"} of ${p.outlook?.clay.length ?? p.scene.parts.length} parts · tone ${t.surface.clay.tone}${shapesOf(t)}`,
+            `keeps ${p.outlook?.kept ?? "…"} of ${p.outlook?.clay.length ?? p.scene.parts.length} parts · tone ${toneOf(t.surface.clay)}${t.surface.clay.lines ? " · edge lines" : ""}${roundWords[t.surface.clay.light]}${shapesOf(t)}`,
           ]
         : [`Own finishes${variantOf(t)}`, finishesOf(p.scene) + shapesOf(t)],
     body: (p) => <SurfaceBody {...p} />,

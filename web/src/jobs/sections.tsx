@@ -1,4 +1,4 @@
-import { Button, Segmented, Select, Switch } from "antd";
+import { Button, Segmented, Select } from "antd";
 import { useState } from "react";
 import { FromLibrary } from "../library/FromLibrary";
 import { ColourRow } from "../shared/ColourRow";
@@ -9,6 +9,7 @@ import { SurroundSelect } from "../shared/SurroundSelect";
 import { useSettings } from "./api";
 import type { SectionProps } from "./props";
 import { CatcherParts } from "./CatcherParts";
+import { ClayRows, Crevices, EdgeLines } from "./ClayRows";
 import { CropRows } from "./CropRows";
 import { KeepRules } from "./KeepRules";
 import { LampRows } from "./LampRows";
@@ -122,6 +123,7 @@ export function StageBody({ scene }: SectionProps) {
       )}
       <Field path="stage.backing" />
       {ticket.stage.backing === "tone" && <Field path="stage.backingTone" />}
+      {ticket.stage.backing === "shown" && <Field path="stage.shown" />}
       {ticket.stage.backing === "picture" && ticket.stage.plate && (
         <>
           <Row
@@ -197,68 +199,13 @@ export function SurfaceBody(p: SectionProps) {
             take={(plan) => set("surface.clay", plan)}
           />
           <KeepRules {...p} />
-          <Field path="surface.clay.tone" />
-          <Field path="surface.clay.secondTone" />
-          {ticket.surface.clay.rules.some((r) => r.do === "third") && (
-            <SettingRow
-              path="surface.clay.thirdTone"
-              values={[ticket.surface.clay.thirdTone ?? 0]}
-              set={(v) => set("surface.clay", { ...ticket.surface.clay, thirdTone: Number(v) })}
-            />
-          )}
-          <Field path="surface.clay.roughness" />
+          <ClayRows />
           <Crevices outlook={p.outlook} />
+          <EdgeLines />
+          <Field path="surface.clay.light" />
         </>
       )}
       <ShapeRules {...p} />
-    </>
-  );
-}
-
-/** Crevices darken the clay where it is closed in. */
-function Crevices({ outlook }: { outlook: SectionProps["outlook"] }) {
-  const { ticket, set } = useEditing();
-  const clay = ticket.surface.clay;
-  const put = (crevices: typeof clay.crevices) => {
-    const { crevices: _, ...rest } = clay;
-    set("surface.clay", crevices ? { ...rest, crevices } : rest);
-  };
-  const c = clay.crevices;
-  // To two digits, as somebody would say it.
-  const reach = +(outlook?.reach ?? 10).toPrecision(2);
-  return (
-    <>
-      <Row
-        label="Crevices"
-        help="Darkens joints, folds and contacts softly, inside the clay: also in mirrors and behind glass."
-      >
-        <Switch
-          size="small"
-          aria-label="Crevices"
-          checked={Boolean(c)}
-          onChange={(on) => put(on ? { tone: +(clay.tone / 3).toFixed(2), reach } : undefined)}
-        />
-      </Row>
-      {c && (
-        <>
-          {(["tone", "reach"] as const).map((key) => (
-            <SettingRow
-              key={key}
-              path={`surface.clay.crevices.${key}`}
-              values={[c[key]]}
-              set={(v) => put({ ...c, [key]: Number(v) })}
-            />
-          ))}
-          {outlook && c.reach !== reach && (
-            <p className="faint">
-              Half of the parts are thicker than {+outlook.thick.toPrecision(2)} mm; half of that is{" "}
-              <Button size="small" type="text" onClick={() => put({ ...c, reach })}>
-                {reach} mm
-              </Button>
-            </p>
-          )}
-        </>
-      )}
     </>
   );
 }
