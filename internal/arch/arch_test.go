@@ -28,7 +28,7 @@ var layers = []struct {
 	{"core/scene", []string{"core/colour", "core/geom", "core/names"}},
 	{"core/importer/codec", nil},
 	{"core/importer", []string{"core/importer/codec", "core/colour", "core/geom", "core/names", "core/scene"}},
-	{"core/clay", []string{"core/colour", "core/geom", "core/optics", "core/scene"}},
+	{"core/clay", []string{"core/colour", "core/film", "core/geom", "core/optics", "core/scene"}},
 	{"core/shelf", []string{"core/colour", "core/geom", "core/scene", "core/setup"}},
 	{"core/setup", []string{"core/colour", "core/geom", "core/names", "core/scene"}},
 	{"core/lights", []string{"core/colour", "core/geom", "core/sampling"}},

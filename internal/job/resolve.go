@@ -233,6 +233,12 @@ func (r *Resolved) Uncovered(s *scene.Scene, surround *imageio.HDR) (o trace.Opt
 	return o, covered
 }
 
+// Covered tells the parts of a scene that wear clay.
+func (t *Ticket) Covered(s *scene.Scene) []bool {
+	_, covered := clay.Uncovered(t.decisions(s))
+	return covered
+}
+
 // decisions are what the ticket's clay plan says of each part; nil without one.
 func (t *Ticket) decisions(s *scene.Scene) []clay.Decision {
 	if plan := t.Plan(); plan != nil {

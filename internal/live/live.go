@@ -81,6 +81,8 @@ type Frame struct {
 	Histogram imageio.Histogram `json:"histogram"`
 	// Warmth is told of whole pictures only.
 	Warmth *Warmth `json:"warmth,omitempty"`
+	// Cast is told of whole pictures with clay in them.
+	Cast *Cast `json:"cast,omitempty"`
 	// Prepared says what had to be made anew for the wish.
 	Prepared string `json:"prepared"`
 
@@ -246,6 +248,7 @@ func (x *Session) answer(ctx context.Context, w *wished, send func(*Frame) error
 	list := r.Ticket.List(x.prepared.staged, world.Elements())
 	look := r.Ticket.Look()
 	var product []image.Point // of whole pictures
+	covered := r.Ticket.Covered(x.prepared.staged)
 	show := func(s live.Step) error {
 		x.mu.Lock()
 		x.seen = &seen{s, look, subject, a.setup, r, list, w.Number}
@@ -257,6 +260,7 @@ func (x *Session) answer(ctx context.Context, w *wished, send func(*Frame) error
 				product = onProduct(s.World, x.prepared.staged, job.IsLamp(x.prepared.staged))
 			}
 			f.Warmth = warmthOf(&s, product)
+			f.Cast = castOf(&s, covered, look)
 		}
 		f.Millis = float64(time.Since(w.at).Microseconds()) / 1000
 		if err := ctx.Err(); err != nil {

@@ -3,7 +3,9 @@ package live
 import (
 	"image"
 	"math"
+	"slices"
 
+	"amberproof/core/clay"
 	"amberproof/core/colour"
 	"amberproof/core/film"
 	"amberproof/core/geom"
@@ -71,6 +73,27 @@ func warmthOf(s *live.Step, product []image.Point) *Warmth {
 		return nil
 	}
 	return w
+}
+
+// Cast is how far the clay is from neutral as displayed, in steps of 255: in the mean and
+// at its worst.
+type Cast struct {
+	Mean  float64 `json:"mean"`
+	Worst float64 `json:"worst"`
+}
+
+// castOf measures the clay of a picture; nil where there is none.
+func castOf(s *live.Step, covered []bool, look imageio.Look) (out *Cast) {
+	if !slices.Contains(covered, true) {
+		return nil
+	}
+	s.Film.Look(func() { // it gains samples meanwhile
+		c := clay.CastOf(s.Film, func(i int) bool { return i < len(covered) && covered[i] }, look.Transform, look.Exposure)
+		if c.Places > 0 {
+			out = &Cast{c.Mean, c.Worst}
+		}
+	})
+	return out
 }
 
 // Area is what a part of the picture shows in the mean.

@@ -84,6 +84,17 @@ func (s *Server) runs() {
 	}) error {
 		return s.app.Runs.Remove(ctx, who, in.ID, in.Delivered)
 	})
+	handle(s, "GET", "/api/runs/{id}/cast", "measure-cast", "How far the clay of a run's picture is from neutral", func(ctx context.Context, who identity.Actor, in *struct {
+		ByID
+		LookQuery
+		Frame int `query:"frame" minimum:"0" maximum:"100000"`
+	}) (proofs.Cast, error) {
+		p, err := s.app.Proofs.Open(ctx, who, in.ID, in.Frame)
+		if err != nil {
+			return proofs.Cast{}, err
+		}
+		return s.app.Proofs.Cast(ctx, who, p, in.look())
+	})
 	handle(s, "GET", "/api/runs/{id}/reading", "read-pixel", "What lies under a pixel", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		LookQuery

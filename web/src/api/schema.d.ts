@@ -384,6 +384,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/cast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the clay of a run's picture is from neutral */
+        get: operations["measure-cast"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/delivery": {
         parameters: {
             query?: never;
@@ -904,6 +921,25 @@ export interface components {
              * @description Half height in metres, orthographic only
              */
             ymag: number;
+        };
+        Cast: {
+            /**
+             * Format: double
+             * @description How many of 255 steps the strongest channel is over the weakest, in the mean of all clay
+             */
+            mean: number;
+            /**
+             * Format: int64
+             * @description Squares of 8 pixels that are all clay; 0: there is nothing to tell
+             */
+            places: number;
+            /** @description Mean of the clay as displayed, red, green and blue, 0 to 255 */
+            tone: number[];
+            /**
+             * Format: double
+             * @description And in the worst square of 8 pixels
+             */
+            worst: number;
         };
         Catcher: {
             on: boolean;
@@ -3455,6 +3491,43 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "measure-cast": {
+        parameters: {
+            query?: {
+                ev?: number;
+                display?: "filmic" | "plain";
+                /** @description Share of noise taken out of a denoised pass, percent; -1 is as the ticket says */
+                amount?: number;
+                frame?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cast"];
+                };
             };
             /** @description Error */
             default: {

@@ -96,7 +96,12 @@ function Job({ id }: { id: number }) {
           <UndoButtons depth={t.depth} undo={t.undo} redo={t.redo} />
         </Where>
         <section className={styles.ticket} aria-label="Ticket">
-          <Docket scene={scene.data} outlook={o} light={light} />
+          <Docket
+            scene={scene.data}
+            outlook={o}
+            light={light}
+            round={chosen?.surface === "clay" && chosen.samples > 0 ? chosen : undefined}
+          />
           <div className={styles.foot}>
             {faults.length > 0 ? (
               <div className={bits.notice} role="alert">

@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/http";
+import type { Run } from "../proof/api";
 import type { SceneBody } from "../scenes/api";
 
 /** What a section of the ticket shows besides the ticket itself. */
@@ -7,4 +8,6 @@ export type SectionProps = {
   outlook?: Schemas["Outlook"];
   /** Lights parts up in the picture, by their keys. */
   light?: (parts: string[]) => void;
+  /** The run that is looked at, if it is in clay and has a picture. */
+  round?: Run;
 };

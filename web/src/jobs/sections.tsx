@@ -14,6 +14,7 @@ import { CropRows } from "./CropRows";
 import { KeepRules } from "./KeepRules";
 import { LampRows } from "./LampRows";
 import { MotionRows } from "./MotionRows";
+import { RoundLight } from "./RoundLight";
 import { ShapeRules } from "./ShapeRules";
 import styles from "./sections.module.css";
 
@@ -202,7 +203,7 @@ export function SurfaceBody(p: SectionProps) {
           <ClayRows />
           <Crevices outlook={p.outlook} />
           <EdgeLines />
-          <Field path="surface.clay.light" />
+          <RoundLight run={p.round} />
         </>
       )}
       <ShapeRules {...p} />

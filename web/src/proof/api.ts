@@ -45,6 +45,17 @@ export const plainOf = (pass: string) => pass.replace(/\.(denoised|doubt)$/, "")
 export const bestOf = (r: RunDetail) =>
   r.deliveries[0]?.denoised && r.passes.some((p) => p.key === "beauty.denoised") ? "beauty.denoised" : "beauty";
 
+/** useCast is how far the clay of a run is from neutral, as its ticket has it looked at. */
+export const useCast = (run: Run | undefined) => {
+  const detail = useRun(run?.id);
+  const look = detail.data?.run.id === run?.id && detail.data ? lookOf(detail.data) : undefined;
+  return useQuery({
+    queryKey: ["cast", run?.id, run?.samples, look?.ev, look?.display],
+    enabled: look !== undefined,
+    queryFn: () => take(api.GET("/api/runs/{id}/cast", { params: { path: { id: run!.id }, query: look! } })),
+  });
+};
+
 export const readPixel = (id: number, pass: string, x: number, y: number, look: Look, amount: number) =>
   take(api.GET("/api/runs/{id}/reading", { params: { path: { id }, query: { pass, x, y, amount, ...look } } }));
 

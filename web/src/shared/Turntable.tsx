@@ -10,7 +10,7 @@ import { loadShape } from "./shape";
 import { useKeys } from "./useKeys";
 import { useLivePicture, type LiveFrame, type LiveReading } from "./useLivePicture";
 import { WipeHandle } from "./WipeHandle";
-import { count } from "./words";
+import { castWords, count } from "./words";
 import bits from "./bits.module.css";
 import styles from "./Turntable.module.css";
 
@@ -403,7 +403,7 @@ function liveSlug(f: LiveFrame, r: LiveReading | null): string {
   }
   const at = f.scale > 1 ? `at 1/${f.scale}, ` : "";
   const state = `${at}${count(f.samples, "sample")}${f.clean ? ", denoised" : ""}${f.done ? ", done" : ""}`;
-  return `live · ${state} · ${f.clipped.toFixed(1)} % clipped, ${f.crushed.toFixed(1)} % crushed`;
+  return `live · ${state} · ${f.clipped.toFixed(1)} % clipped, ${f.crushed.toFixed(1)} % crushed${f.cast ? ` · ${castWords(f.cast)}` : ""}`;
 }
 
 /** PickCatcher tells a click from the end of a turn. */

@@ -41,6 +41,8 @@ export type LiveFrame = {
   histogram: number[][];
   /** How much more red than blue there is on either side of the product, stops; of whole pictures. */
   warmth?: { left: number; right: number };
+  /** How far clay is from neutral, in steps of 255; of whole pictures with clay. */
+  cast?: { mean: number; worst: number };
   prepared: string;
 };
 

@@ -48,3 +48,7 @@ export const stateWords: Record<string, string> = {
 };
 
 export const count = (n: number, one: string, many = `${one}s`) => `${n} ${n === 1 ? one : many}`;
+
+/** castWords say how far clay is from neutral. */
+export const castWords = (c: { mean: number; worst: number }) =>
+  `cast ${c.mean.toFixed(1)} of 255, ${c.worst.toFixed(0)} at worst`;
