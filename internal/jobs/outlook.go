@@ -7,6 +7,8 @@ import (
 	"time"
 
 	"amberproof/core/clay"
+	"amberproof/core/colour"
+	"amberproof/core/geom"
 	"amberproof/core/imageio"
 	"amberproof/core/passes"
 	"amberproof/core/scene"
@@ -37,6 +39,7 @@ type Outlook struct {
 	Clay     []Dressed     `json:"clay" nullable:"false" doc:"Per part, for a clay surface"`
 	Reach    float64       `json:"reach" doc:"That is proposed for crevices of a clay, mm"`
 	Thick    float64       `json:"thick" doc:"By which: how thick half of the parts are, mm"`
+	Tones    []Tone        `json:"tones" nullable:"false" doc:"Of the three clays"`
 	Matches  []int         `json:"ruleMatches" nullable:"false" doc:"Parts each keep rule matches, whether or not an earlier one decides them"`
 	RuleHits []int         `json:"ruleHits" nullable:"false" doc:"Parts each keep rule decided"`
 	Shapes   []int         `json:"shapeHits" nullable:"false" doc:"Parts each shape rule decided"`
@@ -53,6 +56,12 @@ type Cropped struct {
 	Y      int    `json:"y"`
 	Width  int    `json:"width"`
 	Height int    `json:"height"`
+}
+
+// Tone is that of a clay.
+type Tone struct {
+	Reflectance float64 `json:"reflectance"`
+	Shown       int     `json:"shown" doc:"Display grey in even light of 1 nit at exposure 0, 0 to 255"`
 }
 
 // Dressed says what a part wears and which rule said so.
@@ -165,7 +174,7 @@ func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Pl
 // Outlook tells what running a job now would do.
 func (s *Service) Outlook(ctx context.Context, who identity.Actor, id int64) (Outlook, error) {
 	o := Outlook{
-		Faults: []job.Fault{}, Idle: []job.Fault{}, Passes: []passes.Pass{}, Files: []job.Planned{}, Crops: []Cropped{}, Clay: []Dressed{}, RuleHits: []int{}, Matches: []int{}, Shapes: []int{}, Changed: []string{},
+		Faults: []job.Fault{}, Idle: []job.Fault{}, Passes: []passes.Pass{}, Files: []job.Planned{}, Crops: []Cropped{}, Clay: []Dressed{}, Tones: []Tone{}, RuleHits: []int{}, Matches: []int{}, Shapes: []int{}, Changed: []string{},
 	}
 	p, err := s.Resolve(ctx, who, id)
 	o.Version = p.Job.Version
@@ -224,6 +233,10 @@ func (o *Outlook) clay(t *job.Ticket, sc *scene.Scene) {
 	keys, lamp := sc.Keys(), job.IsLamp(sc)
 	reach, thick := clay.Reach(sc, lamp)
 	o.Reach, o.Thick = 1000*reach, 1000*thick
+	display := colour.Transform(t.View.Display)
+	for _, v := range []float32{p.Tone, p.SecondTone, p.ThirdTone} {
+		o.Tones = append(o.Tones, Tone{float64(v), int(display.Display(geom.Splat(v), 1).X*255 + 0.5)})
+	}
 	o.RuleHits, o.Matches = make([]int, len(p.Rules)), clay.Matches(sc, p, lamp)
 	for i, d := range clay.Resolve(sc, p, lamp) {
 		if lamp(i) {

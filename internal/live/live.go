@@ -405,6 +405,7 @@ type Reading struct {
 	Values  [3]float32 `json:"values"`  // scene-linear
 	Display [3]int     `json:"display"` // 0 to 255
 	Part    string     `json:"part"`    // its name; empty where nothing is
+	Key     string     `json:"key"`     // of the part
 	Finish  string     `json:"finish"`
 }
 
@@ -431,7 +432,7 @@ func (x *Session) Read(u, v float64) (Reading, bool) {
 	r := Reading{Number: s.number, Values: [3]float32{c.X, c.Y, c.Z}}
 	r.Display = displayed(c, s.look)
 	if part, ok := s.step.World.NewTracer().At(px, py, false); ok && part < len(s.subject.Parts) {
-		r.Part, r.Finish = s.subject.Titles()[part], s.subject.FinishName(part)
+		r.Part, r.Key, r.Finish = s.subject.Titles()[part], s.subject.Keys()[part], s.subject.FinishName(part)
 	}
 	return r, true
 }

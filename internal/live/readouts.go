@@ -104,6 +104,8 @@ type Area struct {
 	// Grey is how far the mean is from mid grey as it is exposed, stops; 0 where it is black.
 	Grey   float64 `json:"grey"`
 	Pixels int     `json:"pixels"`
+	// Parts are the keys of those that show more of themselves in the area than beside it.
+	Parts []string `json:"parts"`
 }
 
 // midGrey is what a right exposure brings a mid grey to, scene-linear.
@@ -133,7 +135,7 @@ func (x *Session) Measure(u0, v0, u1, v1 float64) (Area, bool) {
 			}
 		}
 	})
-	out := Area{Number: s.number, Pixels: r.Dx() * r.Dy()}
+	out := Area{Number: s.number, Pixels: r.Dx() * r.Dy(), Parts: partsIn(s, r)}
 	c := sum.Scale(1 / float32(out.Pixels))
 	out.Values = [3]float32{c.X, c.Y, c.Z}
 	out.Display = displayed(c, s.look)
@@ -141,6 +143,40 @@ func (x *Session) Measure(u0, v0, u1, v1 float64) (Area, bool) {
 		out.Grey = math.Log2(float64(l) / midGrey)
 	}
 	return out, true
+}
+
+// partsIn are the keys of the parts of a picture that show more of themselves in a part of
+// it than beside that.
+func partsIn(s *seen, r image.Rectangle) []string {
+	n := len(s.subject.Parts)
+	in, all := make([]float32, n), make([]float32, n)
+	f := s.step.Film
+	f.Look(func() {
+		for y := f.Window.Min.Y; y < f.Window.Max.Y; y++ {
+			for x := f.Window.Min.X; x < f.Window.Max.X; x++ {
+				sums, i := f.At(x, y)
+				whole := sums.Covered(i)
+				for e := sums.Heads[i]; e >= 0 && whole > 0; e = sums.Entries[e].Next {
+					c := sums.Entries[e]
+					if int(c.Part) >= n { // a floor that a ticket lays
+						continue
+					}
+					share := max(0, c.Weight) / whole
+					all[c.Part] += share
+					if image.Pt(x, y).In(r) {
+						in[c.Part] += share
+					}
+				}
+			}
+		}
+	})
+	keys, out := s.subject.Keys(), []string{}
+	for i := range in {
+		if in[i] > all[i]/2 {
+			out = append(out, keys[i])
+		}
+	}
+	return out
 }
 
 // inPixels is a part of a film, of a pixel at least.

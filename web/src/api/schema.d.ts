@@ -1894,6 +1894,8 @@ export interface components {
              * @description By which: how thick half of the parts are, mm
              */
             thick: number;
+            /** @description Of the three clays */
+            tones: components["schemas"]["Tone"][];
             /**
              * Format: int64
              * @description As rendered, after subdivision
@@ -2475,6 +2477,15 @@ export interface components {
              * @description Degrees, counter-clockwise about the axis
              */
             turn: number;
+        };
+        Tone: {
+            /** Format: double */
+            reflectance: number;
+            /**
+             * Format: int64
+             * @description Display grey in even light of 1 nit at exposure 0, 0 to 255
+             */
+            shown: number;
         };
         Variant: {
             colours: components["schemas"]["Dyed"][];

@@ -1,8 +1,11 @@
 import { Button, Switch } from "antd";
+import { useState } from "react";
 import type { Schemas } from "../api/http";
+import type { SceneBody } from "../scenes/api";
 import { ColourRow } from "../shared/ColourRow";
 import { Field, Row, useEditing } from "../shared/Field";
 import { SettingRow } from "../shared/SettingRow";
+import { TriedReaches } from "./TriedReaches";
 import styles from "./ClayRows.module.css";
 
 type Clay = Schemas["ClayPlan"];
@@ -119,8 +122,9 @@ export function ClayRows() {
 }
 
 /** Crevices darken the clay where it is closed in. */
-export function Crevices({ outlook }: { outlook: Outlook }) {
+export function Crevices({ scene, outlook }: { scene: SceneBody; outlook: Outlook }) {
   const { clay, put } = usePlan();
+  const [trying, setTrying] = useState(false);
   const c = clay.crevices;
   // To two digits, as somebody would say it.
   const reach = +(outlook?.reach ?? 10).toPrecision(2);
@@ -149,6 +153,10 @@ export function Crevices({ outlook }: { outlook: Outlook }) {
               set={(v) => put({ crevices: { ...c, [key]: Number(v) } })}
             />
           ))}
+          <Button size="small" type="text" aria-expanded={trying} onClick={() => setTrying(!trying)}>
+            {trying ? "Put the tries away" : "Try five reaches"}
+          </Button>
+          {trying && <TriedReaches scene={scene} proposed={reach} />}
           {outlook && c.reach !== reach && (
             <p className="faint">
               Half of the parts are thicker than {+outlook.thick.toPrecision(2)} mm; half of that is{" "}

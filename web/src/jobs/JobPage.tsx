@@ -61,6 +61,20 @@ function Job({ id }: { id: number }) {
     [t.ticket, t.faults, t.set],
   );
 
+  const dressed = outlook.data;
+  const partsNow = scene.data?.parts;
+  /** The clay that parts wear, as the frame draws it. */
+  const clad = useMemo(() => {
+    const greys = new Map<number, number>();
+    const place = new Map(partsNow?.map((p, i) => [p.key, i]));
+    for (const d of dressed?.clay ?? []) {
+      const clay = ["wear", "second", "third"].indexOf(d.do);
+      const at = place.get(d.part);
+      if (clay >= 0 && at !== undefined) greys.set(at, dressed!.tones[clay]!.shown);
+    }
+    return greys;
+  }, [dressed, partsNow]);
+
   // What runs is what is seen: the save is waited for, and its version named.
   const run = async () => {
     const version = await t.flush();
@@ -190,6 +204,19 @@ function Job({ id }: { id: number }) {
                     pose={posed?.parts}
                     live={{ ticket }}
                     picked={lit}
+                    clad={clad}
+                    why={(key) => {
+                      const part = parts.find((q) => q.key === key);
+                      return part ? whyWorn(ticket, o?.clay ?? [], part) : "";
+                    }}
+                    onArea={
+                      ticket.surface.mode === "clay"
+                        ? (keys) => {
+                            const rule = { by: "parts", match: "", parts: keys, do: "keep" };
+                            t.set("surface.clay.rules", [rule, ...ticket.surface.clay.rules]);
+                          }
+                        : undefined
+                    }
                     onPick={(part) => setLit(part === null ? [] : [part])}
                     held={held}
                     onKept={(k) => {

@@ -75,7 +75,7 @@ export function KeepRules({ scene, outlook, light }: SectionProps) {
       {rules.map((r, i) => {
         const fault = faults.find((f) => f.path.startsWith(`surface.clay.rules[${i}]`))?.message;
         return (
-          <div key={i} className={styles.rule}>
+          <div key={i} data-rule className={styles.rule}>
             <Select
               size="small"
               variant="borderless"

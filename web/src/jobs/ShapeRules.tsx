@@ -30,7 +30,7 @@ export function ShapeRules({ scene, outlook }: SectionProps) {
         // One choice tells both: how often it is subdivided, or how it is shaded as it is.
         const how = r.levels > 0 ? String(r.levels) : r.shading;
         return (
-          <div key={i} className={`${styles.rule} ${styles.shape}`}>
+          <div key={i} data-rule className={`${styles.rule} ${styles.shape}`}>
             <AutoComplete
               size="small"
               variant="borderless"

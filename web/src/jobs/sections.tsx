@@ -16,6 +16,7 @@ import { LampRows } from "./LampRows";
 import { MotionRows } from "./MotionRows";
 import { RoundLight } from "./RoundLight";
 import { ShapeRules } from "./ShapeRules";
+import { TakenPlan } from "./TakenPlan";
 import styles from "./sections.module.css";
 
 /** Frame sizes that are asked for again and again. */
@@ -173,6 +174,7 @@ export function StageBody({ scene }: SectionProps) {
 
 export function SurfaceBody(p: SectionProps) {
   const { ticket, set, faults } = useEditing();
+  const [taken, setTaken] = useState(false); // a plan from the library
   return (
     <>
       <Field path="surface.mode" />
@@ -197,11 +199,15 @@ export function SurfaceBody(p: SectionProps) {
             kind="clay"
             what="clay plan"
             body={ticket.surface.clay}
-            take={(plan) => set("surface.clay", plan)}
+            take={(plan) => {
+              set("surface.clay", plan);
+              setTaken(true);
+            }}
           />
+          {taken && <TakenPlan scene={p.scene} outlook={p.outlook} close={() => setTaken(false)} />}
           <KeepRules {...p} />
           <ClayRows />
-          <Crevices outlook={p.outlook} />
+          <Crevices scene={p.scene} outlook={p.outlook} />
           <EdgeLines />
           <RoundLight run={p.round} />
         </>

@@ -9,6 +9,10 @@ const worn: Record<string, string> = {
   omit: "is left out",
 };
 
+/** ruleWords say what a keep rule looks at. */
+export const ruleWords = (r: Schemas["KeepRule"]) =>
+  r.by === "parts" ? "by hand" : r.by === "size" ? `size under ${r.below ?? 0} mm` : `${r.by} ${r.match}`;
+
 /** whyWorn says what a part wears under a clay plan, and which rule said so. */
 export function whyWorn(ticket: Ticket, clay: Schemas["Dressed"][], part: Schemas["PartBody"]): string {
   if (ticket.surface.mode !== "clay") return `${part.name} wears ${part.finish}`;
@@ -16,6 +20,5 @@ export function whyWorn(ticket: Ticket, clay: Schemas["Dressed"][], part: Schema
   if (!d) return `${part.name} is a light of the stage and keeps its finish`;
   const r = ticket.surface.clay.rules[d.rule];
   if (!r) return `${part.name} ${worn[d.do]}: no rule matches it`;
-  const what = r.by === "parts" ? "by hand" : r.by === "size" ? `size under ${r.below ?? 0} mm` : `${r.by} ${r.match}`;
-  return `${part.name} ${worn[d.do]}: rule ${d.rule + 1}, ${what}`;
+  return `${part.name} ${worn[d.do]}: rule ${d.rule + 1}, ${ruleWords(r)}`;
 }

@@ -2,6 +2,7 @@ import { useQueries } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import type { Schemas } from "../api/http";
 import { surroundName } from "../shared/SurroundSelect";
+import { Try } from "../shared/Try";
 import { renderSmall, useSurrounds, type SceneBody } from "./api";
 import bits from "../shared/bits.module.css";
 import styles from "./TriedSurrounds.module.css";
@@ -59,21 +60,5 @@ export function TriedSurrounds({ scene, camera, surround, take }: Props) {
         </button>
       ))}
     </div>
-  );
-}
-
-/** Try is a picture that is being made, or is here. */
-function Try({ blob, wrong }: { blob: Blob | undefined; wrong: string | undefined }) {
-  const [url, setUrl] = useState("");
-  useEffect(() => {
-    if (!blob) return;
-    const u = URL.createObjectURL(blob);
-    setUrl(u);
-    return () => URL.revokeObjectURL(u);
-  }, [blob]);
-  return (
-    <span className={styles.try}>
-      {blob && url ? <img src={url} alt="" /> : <span className="faint">{wrong ?? "rendering"}</span>}
-    </span>
   );
 }

@@ -1,11 +1,14 @@
 import { useRef, useState } from "react";
 import { channelTones } from "../app/theme";
 import type { LiveArea, LiveFrame } from "./useLivePicture";
+import { count } from "./words";
 import styles from "./ReadOuts.module.css";
 
 type Props = {
   frame: LiveFrame;
   area: LiveArea | null;
+  /** Makes something of the parts of an area, by their keys. */
+  take?: (keys: string[]) => void;
 };
 
 const bins = 64;
@@ -25,7 +28,7 @@ const channels = [
 ];
 
 /** ReadOuts are what can be told of a live picture as a whole, and of an area of it. */
-export function ReadOuts({ frame, area }: Props) {
+export function ReadOuts({ frame, area, take }: Props) {
   const all = frame.histogram.flat();
   const most = Math.max(1, ...[...all].sort((a, b) => b - a).slice(6, 7));
   const w = frame.warmth;
@@ -67,6 +70,11 @@ export function ReadOuts({ frame, area }: Props) {
           ? `area: ${area.values.map((v) => v.toPrecision(3)).join(" ")}, ${area.grey >= 0 ? "+" : ""}${area.grey.toFixed(2)} EV against mid grey`
           : "drag on the picture to measure an area"}
       </div>
+      {area && take && area.parts.length > 0 && (
+        <button className={styles.take} title={area.parts.join("\n")} onClick={() => take(area.parts)}>
+          A rule for the {count(area.parts.length, "part")} in it
+        </button>
+      )}
     </div>
   );
 }

@@ -60,6 +60,12 @@ type Props = {
   handles?: Handles | undefined;
   /** What is picked can be moved, turned or resized by handles. */
   moving?: PartHandlesOf | undefined;
+  /** Display grey of the clay that parts wear in the frame, by index; others wear their finish. */
+  clad?: Map<number, number>;
+  /** Says of a part, by its key, what it wears in the picture and why. */
+  why?: (key: string) => string;
+  /** Takes the parts that an area of the picture shows, by their keys. */
+  onArea?: (keys: string[]) => void;
   /** Parts that are not shown. */
   hidden?: number[];
   /** Where crops lie in a frame of so many pixels. */
@@ -160,6 +166,7 @@ export default function Turntable(p: Props) {
   useEffect(() => stage.current?.furnish(p.scene.stands), [p.scene.stands, state, shaped]);
   useEffect(() => stage.current?.highlight(p.picked ?? [], p.through ?? false), [p.picked, p.through, state, shaped]);
   useEffect(() => stage.current?.wearing(p.scene.finishes), [p.scene.finishes, state, shaped]);
+  useEffect(() => stage.current?.clad(p.clad ?? new Map()), [p.clad, state, shaped]);
   useEffect(() => {
     stage.current?.hide(p.hidden ?? []);
     stage.current?.stand(p.scene.parts, p.pose);
@@ -209,7 +216,7 @@ export default function Turntable(p: Props) {
   }, [shownNow, area, measure]);
   const under = useRef(0);
   const shownIn = swapped ? `in ${surfaceWords[other]} · ` : "";
-  const slug = traced ? shownIn + liveSlug(live.frame!, live.reading) : live.wrong;
+  const slug = traced ? shownIn + liveSlug(live.frame!, live.reading, swapped ? undefined : p.why) : live.wrong;
   const tellLive = p.onLive;
   useEffect(() => tellLive?.(slug), [slug, tellLive]);
   const [drag, setDrag] = useState<{ x: number; y: number; r: Region } | null>(null);
@@ -326,7 +333,7 @@ export default function Turntable(p: Props) {
             <AreaCatcher area={area} pick={setArea} />
           </div>
           <div className={styles.corner} style={{ left: f.x, top: f.y + f.h }}>
-            <ReadOuts frame={live.frame!} area={live.area} />
+            <ReadOuts frame={live.frame!} area={live.area} take={p.onArea} />
           </div>
         </>
       )}
@@ -396,10 +403,10 @@ export default function Turntable(p: Props) {
 const readEvery = 80;
 
 /** liveSlug says what a live picture is; over it, what lies under the pointer. */
-function liveSlug(f: LiveFrame, r: LiveReading | null): string {
+function liveSlug(f: LiveFrame, r: LiveReading | null, why?: (key: string) => string): string {
   if (r) {
     const values = r.values.map((v) => v.toPrecision(3)).join(" ");
-    return `live · ${r.part || "nothing"} · ${values} · shown ${r.display.join(" ")}`;
+    return `live · ${r.key && why ? why(r.key) : r.part || "nothing"} · ${values} · shown ${r.display.join(" ")}`;
   }
   const at = f.scale > 1 ? `at 1/${f.scale}, ` : "";
   const state = `${at}${count(f.samples, "sample")}${f.clean ? ", denoised" : ""}${f.done ? ", done" : ""}`;

@@ -25,6 +25,8 @@ export class Drawing {
   private wears: number[] = [];
   private lamps = new Set<number>(); // of the stage: they stand before the product
   private picked = new Set<number>();
+  private clay = new Map<number, number>(); // display grey of the clay that parts wear
+  private clays = new Map<number, THREE.Material>();
   private through = false;
   private hidden = new Set<number>();
   private end: () => void;
@@ -215,9 +217,27 @@ export class Drawing {
       if (this.lamps.has(i)) (o as THREE.Mesh).material = this.traced ? this.nothing : this.veil;
       else if (this.traced)
         (o as THREE.Mesh).material = picked ? this.tint : own.transparent ? this.nothing : this.unseen;
-      else (o as THREE.Mesh).material = picked ? this.lit : this.through ? this.veil : own;
+      else (o as THREE.Mesh).material = picked ? this.lit : this.through ? this.veil : (this.clayOf(i) ?? own);
     });
     this.draw();
+  }
+
+  /** clad has parts drawn in clay, by its display grey; all others are drawn in their finishes. */
+  clad(greys: Map<number, number>) {
+    this.clay = greys;
+    this.dress();
+  }
+
+  private clayOf(part: number): THREE.Material | undefined {
+    const grey = this.clay.get(part);
+    if (grey === undefined) return undefined;
+    let m = this.clays.get(grey);
+    if (!m) {
+      m = new THREE.MeshStandardMaterial({ roughness: 1, side: THREE.DoubleSide });
+      (m as THREE.MeshStandardMaterial).color.setRGB(grey / 255, grey / 255, grey / 255, THREE.SRGBColorSpace);
+      this.clays.set(grey, m);
+    }
+    return m;
   }
 
   /** wearing has the finishes drawn as they are now. */

@@ -52,6 +52,8 @@ export type LiveArea = {
   display: [number, number, number];
   grey: number;
   pixels: number;
+  /** Keys of the parts that show more of themselves in it than beside it. */
+  parts: string[];
 };
 
 export type LiveReading = {
@@ -59,6 +61,7 @@ export type LiveReading = {
   values: [number, number, number];
   display: [number, number, number];
   part: string;
+  key: string;
   finish: string;
 };
 
