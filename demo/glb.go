@@ -16,6 +16,7 @@ type obj = map[string]any
 
 // builder gathers a glTF 2.0 document.
 type builder struct {
+	title                                             string // of the scene
 	bin                                               bytes.Buffer
 	views, accessors, meshes, materials, nodes, roots []any
 	images, textures, lights, cameras, animations     []any
@@ -136,7 +137,7 @@ func lensFov(focal float64) float64 { return 2 * math.Atan(12/focal) }
 
 func (b *builder) bytes() ([]byte, error) {
 	doc := obj{
-		"asset": obj{"version": "2.0", "generator": "Amber Proof demo"}, "scene": 0, "scenes": []any{obj{"name": "Pellwick storm lantern", "nodes": b.roots}},
+		"asset": obj{"version": "2.0", "generator": "Amber Proof demo"}, "scene": 0, "scenes": []any{obj{"name": b.title, "nodes": b.roots}},
 		"animations": b.animations, "nodes": b.nodes, "meshes": b.meshes, "materials": b.materials, "accessors": b.accessors, "bufferViews": b.views,
 		"buffers": []any{obj{"byteLength": b.bin.Len()}}, "images": b.images, "textures": b.textures, "cameras": b.cameras,
 		"extensionsUsed": []string{"KHR_lights_punctual", "KHR_materials_clearcoat", "KHR_materials_emissive_strength", "KHR_materials_ior", "KHR_materials_transmission", "KHR_materials_volume"},

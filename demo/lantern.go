@@ -109,7 +109,7 @@ const bailHeight = 0.186
 
 // Scene is the demo's scene as a .glb file.
 func Scene() ([]byte, error) {
-	b := &builder{}
+	b := &builder{title: "Pellwick storm lantern"}
 	b.finishes()
 	part := func(name string, prims ...prim) int { return b.node(obj{"name": name, "mesh": b.mesh(name, prims...)}) }
 	group := func(name string, kids ...int) int { return b.node(obj{"name": name, "children": kids}) }

@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"slices"
 	"strings"
 
 	"amberproof/core/passes"
@@ -13,7 +14,37 @@ type Ready struct {
 	Ticket     job.Ticket
 }
 
-// Tickets are ready tickets for the demo: the finished picture of each view,
+// Set is a scene of the demo with its ready tickets.
+type Set struct {
+	File    string
+	Scene   func() ([]byte, error) // a .glb file
+	Tickets func(views []job.View) []Ready
+}
+
+// Sets are the scenes of the demo.
+func Sets() []Set {
+	return []Set{{SceneFile, Scene, Tickets}, {VitrineFile, Vitrine, VitrineTickets}}
+}
+
+// VitrineTickets are ready tickets for the shop window: its picture, and its clay with the
+// pane kept, the darker clay on the hardware, crevices and edge lines.
+func VitrineTickets(views []job.View) []Ready {
+	t := stage(views[0].Name)
+	t.View.Width, t.View.Height = 1080, 1350
+	t.Stage.Surround.Strength, t.Stage.Surround.Turn = 0.5, 150
+	c := t
+	c.Surface.Mode = "clay"
+	c.Surface.Clay.Tone = 0.66
+	c.Surface.Clay.Rules = append(slices.Clone(c.Surface.Clay.Rules),
+		job.KeepRule{By: "kind", Match: "glowing", Parts: []string{}, Do: "keep"},
+		job.KeepRule{By: "name", Match: "*hardware*", Parts: []string{}, Do: "second"},
+	)
+	c.Surface.Clay.Crevices = &job.Crevices{Tone: 0.22, Reach: 14}
+	c.Surface.Clay.Lines = &job.Lines{Creases: true, Angle: 50, Outlines: true, Borders: true, Boundaries: true, Weight: 0.9, By: "height", Through: true, As: "picture"}
+	return []Ready{{views[0].Name, "ticket-shop_window.json", t}, {views[0].Name + " clay", "ticket-shop_window_clay.json", c}}
+}
+
+// Tickets are ready tickets for the lantern: the finished picture of each view,
 // and the clay of the first.
 func Tickets(views []job.View) []Ready {
 	var out []Ready

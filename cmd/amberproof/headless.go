@@ -264,22 +264,25 @@ func newTicket(ctx context.Context, out io.Writer, sceneFile string) error {
 func demoCommand() *cobra.Command {
 	var out string
 	c := &cobra.Command{
-		Use: "demo --out DIR", Short: "Write the demo scene and a ready ticket for each of its views", Args: cobra.NoArgs,
+		Use: "demo --out DIR", Short: "Write the demo scenes and ready tickets for them", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			glb, err := demo.Scene()
-			if err != nil {
-				return err
-			}
-			s, err := importer.Import(cmd.Context(), importer.Bundle{demo.SceneFile: glb}, importer.DefaultLimits)
-			if err != nil {
-				return err
-			}
 			if err := os.MkdirAll(out, 0o755); err != nil {
 				return err
 			}
-			files := map[string][]byte{demo.SceneFile: glb, demo.SurroundFile: demo.Surround()}
-			for _, t := range demo.Tickets(job.ViewsOf(s)) {
-				files[t.File] = job.Encode(t.Ticket)
+			files := map[string][]byte{demo.SurroundFile: demo.Surround()}
+			for _, d := range demo.Sets() {
+				glb, err := d.Scene()
+				if err != nil {
+					return err
+				}
+				s, err := importer.Import(cmd.Context(), importer.Bundle{d.File: glb}, importer.DefaultLimits)
+				if err != nil {
+					return err
+				}
+				files[d.File] = glb
+				for _, t := range d.Tickets(job.ViewsOf(s)) {
+					files[t.File] = job.Encode(t.Ticket)
+				}
 			}
 			for n, data := range files {
 				p := filepath.Join(out, n)

@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strconv"
 	"sync"
 	"syscall"
@@ -26,7 +27,6 @@ import (
 	"amberproof/internal/live"
 	"amberproof/internal/mariadb"
 	"amberproof/internal/pipeline"
-	"amberproof/internal/scenes"
 	"amberproof/internal/server"
 	"amberproof/internal/store"
 )
@@ -187,28 +187,33 @@ func loadDemo(ctx context.Context, a *app.App) error {
 	if err != nil {
 		return err
 	}
-	var all []scenes.Scene
+	have := map[string]int64{} // scenes of the demo by file
+	some := false
 	for _, away := range []bool{false, true} {
-		some, err := a.Scenes.List(ctx, me, away)
+		list, err := a.Scenes.List(ctx, me, away)
 		if err != nil {
 			return err
 		}
-		all = append(all, some...)
+		for _, v := range list {
+			have[v.File], some = v.ID, true
+		}
 	}
-	if len(all) == 0 {
-		say("making the demo scene")
-		glb, err := demo.Scene()
-		if err != nil {
-			return err
-		}
+	if !some {
+		say("making the demo scenes")
 		if _, err := a.Scenes.ImportSurround(ctx, me, demo.SurroundFile, demo.Surround()); err != nil {
 			return err
 		}
-		row, err := a.Scenes.ImportBundle(ctx, me, p.ID, importer.Bundle{demo.SceneFile: glb})
-		if err != nil {
-			return err
+		for _, d := range demo.Sets() {
+			glb, err := d.Scene()
+			if err != nil {
+				return err
+			}
+			row, err := a.Scenes.ImportBundle(ctx, me, p.ID, importer.Bundle{d.File: glb})
+			if err != nil {
+				return err
+			}
+			have[d.File] = row.ID
 		}
-		all = append(all, row)
 	}
 	for _, away := range []bool{false, true} {
 		page, err := a.Jobs.List(ctx, me, jobs.Wanted{PutAway: away})
@@ -216,15 +221,23 @@ func loadDemo(ctx context.Context, a *app.App) error {
 			return err
 		}
 	}
-	// The scene may be there from a first start that was cut off before its jobs.
-	_, s, err := a.Scenes.Open(ctx, me, all[len(all)-1].ID)
-	if err != nil {
-		return err
-	}
-	ready := demo.Tickets(job.ViewsOf(s))
-	for i := len(ready) - 1; i >= 0; i-- { // the newest stands first
-		if _, err := a.Jobs.Create(ctx, me, all[len(all)-1].ID, ready[i].Name, &ready[i].Ticket); err != nil {
+	// The scenes may be there from a first start that was cut off before their jobs.
+	sets := demo.Sets()
+	slices.Reverse(sets) // the newest stands first
+	for _, d := range sets {
+		id, ok := have[d.File]
+		if !ok {
+			continue
+		}
+		_, s, err := a.Scenes.Open(ctx, me, id)
+		if err != nil {
 			return err
+		}
+		ready := d.Tickets(job.ViewsOf(s))
+		for i := len(ready) - 1; i >= 0; i-- {
+			if _, err := a.Jobs.Create(ctx, me, id, ready[i].Name, &ready[i].Ticket); err != nil {
+				return err
+			}
 		}
 	}
 	page, err := a.Jobs.List(ctx, me, jobs.Wanted{})

@@ -109,8 +109,9 @@ export function Field({ path, label, wide }: { path: TicketPath; label?: string;
   );
 }
 
-/** How many letters of choices fit beside each other where it is narrow. */
-const mostBeside = 13;
+/** How many letters of choices fit beside each other, and how many where it is narrow. */
+const mostBeside = 26;
+const mostBesideNarrow = 13;
 
 /** Control edits a value; mixed stands for several that differ. */
 export function Control(p: {
@@ -137,8 +138,8 @@ export function Control(p: {
       const number = typeof p.value === "number";
       const options = (s.choices ?? []).map((c) => ({ value: c, label: word(c) }));
       const change = (v: string) => set(number ? Number(v) : v);
-      const words = (s.choices ?? []).join("").length;
-      if (options.length > 3 || (p.narrow && words > mostBeside))
+      const words = options.map((o) => o.label).join("").length;
+      if (options.length > 3 || words > (p.wide ? Infinity : p.narrow ? mostBesideNarrow : mostBeside))
         return (
           <Select
             size="small"
