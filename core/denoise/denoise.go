@@ -51,12 +51,20 @@ const DoubtPlane = "doubt"
 // enough is how many times its variance a change may have to count as noise.
 const enough = 2.5
 
-// Layout is that of the film which Order.Run returns for a number of elements.
-func Layout(elements int) film.Layout {
+// Layout is that of the film which Order.Run returns for a number of elements, and a twin
+// if there is one.
+func Layout(elements int, twin bool) film.Layout {
 	no := func([]float32, *film.Sample) {} // samples are added to none of these
 	planes := []film.Plane{{Name: DoubtPlane, Values: 1, Add: no}, {Name: film.KeptPlane, Values: 2, Add: no}}
 	for i := range elements {
 		planes = append(planes, film.ElementPlane(i, false))
+	}
+	if twin {
+		planes = append(planes, film.TwinLight)
+		own := Layout(0, false)
+		for _, p := range own.Planes() {
+			planes = append(planes, film.TwinPlane(p))
+		}
 	}
 	return film.NewLayout(false, planes...)
 }
@@ -115,13 +123,40 @@ func (o *Order) usual() int {
 }
 
 // Empty is a film as Run returns it, without light.
-func (o *Order) Empty() *film.Film { return film.New(o.Film.Window, Layout(o.Elements)) }
+func (o *Order) Empty() *film.Film {
+	return film.New(o.Film.Window, Layout(o.Elements, o.Film.Layout.HasTwin()))
+}
 
 // Run returns a film of the same pixels with the noise taken out of its beauty, halves
 // and elements, each pixel of weight one (two halves of a half). The film needs
 // film.GuidePlane, and may gain samples meanwhile. progress, if not nil, is told the
 // share that is done, rising, by any goroutine. Cancelled, Run returns the context's error.
+// A twin has its noise taken out by itself, by what it looks like.
 func (o *Order) Run(ctx context.Context, progress func(share float64)) (*film.Film, error) {
+	twin := o.Film.Twin()
+	if twin == nil {
+		return o.run(ctx, progress)
+	}
+	half := func(from float64) func(float64) {
+		if progress == nil {
+			return nil
+		}
+		return func(share float64) { progress(from + share/2) }
+	}
+	out, err := o.run(ctx, half(0))
+	if err != nil {
+		return out, err
+	}
+	its := *o
+	its.Film, its.Elements, its.Behind = twin, 0, -1
+	clean, err := its.run(ctx, half(0.5))
+	if err == nil {
+		out.PutTwin(clean)
+	}
+	return out, err
+}
+
+func (o *Order) run(ctx context.Context, progress func(share float64)) (*film.Film, error) {
 	out := o.Empty()
 	side := o.side
 	if side == 0 {

@@ -44,9 +44,27 @@ func (s *Sums) Light(i int) (c geom.Vec3, alpha float32) {
 	}
 	c, alpha = rgb(px[Beauty:]), px[Alpha]
 	if k, ok := s.Layout.catches(px); ok {
-		open := reaches(k)
-		c = c.MulAdd(rgb(k[Behind:]), open)
-		alpha += k[Caught]*(1-open) + k[BehindAlpha]*open
+		c, alpha = over(c, alpha, k)
+	}
+	return c.Scale(1 / px[Weight]), alpha / px[Weight]
+}
+
+// over lays light over what is behind a floor that catches shadows; all are sums.
+func over(c geom.Vec3, alpha float32, k []float32) (geom.Vec3, float32) {
+	open := reaches(k)
+	return c.MulAdd(rgb(k[Behind:]), open), alpha + k[Caught]*(1-open) + k[BehindAlpha]*open
+}
+
+// TwinLight is Light of the picture's twin.
+func (s *Sums) TwinLight(i int) (c geom.Vec3, alpha float32) {
+	px := s.Pixel(i)
+	at, ok := s.Layout.Place(TwinLight.Name)
+	if !ok || !(px[Weight] > 0) {
+		return c, 0
+	}
+	c, alpha = rgb(px[at:]), px[at+3]
+	if k, ok := s.Layout.Place(twinOf + CaughtPlane.Name); ok {
+		c, alpha = over(c, alpha, px[k:])
 	}
 	return c.Scale(1 / px[Weight]), alpha / px[Weight]
 }
@@ -105,9 +123,29 @@ func (s *Sums) Halves(i int) (a, b geom.Vec3, ok bool) {
 	a = rgb(px[BeautyA:])
 	b = rgb(px[Beauty:]).Sub(a)
 	if all, ok := s.Layout.catches(px); ok {
-		half, rest := caughtHalves(all)
-		a = a.MulAdd(rgb(half[Behind:]), reaches(half))
-		b = b.MulAdd(rgb(rest[Behind:]), reaches(rest[:]))
+		a, b = halvesOver(a, b, all)
+	}
+	return a.Scale(1 / wa), b.Scale(1 / wb), true
+}
+
+// halvesOver lays the light of either half over what is behind a floor.
+func halvesOver(a, b geom.Vec3, caught []float32) (geom.Vec3, geom.Vec3) {
+	half, rest := caughtHalves(caught)
+	return a.MulAdd(rgb(half[Behind:]), reaches(half)), b.MulAdd(rgb(rest[Behind:]), reaches(rest[:]))
+}
+
+// TwinHalves is Halves of the picture's twin.
+func (s *Sums) TwinHalves(i int) (a, b geom.Vec3, ok bool) {
+	px := s.Pixel(i)
+	wa, wb := px[WeightA], px[Weight]-px[WeightA]
+	at, has := s.Layout.Place(TwinLight.Name)
+	if wa <= 0 || wb <= 0 || !has {
+		return a, b, false
+	}
+	a = rgb(px[at+4:])
+	b = rgb(px[at:]).Sub(a)
+	if k, ok := s.Layout.Place(twinOf + CaughtPlane.Name); ok {
+		a, b = halvesOver(a, b, px[k:])
 	}
 	return a.Scale(1 / wa), b.Scale(1 / wb), true
 }

@@ -77,6 +77,9 @@ func (l *Layout) Place(plane string) (at int, ok bool) {
 	return 0, false
 }
 
+// Planes are those of the layout, in order.
+func (l *Layout) Planes() []Plane { return l.planes }
+
 // Channels is the number of sums per pixel.
 func (l *Layout) Channels() int { return max(l.channels, basic) }
 

@@ -31,7 +31,9 @@ type Sample struct {
 	Moves  bool
 	Motion [2]float32
 	Open   float32 // share of the hemisphere that nothing near is in: 1 is open
-	Ink    float32 // share that edge lines take
+	// Twin is the sample as the picture's twin has it; nil without one.
+	Twin *Sample
+	Ink  float32 // share that edge lines take
 	// Paths is the light once more, by the ways it came.
 	Paths []Contribution
 	Guide Guide

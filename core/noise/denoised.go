@@ -44,7 +44,18 @@ const leftBlocks = 2 * film.TileSize / block
 // spread by what the other has of it, the two agree by more than they should: for that
 // half of it is added, by the amount, as was measured.
 // It is infinite while a half has no sample, and NaN of a tile that was not denoised.
+// Of a picture with a twin, it is that of the one in which more is left.
 func (v View) OfDenoised(plain, clean *film.Film, taken Taken) []float64 {
+	out := v.ofDenoised(plain, clean, taken)
+	if twin := plain.Twin(); twin != nil {
+		for i, n := range v.ofDenoised(twin, clean.Twin(), taken) {
+			out[i] = max(out[i], n)
+		}
+	}
+	return out
+}
+
+func (v View) ofDenoised(plain, clean *film.Film, taken Taken) []float64 {
 	w := plain.Window
 	across, down := (w.Dx()+block-1)/block, (w.Dy()+block-1)/block
 	blocks := make([]remains, across*down)

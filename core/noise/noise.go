@@ -30,11 +30,20 @@ type View struct {
 	Transform colour.Transform
 }
 
-// OfTile measures a tile in percent. It is infinite while a half has no sample.
+// OfTile measures a tile in percent; of a picture with a twin, the noisier of the two. It
+// is infinite while a half has no sample.
 func (v View) OfTile(t *film.Tile) float64 {
 	if t.Samples < 2 {
 		return math.Inf(1)
 	}
+	n := v.ofHalves(t, t.Halves)
+	if t.Layout.HasTwin() {
+		n = max(n, v.ofHalves(t, t.TwinHalves))
+	}
+	return n
+}
+
+func (v View) ofHalves(t *film.Tile, halves func(i int) (a, b geom.Vec3, ok bool)) float64 {
 	gain := v.gain()
 	w, h := t.Rect.Dx(), t.Rect.Dy()
 	blocks := make([]float64, 0, 16)
@@ -44,7 +53,7 @@ func (v View) OfTile(t *film.Tile) float64 {
 			n := 0
 			for y := by; y < min(by+block, h); y++ {
 				for x := bx; x < min(bx+block, w); x++ {
-					a, b, ok := t.Halves(y*w + x)
+					a, b, ok := halves(y*w + x)
 					if !ok {
 						continue
 					}

@@ -17,7 +17,7 @@ type Kind string
 
 // kinds are all kinds of passes, in the order in which pictures list them and films
 // keep their sums.
-var kinds = []maker{beauty{}, doubt{}, light{}, occlusion{}, normal{}, depth{}, motion{}, shadow{}, lines{}, ids{}, finishMask{}, partMask{}}
+var kinds = []maker{beauty{}, round{}, doubt{}, light{}, occlusion{}, normal{}, depth{}, motion{}, shadow{}, lines{}, ids{}, finishMask{}, partMask{}}
 
 // maker makes the passes of one kind.
 type maker interface {

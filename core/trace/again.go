@@ -16,6 +16,9 @@ func (w *World) Seen(c Camera, width, height int) *World {
 	v := *w
 	v.opt.Camera, v.opt.Width, v.opt.Height, v.opt.Window = c, width, height, image.Rect(0, 0, width, height)
 	v.eye = newEye(&c, width, height)
+	if v.twin != nil {
+		v.twin = w.twin.Seen(c, width, height)
+	}
 	v.draw()
 	v.findFocus(&c)
 	return &v

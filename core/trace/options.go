@@ -90,6 +90,10 @@ type Options struct {
 	// a little slower to trace, and when they are moved again nothing else is built.
 	Apart bool
 
+	// Twin is the same picture with other surfaces and light, whose sums the film keeps too;
+	// of it, only what concerns these counts. nil: there is none.
+	Twin *Options
+
 	Layout         film.Layout // its element planes are those of ElementsOf
 	AOSamples      int         // occlusion rays per camera sample
 	AOReach        float32     // metres

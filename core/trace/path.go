@@ -124,7 +124,15 @@ func (t *Tracer) follow(k *walk) float32 {
 	pt := &t.pt
 	for ; ; k.vertex++ {
 		dim := dimVertex + k.vertex*vertexDims
-		hit := t.meet(&k.r, pt, k.wide)
+		var hit bool
+		if first := &t.foreseen; first.known {
+			if hit = first.meets; hit {
+				t.fill(pt, first.hit, &first.at, &k.r, k.wide)
+			}
+			first.known = false
+		} else {
+			hit = t.meet(&k.r, pt, k.wide)
+		}
 		if k.vertex == 0 {
 			t.opening, t.opened = *pt, hit
 		}

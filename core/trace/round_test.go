@@ -33,7 +33,9 @@ func TestLightWithoutColour(t *testing.T) {
 		put  func(b *bench)
 	}{
 		{"surround", func(b *bench) { b.opt.Surround = Surround{On: true, Picture: warm(), Strength: 1, Turn: 1} }},
-		{"sky", func(b *bench) { b.opt.Surround = Surround{On: true, Strength: 1, Sky: &lights.Sky{Height: 0.3, Turbidity: 4}} }},
+		{"sky", func(b *bench) {
+			b.opt.Surround = Surround{On: true, Strength: 1, Sky: &lights.Sky{Height: 0.3, Turbidity: 4}}
+		}},
 		{"even tone", func(b *bench) { b.opt.Surround = Surround{On: true, Tone: geom.V(1, 0.5, 0.2), Strength: 1} }},
 		{"point", func(b *bench) {
 			b.light(scene.Light{Name: "l", Kind: scene.PointLight, Colour: geom.V(1, 0.4, 0.1), Intensity: 9}, geom.Translate(geom.V(1, 2, 2)))

@@ -25,6 +25,9 @@ type Tracer struct {
 	guide  film.Guide
 	guides bool // the film asks for it
 	out    film.Sample
+	// twin traces the picture's twin; foreseen is what its camera rays meet.
+	twin     *Tracer
+	foreseen foreseen
 	// branches are paths that split off and are still to be followed.
 	branches []walk
 	pens     pens // around the camera's ray
@@ -43,7 +46,11 @@ type Tracer struct {
 
 // NewTracer makes scratch for one goroutine.
 func (w *World) NewTracer() *Tracer {
-	return &Tracer{w: w, eye: w.eye, drifts: make([]drift, len(w.drifters)), stack: accel.NewStack(w.solid.flat, w.solid.shared, w.passable.flat, w.passable.shared), light: make([]geom.Vec3, len(w.elements.names)), guides: w.opt.Layout.Asks()&film.AskGuide != 0}
+	t := &Tracer{w: w, eye: w.eye, drifts: make([]drift, len(w.drifters)), stack: accel.NewStack(w.solid.flat, w.solid.shared, w.passable.flat, w.passable.shared), light: make([]geom.Vec3, len(w.elements.names)), guides: w.opt.Layout.Asks()&film.AskGuide != 0}
+	if w.twin != nil {
+		t.twin = w.twin.NewTracer()
+	}
+	return t
 }
 
 // Sets of sample dimensions. Each vertex of a path has its own block.

@@ -59,18 +59,27 @@ func (t *Tracer) sample(x, y, s int) *film.Sample {
 	ray := t.eye.ray(px, py, lu, lv)
 	t.setPens(px, py, lu, lv)
 	alpha := t.path(ray)
-	if !t.beauty.Finite() {
-		t.beauty = geom.Vec3{}
-	}
-	if g := &t.guide; !g.Albedo.Finite() || !g.Normal.Finite() || !(g.Far < math.MaxFloat32) {
-		*g = film.Guide{} // one that is no number would spoil all around it
-	}
+	t.sane()
 	t.out = film.Sample{
 		Weight: weight, Even: s&1 == 0, Light: t.beauty, Alpha: alpha, Elements: t.light, Catch: t.caught.sums(),
 		Part: film.NoPart, Open: 1, Paths: t.paths, Guide: t.guide, Ink: min(t.inked, 1),
 	}
+	if t.twin != nil {
+		t.out.Twin = t.twinned(px, py, lu, lv)
+		t.out.Ink = max(t.out.Ink, t.out.Twin.Ink)
+	}
 	t.look(ray)
 	return &t.out
+}
+
+// sane leaves out of a sample what is no number, and would spoil all around it.
+func (t *Tracer) sane() {
+	if !t.beauty.Finite() {
+		t.beauty = geom.Vec3{}
+	}
+	if g := &t.guide; !g.Albedo.Finite() || !g.Normal.Finite() || !(g.Far < math.MaxFloat32) {
+		*g = film.Guide{}
+	}
 }
 
 // look finds what data passes show along a ray of the camera, as far as the film

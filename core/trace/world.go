@@ -39,6 +39,8 @@ type World struct {
 	elements                elements
 	surroundElement, backer int
 	env                     *lights.Env // the surround, if there is one
+	twin                    *World      // with other surfaces; nil: there is none
+	alike                   bool        // a ray meets the same in both
 	lines                   *lined      // nil: none are drawn
 	lineElement             int         // -1: they have no light
 }
@@ -92,6 +94,9 @@ func (w *World) Options() *Options { return &w.opt }
 // Bytes is the memory held for tracing, the film not counted.
 func (w *World) Bytes() int64 {
 	n := w.solid.bytes() + w.passable.bytes()
+	if w.twin != nil && !w.twin.SameShapes(w) {
+		n += w.twin.Bytes()
+	}
 	for i := range w.parts {
 		n += int64(len(w.parts[i].laid)) * cornerBytes
 	}
@@ -102,6 +107,10 @@ func (w *World) Bytes() int64 {
 // known before any of it is done.
 func Forecast(s *scene.Scene, o *Options) int64 {
 	triangles, corners := held(s, o)
+	if o.Twin != nil && !samePlaces(s, o, o.Twin) {
+		t, c := held(s, o.Twin)
+		triangles, corners = triangles+t, corners+c
+	}
 	n := triangles*(36+primBytes+accel.BuildBytesPerTriangle+accel.BytesPerTriangle) + corners*cornerBytes // places, prim, hierarchy
 	for i := range s.Meshes {
 		m := &s.Meshes[i]
@@ -288,6 +297,11 @@ func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*Worl
 	w.lineElement = w.element(source{kind: fromLines})
 	w.draw()
 	w.findFocus(&o.Camera)
+	if o.Twin != nil {
+		if err := w.prepareTwin(ctx, s, from); err != nil {
+			return nil, err
+		}
+	}
 	return w, ctx.Err()
 }
 

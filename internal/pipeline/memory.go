@@ -66,7 +66,7 @@ func delivering(r *job.Resolved, s *scene.Scene, o *trace.Options) int64 {
 		if r.Ticket.Passes.Lights {
 			elements = len(trace.ElementsOf(s, o))
 		}
-		n += film.Bytes(o.Window, denoise.Layout(elements)) + int64(runtime.NumCPU())*denoise.ScratchBytes(elements)
+		n += film.Bytes(o.Window, denoise.Layout(elements, o.Twin != nil)) + int64(runtime.NumCPU())*denoise.ScratchBytes(elements)
 	}
 	return n
 }
