@@ -174,7 +174,7 @@ func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
 	g := sh.Progress()
 	m := &deliver.Manifest{
 		Software: version, Renderer: trace.Revision, Fingerprint: r.Fingerprint(), Film: sh.Key, Sums: deliver.SumsOf(sh.Film), Started: started.UTC(), Finished: time.Now().UTC(),
-		Seconds: time.Since(started).Seconds(), Samples: g.Mean, Complete: true, Resolved: r,
+		Seconds: time.Since(started).Seconds(), Samples: g.Mean, Complete: true, Resolved: r, Saved: sh.World.Saved(ctx),
 	}
 	films, err := sh.Films(ctx, nil)
 	if err != nil {

@@ -27,17 +27,19 @@ const (
 
 // CastOf measures the parts of a picture that are covered with clay. Nothing may be added
 // to the film meanwhile.
-func CastOf(f *film.Film, covered func(part int) bool, display colour.Transform, exposure float64) (c Cast) {
+// light is the film whose light is measured: f itself, or its twin.
+func CastOf(f, light *film.Film, covered func(part int) bool, display colour.Transform, exposure float64) (c Cast) {
 	gain, w := colour.Gain(exposure), f.Window
-	of := func(part uint32) bool { return covered(int(part)) }
+	isClay := func(part uint32) bool { return covered(int(part)) }
 	for y := w.Min.Y; y+castSide <= w.Max.Y; y += castSide {
 		for x := w.Min.X; x+castSide <= w.Max.X; x += castSide {
 			sum, all := geom.Vec3{}, true
 			for k := 0; k < castSide*castSide && all; k++ {
 				s, i := f.At(x+k%castSide, y+k/castSide)
-				light, _ := s.Light(i)
-				sum = sum.Add(light)
-				all = s.Pixel(i)[film.Weight] > 0 && s.CoverOf(i, of) >= allClay*s.Covered(i)
+				of, j := light.At(x+k%castSide, y+k/castSide)
+				c, _ := of.Light(j)
+				sum = sum.Add(c)
+				all = s.Pixel(i)[film.Weight] > 0 && s.CoverOf(i, isClay) >= allClay*s.Covered(i)
 			}
 			if !all || !sum.Finite() {
 				continue

@@ -30,11 +30,11 @@ func TestCast(t *testing.T) {
 	covered := func(part int) bool { return part == 0 }
 	shown := colour.Plain.Display(geom.V(0.32, 0.3, 0.28), 2).Scale(255)
 	by := float64(shown.X - shown.Z)
-	c := CastOf(f, covered, colour.Plain, 1)
+	c := CastOf(f, f, covered, colour.Plain, 1)
 	if c.Places != 6 || math.Abs(c.Worst-by) > 1e-3 || math.Abs(c.Mean-by/3) > 1e-3 || c.Tone[0] <= c.Tone[2] {
 		t.Errorf("cast %+v, of %g at worst", c, by)
 	}
-	if c := CastOf(f, func(int) bool { return false }, colour.Plain, 1); c != (Cast{}) {
+	if c := CastOf(f, f, func(int) bool { return false }, colour.Plain, 1); c != (Cast{}) {
 		t.Errorf("of no clay: %+v", c)
 	}
 }

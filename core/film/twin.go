@@ -29,6 +29,9 @@ func TwinPlane(p Plane) Plane {
 	return p
 }
 
+// OfTwin reports whether a plane is one of a twin.
+func OfTwin(plane string) bool { return strings.HasPrefix(plane, twinOf) }
+
 // HasTwin reports whether sums of a twin are kept.
 func (l *Layout) HasTwin() bool {
 	_, ok := l.Place(TwinLight.Name)

@@ -2,7 +2,9 @@ package trace
 
 import (
 	"context"
+	"math"
 	"slices"
+	"time"
 
 	"amberproof/core/accel"
 	"amberproof/core/film"
@@ -76,4 +78,40 @@ func (t *Tracer) twinned(px, py, lu, lv float32) *film.Sample {
 		Ink: min(k.inked, 1),
 	}
 	return &k.out
+}
+
+// savedBy are how many samples, and how many times, are traced to tell what is saved.
+const (
+	savedSamples = 1500
+	savedTimes   = 3
+)
+
+// Saved measures what share of the time that a picture and its twin would take apart is
+// saved by tracing them together; 0 without a twin. It takes the time of some thousand
+// samples, the shortest of a few tries each.
+func (w *World) Saved(ctx context.Context) float64 {
+	if w.twin == nil {
+		return 0
+	}
+	own, its := *w, *w.twin
+	own.twin = nil
+	its.opt.Layout = w.opt.Layout // with data of its own
+	var took [3]time.Duration
+	for k, of := range []*World{w, &own, &its} {
+		took[k] = math.MaxInt64
+		for range savedTimes {
+			t, began := of.NewTracer(), time.Now()
+			win := of.opt.Window
+			for i := range savedSamples {
+				if ctx.Err() != nil {
+					return 0
+				}
+				n := i * 7919 % (win.Dx() * win.Dy()) // all over the picture
+				t.sample(win.Min.X+n%win.Dx(), win.Min.Y+n/win.Dx(), i/(win.Dx()*win.Dy()))
+			}
+			took[k] = min(took[k], time.Since(began))
+		}
+	}
+	apart := took[1] + took[2]
+	return max(0, float64(apart-took[0])/float64(apart))
 }

@@ -18,7 +18,7 @@ func (r *Resolved) FilmKey() string {
 	t := &k.Ticket
 	t.Version, t.Output, t.Quality.Preset, t.View.Name = 0, OutputSection{}, "", ""
 	t.Stage.BackingTone, t.Stage.Shown = t.backed()
-	if t.Surface.Mode != "clay" && t.Stage.Backing != backClay {
+	if !t.InClay() && t.Stage.Backing != backClay {
 		t.Surface.Clay = ClayPlan{}
 	}
 	t.Surface.Variant = ""       // what it has otherwise is in the set-up

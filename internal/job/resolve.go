@@ -194,9 +194,9 @@ func IsLamp(s *scene.Scene) func(part int) bool {
 	return func(part int) bool { return set[part] }
 }
 
-// Plan is the clay plan in the core's terms, nil for own finishes.
+// Plan is the clay plan in the core's terms, nil for own finishes alone.
 func (t *Ticket) Plan() *clay.Plan {
-	if t.Surface.Mode != "clay" {
+	if !t.InClay() {
 		return nil
 	}
 	c, tones := t.Surface.Clay, t.tones()
@@ -216,7 +216,20 @@ func (t *Ticket) Plan() *clay.Plan {
 // Options are what the tracer needs to render the ticket; s is its scene, staged.
 // surround is the environment picture the ticket names, or nil.
 func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options {
-	return r.options(s, surround, r.Ticket.decisions(s))
+	if r.Ticket.Surface.Mode != bothSurfaces {
+		return r.options(s, surround, r.Ticket.decisions(s))
+	}
+	o, twin := r.in("own").Options(s, surround), r.in("clay").Options(s, surround)
+	o.Twin = &twin
+	o.Layout = r.Ticket.Wanted().Needs(trace.ElementsOf(s, &o))
+	return o
+}
+
+// in is the resolved ticket with one surface: own or clay.
+func (r *Resolved) in(mode string) *Resolved {
+	c := *r
+	c.Ticket.Surface.Mode = mode
+	return &c
 }
 
 // Uncovered are options as of Options, but that what would wear clay keeps its own
@@ -224,7 +237,7 @@ func (r *Resolved) Options(s *scene.Scene, surround *imageio.HDR) trace.Options 
 // light that clay would block is measured with. covered tells the parts that would wear clay.
 func (r *Resolved) Uncovered(s *scene.Scene, surround *imageio.HDR) (o trace.Options, covered []bool) {
 	own, covered := clay.Uncovered(r.Ticket.decisions(s))
-	o = r.options(s, surround, own)
+	o = r.in("clay").options(s, surround, own)
 	for i := range o.Finishes {
 		if f := &o.Finishes[i]; f.Clear() {
 			f.Shadows, f.Roughness, f.MetalRoughTexture = scene.StraightShadows, 0, scene.NoTexture

@@ -14,6 +14,12 @@ import (
 // open has its reflectance as its tone.
 const evenTone = 1
 
+// bothSurfaces is what SurfaceSection.Mode says of two pictures: finished, and in clay.
+const bothSurfaces = "both"
+
+// InClay tells whether there is a picture in clay, alone or beside the finished one.
+func (t *Ticket) InClay() bool { return t.Surface.Mode != "own" }
+
 // round sets the light and the lines of a clay round.
 func (t *Ticket) round(o *trace.Options) {
 	if t.Surface.Mode != "clay" {
@@ -43,7 +49,7 @@ func (t *Ticket) round(o *trace.Options) {
 // linesApart tells whether edge lines are a pass and not in the picture.
 func (t *Ticket) linesApart() bool {
 	l := t.Surface.Clay.Lines
-	return t.Surface.Mode == "clay" && l != nil && l.As == "pass"
+	return t.InClay() && l != nil && l.As == "pass"
 }
 
 // backingTone is the radiance of a backing of one tone.
@@ -59,7 +65,7 @@ func (t *Ticket) backingTone() geom.Vec3 {
 
 // ByLook tells whether the light of the picture depends on how it will be looked at.
 func (t *Ticket) ByLook() bool {
-	clay := t.Surface.Mode == "clay" || t.Stage.Backing == backClay
+	clay := t.InClay() || t.Stage.Backing == backClay
 	return t.Stage.Backing == backShown || clay && t.Surface.Clay.ToneAs == toneShown
 }
 

@@ -128,7 +128,7 @@ type LightChange struct {
 
 // SurfaceSection says what the parts wear.
 type SurfaceSection struct {
-	Mode string   `json:"mode" label:"Surface" choices:"own,clay" def:"own" help:"The scene's own finishes, or clay over everything that no keep rule excepts."`
+	Mode string   `json:"mode" label:"Surface" choices:"own,clay,both" def:"own" help:"The scene's own finishes, clay over everything that no keep rule excepts, or both at once: two pictures of the same view and samples."`
 	Clay ClayPlan `json:"clay" label:"Clay"`
 
 	Variant string `json:"variant,omitempty" label:"Variant" maxlen:"120" def:"" help:"Another look of the product, as the scene has it. Empty: as it stands on the bench."`

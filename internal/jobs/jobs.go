@@ -53,7 +53,7 @@ type Line struct {
 	View      string    `json:"view"`
 	Width     int       `json:"width" doc:"Of the frame as rendered, pixels"`
 	Height    int       `json:"height"`
-	Surface   string    `json:"surface" enum:"own,clay"`
+	Surface   string    `json:"surface" enum:"own,clay,both"`
 	Preset    string    `json:"preset"`
 	Target    float64   `json:"target" doc:"Noise, percent of display white"`
 	Runs      int       `json:"runs"`
@@ -66,7 +66,7 @@ type Last struct {
 	ID       int64      `json:"id"`
 	Number   int        `json:"number"`
 	State    job.State  `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled"`
-	Surface  string     `json:"surface" enum:"own,clay"`
+	Surface  string     `json:"surface" enum:"own,clay,both"`
 	Samples  float64    `json:"samples" doc:"Mean samples per pixel"`
 	Noise    *float64   `json:"noise" doc:"Percent of display white; null before it can be told"`
 	Seconds  float64    `json:"seconds"`

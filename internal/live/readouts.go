@@ -88,7 +88,7 @@ func castOf(s *live.Step, covered []bool, look imageio.Look) (out *Cast) {
 		return nil
 	}
 	s.Film.Look(func() { // it gains samples meanwhile
-		c := clay.CastOf(s.Film, func(i int) bool { return i < len(covered) && covered[i] }, look.Transform, look.Exposure)
+		c := clay.CastOf(s.Film, s.Film, func(i int) bool { return i < len(covered) && covered[i] }, look.Transform, look.Exposure)
 		if c.Places > 0 {
 			out = &Cast{c.Mean, c.Worst}
 		}

@@ -62,6 +62,8 @@ func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64
 	}
 	if w.Surface != "" {
 		t.Surface.Mode = w.Surface
+	} else if t.InClay() && t.Surface.Mode != "clay" { // of two pictures, one is looked at
+		t.Surface.Mode = "own"
 	}
 	if w.Variant != "" {
 		t.Surface.Variant = w.Variant

@@ -23,9 +23,13 @@ func (s *Service) Cast(ctx context.Context, who identity.Actor, p *Proof, look i
 	}
 	staged := p.Resolved.Staged(p.Scene)
 	covered := p.Resolved.Ticket.Covered(staged)
+	light := p.Film.Twin() // of a picture finished and in clay
+	if light == nil {
+		light = p.Film
+	}
 	var c clay.Cast
 	p.Film.Look(func() { // it may gain samples meanwhile
-		c = clay.CastOf(p.Film, func(i int) bool { return i < len(covered) && covered[i] }, look.Transform, look.Exposure)
+		c = clay.CastOf(p.Film, light, func(i int) bool { return i < len(covered) && covered[i] }, look.Transform, look.Exposure)
 	})
 	return Cast(c), ctx.Err()
 }

@@ -34,6 +34,9 @@ type Proof struct {
 	Elements []string // lights kept apart
 	Passes   []passes.Pass
 	Renderer int // revision that made the film
+	// Saved is what share of the time of two runs a picture that is finished and in clay has
+	// saved; 0 where it is not known.
+	Saved float64
 
 	ready    func(context.Context, func(float64)) (passes.Films, error) // of a frame that was just rendered
 	version  atomic.Int64

@@ -113,7 +113,7 @@ func (s *Service) write(ctx context.Context, run *store.Run, as *job.Resolved, p
 	}
 	m := deliver.Manifest{
 		Software: s.version, Renderer: p.Renderer, Fingerprint: as.Fingerprint(), Film: run.Film, Sums: deliver.SumsOf(p.Film), Frame: p.Frame,
-		Started: started, Finished: time.Now().UTC(), Seconds: run.Seconds, Samples: run.Samples, Complete: complete, Resolved: *as,
+		Started: started, Finished: time.Now().UTC(), Seconds: run.Seconds, Samples: run.Samples, Complete: complete, Resolved: *as, Saved: p.Saved,
 	}
 	folder := s.files.Deliveries(run.ID)
 	have, err := deliver.Numbers(folder)
@@ -121,8 +121,12 @@ func (s *Service) write(ctx context.Context, run *store.Run, as *job.Resolved, p
 		return 0, complete, err
 	}
 	for i := len(have) - 1; i >= 0; i-- {
-		if old, err := deliver.Read(s.files.Delivery(run.ID, have[i])); err == nil && old.Same(&m) {
+		old, err := deliver.Read(s.files.Delivery(run.ID, have[i]))
+		if err == nil && old.Same(&m) {
 			return have[i], complete, nil
+		}
+		if m.Saved == 0 { // measured when it was rendered
+			m.Saved = old.Saved
 		}
 	}
 	films := passes.Of(p.Film)

@@ -26,6 +26,13 @@ type Detail struct {
 	Window      [4]int       `json:"window" nullable:"false" doc:"Computed part of the frame: left, top, right, bottom in pixels"`
 	Passes      []Pass       `json:"passes" nullable:"false"`
 	Deliveries  []Delivery   `json:"deliveries" nullable:"false" doc:"Newest first"`
+	Saved       *Saved       `json:"saved" doc:"Of a run that is finished and in clay, once it has delivered"`
+}
+
+// Saved is what making two pictures at once has saved against a run of each.
+type Saved struct {
+	Percent float64 `json:"percent" doc:"Of the time that both would take"`
+	Seconds float64 `json:"seconds"`
 }
 
 // Pass is a pass of a run.
@@ -131,6 +138,9 @@ func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Detail
 		if err == nil {
 			one.Changed = append(one.Changed, job.Differences(&r.Resolved, &m.Resolved)...)
 		}
+		if m.Saved > 0 && m.Saved < 1 && d.Saved == nil {
+			d.Saved = &Saved{100 * m.Saved, r.Seconds * m.Saved / (1 - m.Saved)}
+		}
 		one.Noise = m.Noise
 		if n := m.Denoised; n != nil {
 			one.Denoised = &Denoised{n.Take, n.Amount, n.Noise, n.Changed}
@@ -185,11 +195,7 @@ func slug(r *store.Run, last *Delivery) string {
 	if t.View.Region.On {
 		what = append(what, "region")
 	}
-	if t.Surface.Mode == "clay" {
-		what = append(what, "clay")
-	} else {
-		what = append(what, "own finishes")
-	}
+	what = append(what, map[string]string{"own": "own finishes", "clay": "clay", "both": "finished and in clay"}[t.Surface.Mode])
 	what = append(what, fmt.Sprintf("%.0f samples", r.Samples))
 	what = append(what, noiseWords(r, last)...)
 	what = append(what, clock(r.Seconds), fmt.Sprintf("exposure %+.1f EV", t.View.Exposure), "ticket "+r.Fingerprint[:8], "scene-linear Rec.709")

@@ -294,6 +294,9 @@ func (r *runner) render(ctx context.Context, run *store.Run) (*proofs.Proof, err
 	err = sh.Render(ctx, r.open, n.changed)
 	n.tell()
 	stop()
+	if err == nil {
+		n.proof.Saved = sh.World.Saved(ctx)
+	}
 	n.proof.Rendered()
 	// The last figures are recorded even when the run was cancelled.
 	rest := context.WithoutCancel(ctx)

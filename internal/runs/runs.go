@@ -96,7 +96,7 @@ type Run struct {
 	View       string     `json:"view"`
 	Width      int        `json:"width" doc:"Of the frame as rendered, pixels"`
 	Height     int        `json:"height"`
-	Surface    string     `json:"surface" enum:"own,clay"`
+	Surface    string     `json:"surface" enum:"own,clay,both"`
 	Preset     string     `json:"preset"`
 	Target     float64    `json:"target" doc:"Noise, percent of display white"`
 	Queued     time.Time  `json:"queued"`

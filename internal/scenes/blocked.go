@@ -52,7 +52,7 @@ type blocked struct {
 func (s *Service) BlockedOf(ctx context.Context, who identity.Actor, id int64, t *job.Ticket) (Blocked, error) {
 	out := Blocked{Parts: []Blocking{}}
 	b, _, k, err := s.toCheck(ctx, who, id, t)
-	if err != nil || t.Surface.Mode != "clay" {
+	if err != nil || !t.InClay() {
 		return out, err
 	}
 	found, err := s.blocks.Get(ctx, k)

@@ -1532,7 +1532,7 @@ export interface components {
             scene: number;
             sceneName: string;
             /** @enum {string} */
-            surface: "own" | "clay";
+            surface: "own" | "clay" | "both";
             /**
              * Format: double
              * @description Noise, percent of display white
@@ -1650,7 +1650,7 @@ export interface components {
             /** @enum {string} */
             state: "queued" | "running" | "stopping" | "delivering" | "stopped" | "done" | "kept" | "failed" | "cancelled";
             /** @enum {string} */
-            surface: "own" | "clay";
+            surface: "own" | "clay" | "both";
         };
         Lens: {
             /** Format: double */
@@ -2172,7 +2172,7 @@ export interface components {
             /** @enum {string} */
             state: "queued" | "running" | "stopping" | "delivering" | "stopped" | "done" | "kept" | "failed" | "cancelled";
             /** @enum {string} */
-            surface: "own" | "clay";
+            surface: "own" | "clay" | "both";
             /**
              * Format: double
              * @description Noise, percent of display white
@@ -2193,6 +2193,8 @@ export interface components {
             /** @description The ticket with nothing left open */
             resolved: components["schemas"]["Resolved"];
             run: components["schemas"]["Run"];
+            /** @description Of a run that is finished and in clay, once it has delivered */
+            saved: components["schemas"]["Saved"];
             /** @description Says exactly what the picture is */
             slug: string;
             /** @description Computed part of the frame: left, top, right, bottom in pixels */
@@ -2239,6 +2241,15 @@ export interface components {
         "Save-viewRequest": {
             camera: components["schemas"]["Camera"];
             name: string;
+        };
+        Saved: {
+            /**
+             * Format: double
+             * @description Of the time that both would take
+             */
+            percent: number;
+            /** Format: double */
+            seconds: number;
         };
         Scene: {
             /** Format: int64 */

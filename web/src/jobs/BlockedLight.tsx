@@ -17,7 +17,7 @@ type Props = { job: number; version: number; setup: number; light: (keys: string
 export function BlockedLight({ job, version, setup, light }: Props) {
   const { ticket, set } = useEditing();
   const plan = ticket.surface.clay;
-  const clay = ticket.surface.mode === "clay";
+  const clay = ticket.surface.mode !== "own";
   const found = useBlocked(job, version, setup, clay);
   if (!clay) return null;
   if (found.error) return <div role="alert">{found.error.message}</div>;

@@ -79,9 +79,9 @@ const sections: Section[] = [
     key: "surface",
     title: "Surface",
     line: (t, p) =>
-      t.surface.mode === "clay"
+      t.surface.mode !== "own"
         ? [
-            `Clay${variantOf(t)}`,
+            `${t.surface.mode === "both" ? "Finished and clay" : "Clay"}${variantOf(t)}`,
             `keeps ${p.outlook?.kept ?? "…"} of ${p.outlook?.clay.length ?? p.scene.parts.length} parts · tone ${toneOf(t.surface.clay)}${t.surface.clay.lines ? " · edge lines" : ""}${roundWords[t.surface.clay.light]}${shapesOf(t)}`,
           ]
         : [`Own finishes${variantOf(t)}`, finishesOf(p.scene) + shapesOf(t)],

@@ -11,7 +11,7 @@ import { usePose, useScene, type SceneBody } from "../scenes/api";
 import { EditingContext } from "../shared/Field";
 import { KeptStrip } from "../shared/KeptStrip";
 import { UndoButtons } from "../shared/UndoButtons";
-import { bytes, count, stateWords } from "../shared/words";
+import { bytes, count, stateWords, surfaceWords } from "../shared/words";
 import { BlockedLight } from "./BlockedLight";
 import { startRun, useJobPreflight, useOutlook } from "./api";
 import { ConflictDialog } from "./ConflictDialog";
@@ -114,7 +114,7 @@ function Job({ id }: { id: number }) {
             scene={scene.data}
             outlook={o}
             light={light}
-            round={chosen?.surface === "clay" && chosen.samples > 0 ? chosen : undefined}
+            round={chosen && chosen.surface !== "own" && chosen.samples > 0 ? chosen : undefined}
           />
           <div className={styles.foot}>
             {faults.length > 0 ? (
@@ -178,7 +178,7 @@ function Job({ id }: { id: number }) {
                 Run {view?.name} · {o ? `${o.width} × ${o.height}` : "…"}
                 {o?.region && " region"}
               </span>
-              <span>{ticket.surface.mode === "clay" ? "clay" : "finished"}</span>
+              <span>{surfaceWords[ticket.surface.mode]}</span>
             </Button>
           </div>
         </section>
@@ -210,7 +210,7 @@ function Job({ id }: { id: number }) {
                       return part ? whyWorn(ticket, o?.clay ?? [], part) : "";
                     }}
                     onArea={
-                      ticket.surface.mode === "clay"
+                      ticket.surface.mode !== "own"
                         ? (keys) => {
                             const rule = { by: "parts", match: "", parts: keys, do: "keep" };
                             t.set("surface.clay.rules", [rule, ...ticket.surface.clay.rules]);
@@ -264,7 +264,7 @@ function Job({ id }: { id: number }) {
             >
               <Thumb run={r} scene={t.job.data!.scene} view={r.view} />
               <span className="mono">
-                {r.number} · {r.surface === "clay" ? "clay" : "finished"}
+                {r.number} · {surfaceWords[r.surface]}
                 <br />
                 <span className="faint">{r.noise == null ? stateWords[r.state] : `${r.noise.toFixed(1)} %`}</span>
               </span>

@@ -7,7 +7,7 @@ import { Where } from "../app/Frame";
 import { Thumb } from "../proof/Thumb";
 import { NameDialog } from "../shared/NameDialog";
 import { RowMenu } from "../shared/RowMenu";
-import { noise, percent, stateWords } from "../shared/words";
+import { noise, percent, stateWords, surfaceWords } from "../shared/words";
 import { changeJob, copyJob, removeJob, useJobs, type JobLine } from "./api";
 import bits from "../shared/bits.module.css";
 import lists from "../shared/lists.module.css";
@@ -117,7 +117,7 @@ function JobRow({ job: j }: { job: JobLine }) {
         </span>
         <span>
           <span>
-            {j.view} · {j.surface === "clay" ? "clay" : "own finishes"}
+            {j.view} · {surfaceWords[j.surface]}
           </span>
           <span className="faint">
             {j.width} × {j.height} px · {presetWords[j.preset] ?? j.preset}

@@ -193,7 +193,7 @@ export function SurfaceBody(p: SectionProps) {
           />
         </Row>
       )}
-      {ticket.surface.mode === "clay" && (
+      {ticket.surface.mode !== "own" && (
         <>
           <FromLibrary
             kind="clay"

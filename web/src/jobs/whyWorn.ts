@@ -15,7 +15,7 @@ export const ruleWords = (r: Schemas["KeepRule"]) =>
 
 /** whyWorn says what a part wears under a clay plan, and which rule said so. */
 export function whyWorn(ticket: Ticket, clay: Schemas["Dressed"][], part: Schemas["PartBody"]): string {
-  if (ticket.surface.mode !== "clay") return `${part.name} wears ${part.finish}`;
+  if (ticket.surface.mode === "own") return `${part.name} wears ${part.finish}`;
   const d = clay.find((c) => c.part === part.key);
   if (!d) return `${part.name} is a light of the stage and keeps its finish`;
   const r = ticket.surface.clay.rules[d.rule];

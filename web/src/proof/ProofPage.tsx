@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../api/http";
 import { Where } from "../app/Frame";
-import { bytes, commonStart } from "../shared/words";
+import { bytes, clock, commonStart, surfaceWords } from "../shared/words";
 import { walls } from "../app/theme";
 import {
   amountOf,
@@ -34,6 +34,14 @@ export function ProofPage() {
 }
 
 type Mode = "one" | "wipe" | "flip";
+
+const isClay = (pass: string) => /^clay(\.|$)/.test(pass);
+
+/** twinOf is the pass that shows in clay what one shows finished, or the other way round; nothing where there is none. */
+function twinOf(run: RunDetail, pass: string): string | undefined {
+  const key = isClay(pass) ? pass.replace("clay", "beauty") : pass.replace(/^beauty/, "clay");
+  return key !== pass && run.passes.some((p) => p.key === key) ? key : undefined;
+}
 
 function Proof({ run }: { run: RunDetail }) {
   const [query, setQuery] = useSearchParams();
@@ -69,13 +77,24 @@ function Proof({ run }: { run: RunDetail }) {
       Math.abs(r.width / r.height - run.run.width / run.run.height) < 0.01,
   );
   // A denoised pass is first of all held against the plain one of the same run.
-  const chosen = Number(query.get("with") ?? (blends ? run.run.id : mates[0]?.id)) || undefined;
+  // A run that is finished and in clay has the other picture in itself.
+  const twin = twinOf(run, pass.key);
+  const withTwin = twin !== undefined && (query.get("with") ?? "twin") === "twin";
+  const chosen = withTwin ? run.run.id : Number(query.get("with") ?? (blends ? run.run.id : mates[0]?.id)) || undefined;
   const itself = chosen === run.run.id;
   const another = useRun(mode === "one" || itself ? undefined : chosen).data;
   const other = itself ? run : another;
-  const wanted = itself ? plainOf(pass.key) : pass.key;
+  const wanted = withTwin ? twin : itself ? plainOf(pass.key) : pass.key;
   const otherPass = other?.passes.find((p) => p.key === wanted) ?? other?.passes[0];
-  const alone = mates.length === 0 && !blends;
+  const alone = mates.length === 0 && !blends && !twin;
+  // Finished for clay, or clay for finished: within the run, or by another of its view.
+  const swap = () => {
+    if (twin) return put({ pass: twin });
+    const mate = mates.find((r) => r.surface !== run.run.surface);
+    if (!mate) return;
+    put({ mode: "flip", with: String(mate.id) });
+    setFlipped(mode !== "flip" || chosen !== mate.id || !flipped);
+  };
 
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
@@ -83,7 +102,8 @@ function Proof({ run }: { run: RunDetail }) {
         return;
       const at = run.passes.findIndex((p) => p.key === pass.key);
       const to = (i: number) => put({ pass: run.passes[(i + run.passes.length) % run.passes.length]!.key });
-      if (e.key === "f") setFlipped((v) => !v);
+      if (e.key === "c" && !e.ctrlKey && !e.metaKey) swap();
+      else if (e.key === "f") setFlipped((v) => !v);
       else if (e.key === "w") put({ mode: "wipe" });
       else if (e.key === "0") setCommand((c) => ({ kind: "fit", n: c.n + 1 }));
       else if (e.key === "1") setCommand((c) => ({ kind: "pixels", n: c.n + 1 }));
@@ -122,17 +142,30 @@ function Proof({ run }: { run: RunDetail }) {
               size="small"
               style={{ width: 210 }}
               aria-label="Compare with"
-              value={other?.run.id}
+              value={withTwin ? "twin" : other?.run.id}
               placeholder="choose a proof"
               options={[
+                ...(twin ? [{ value: "twin", label: `itself, ${isClay(pass.key) ? "finished" : "clay"}` }] : []),
                 ...(blends ? [{ value: run.run.id, label: "itself, plain" }] : []),
                 ...mates.map((r) => ({
                   value: r.id,
-                  label: `${r.jobName} ${r.number}, ${r.surface === "clay" ? "clay" : "finished"}`,
+                  label: `${r.jobName} ${r.number}, ${surfaceWords[r.surface]}`,
                 })),
               ]}
               onChange={(v) => put({ with: String(v) })}
             />
+          )}
+          {twin && (
+            <Tooltip title="Show the other one (C)">
+              <Button size="small" onClick={swap}>
+                In {isClay(pass.key) ? "own finishes" : "clay"}
+              </Button>
+            </Tooltip>
+          )}
+          {twin && !(mode === "wipe" && withTwin) && (
+            <Button size="small" onClick={() => put({ mode: "wipe", with: "twin" })}>
+              Finished against clay
+            </Button>
           )}
           {mode === "flip" && (
             <Tooltip title="Show the other one (F)">
@@ -236,6 +269,12 @@ function Proof({ run }: { run: RunDetail }) {
         {pass.denoised && pass.data && <Doubted run={run} />}
         <h2>This picture</h2>
         <RunLine run={run.run} slug={run.slug} link={false} flat />
+        {run.saved && (
+          <p className={`${styles.told} faint`} data-testid="both-saved">
+            Finished and in clay at once: {clock(run.saved.seconds)} less than a run of each,{" "}
+            {run.saved.percent.toFixed(0)} % of their time.
+          </p>
+        )}
         <h2>Delivery</h2>
         <Deliveries run={run} />
       </section>

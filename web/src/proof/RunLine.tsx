@@ -2,7 +2,7 @@ import { App, Button, Popconfirm, Progress } from "antd";
 import { Link } from "react-router";
 import { useChange } from "../api/http";
 import { isGoing, useLive, type Event } from "../api/live";
-import { clock, left, noise, percent, stateWords } from "../shared/words";
+import { clock, left, noise, percent, stateWords, surfaceWords } from "../shared/words";
 import { askRun, removeRun, staleRuns, type Intent, type Run } from "./api";
 import bits from "../shared/bits.module.css";
 import styles from "./RunLine.module.css";
@@ -13,7 +13,7 @@ const slugOf = (r: Run) =>
     `${r.jobName} ${r.number}`,
     r.view,
     `${r.width} × ${r.height} px`,
-    r.surface === "clay" ? "clay" : "own finishes",
+    surfaceWords[r.surface],
     r.samples > 0 && `${r.samples.toFixed(0)} samples`,
     r.noise != null && `noise ${r.noise.toFixed(1)} %`,
     r.seconds > 0 && clock(r.seconds),

@@ -8,7 +8,7 @@ import { placeRun, removeRun, staleRuns, useQueue, useRuns, type Run } from "../
 import { RunLine } from "../proof/RunLine";
 import { Thumb } from "../proof/Thumb";
 import { RowMenu } from "../shared/RowMenu";
-import { clock, count, stateWords } from "../shared/words";
+import { clock, count, stateWords, surfaceWords } from "../shared/words";
 import bits from "../shared/bits.module.css";
 import lists from "../shared/lists.module.css";
 import styles from "./QueuePage.module.css";
@@ -173,7 +173,7 @@ function Ended({ run: r }: { run: Run }) {
             {r.jobName} {r.number}
           </b>
           <span className="faint">
-            {r.view} · {r.surface === "clay" ? "clay" : "own finishes"} · {r.width} × {r.height} px
+            {r.view} · {surfaceWords[r.surface]} · {r.width} × {r.height} px
             {r.background && " · for the lists"}
           </span>
         </span>

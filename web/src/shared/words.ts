@@ -52,3 +52,6 @@ export const count = (n: number, one: string, many = `${one}s`) => `${n} ${n ===
 /** castWords say how far clay is from neutral. */
 export const castWords = (c: { mean: number; worst: number }) =>
   `cast ${c.mean.toFixed(1)} of 255, ${c.worst.toFixed(0)} at worst`;
+
+/** surfaceWords say what the parts of a picture wear; both: it is two pictures. */
+export const surfaceWords: Record<string, string> = { own: "finished", clay: "clay", both: "finished and clay" };
