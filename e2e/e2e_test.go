@@ -312,10 +312,10 @@ func TestCommandLine(t *testing.T) {
 		t.Errorf("a folder that is there: code %d\n%s", code, stderr)
 	}
 	demo := filepath.Join(dir, "demo")
-	if out, _, code := command("demo", "--out", demo); code != 0 || strings.Count(out, "ticket-") != 4 {
+	if out, _, code := command("demo", "--out", demo); code != 0 || strings.Count(out, "ticket-") != 6 {
 		t.Errorf("demo: %d %s", code, out)
 	}
-	for _, f := range []string{"ticket-hero_three_quarter.json", "ticket-front.json"} {
+	for _, f := range []string{"ticket-hero_three_quarter.json", "ticket-front.json", "ticket-shop_window_clay.json"} {
 		if _, stderr, code := command("ticket", "--check", filepath.Join(demo, f)); code != 0 {
 			t.Errorf("%s: %s", f, stderr)
 		}
