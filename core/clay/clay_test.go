@@ -6,6 +6,7 @@ import (
 	"slices"
 	"testing"
 
+	"amberproof/core/colour"
 	"amberproof/core/geom"
 	"amberproof/core/optics"
 	"amberproof/core/scene"
@@ -205,5 +206,50 @@ func TestReach(t *testing.T) {
 	}
 	if reach, thick := Reach(&scene.Scene{}, none); thick != 0 || math.IsNaN(reach) {
 		t.Errorf("of nothing it is %g", reach)
+	}
+}
+
+// A file that is read again with some of its parts renamed on the bench has the same plan:
+// rules know parts by what they were called, and by what they are.
+func TestPlansAfterRenaming(t *testing.T) {
+	none := func(int) bool { return false }
+	r := rand.New(rand.NewPCG(8, 2))
+	p := &Plan{Rules: []Rule{
+		{By: ByParts, Parts: []string{"Rivet #2", "Bare"}, Do: Omit}, {By: ByKind, Match: "clear", Do: Keep}, {By: ByName, Match: "rivet*", Do: Second},
+		{By: BySize, Below: 0.001, Do: Omit}, {By: ByFinish, Match: "brass*", Do: Third},
+	}}
+	want := Resolve(sized(), p, none)
+	for range 100 {
+		s := sized()
+		for i := range s.Parts {
+			if r.IntN(2) == 0 {
+				s.Parts[i].Was, s.Parts[i].Name = s.Parts[i].Name, "Called otherwise"
+			}
+		}
+		if got := Resolve(s, p, none); !slices.Equal(got, want) {
+			t.Fatalf("renamed, it is %v, was %v", got, want)
+		}
+		if twice := Resolve(s, p, none); !slices.Equal(twice, want) {
+			t.Fatalf("asked twice, it is %v", twice)
+		}
+	}
+}
+
+// Gloss is a coat over the clay; a tint keeps the clay's reflectance, as far as one of its
+// hue can have that.
+func TestGlossAndTint(t *testing.T) {
+	s := shop()
+	p := &Plan{Tone: 0.4, SecondTone: 0.2, ThirdTone: 0.9, Roughness: 1, CreviceTone: 0.1, CreviceReach: 0.01, Gloss: Gloss{Amount: 0.7, Roughness: 0.2}}
+	p.Tints[0], p.Tints[2] = geom.V(0.6, 0.5, 0.2), geom.V(1, 0, 0)
+	o := Dress(s, p, Resolve(s, p, func(int) bool { return false }), -1)
+	first := o.Wears[0]
+	for k, want := range []float32{0.4, 0.2, 0.2126 * mostReflected} {
+		f := o.Finishes[first+k]
+		if l := colour.Luminance(f.Base); math.Abs(float64(l-want)) > 1e-6 || f.Clearcoat != 0.7 || f.ClearcoatRoughness != 0.2 {
+			t.Errorf("clay %d reflects %g, want %g; %+v", k, l, want, f.Clearcoat)
+		}
+	}
+	if c := o.Crevices[first].Tone; math.Abs(float64(colour.Luminance(c)-0.1)) > 1e-6 || c.X <= c.Z {
+		t.Errorf("its crevices are %v", c)
 	}
 }

@@ -94,3 +94,36 @@ func TestCrevicesAreSeenEverywhere(t *testing.T) {
 		t.Errorf("in a mirror it is %g, without crevices %g", closed, open)
 	}
 }
+
+// The reach of crevices is a length in the scene: at twice the size, each pixel is the mean
+// of the four that it becomes.
+func TestCrevicesAtTwoSizes(t *testing.T) {
+	look := func(side int) []float64 {
+		b := newBench(side, side)
+		b.part("floor", floor(50), b.finish(matte(0.6)))
+		b.part("wall", quad(geom.V(0, 0, 50), geom.V(0, 0, -100), geom.V(0, 50, 0)), 0)
+		b.light(scene.Light{Name: "sun", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: math.Pi}, geom.LookAt(geom.V(0, 5, 0), geom.Vec3{}, geom.V(0, 0, 1)))
+		b.camera(geom.V(0.2, 2, 0.0001), geom.V(0.2, 0, 0), 0.2)
+		b.opt.DiffuseBounces = 0
+		b.opt.Crevices = []*optics.Crevice{{Tone: geom.Splat(0.2), Reach: 0.2}}
+		f := b.render(t, 64*16*16/(side*side)*4)
+		out := make([]float64, 16*16)
+		for y := range side {
+			for x := range side {
+				s, i := f.At(x, y)
+				c, _ := s.Light(i)
+				out[y*16/side*16+x*16/side] += float64(c.X) * 256 / float64(side*side)
+			}
+		}
+		return out
+	}
+	small, large := look(16), look(32)
+	for i := range small {
+		if d := math.Abs(small[i] - large[i]); d > 0.03 {
+			t.Errorf("pixel %d is %.3f, and %.3f of twice the size", i, small[i], large[i])
+		}
+	}
+	if row := small[8*16 : 9*16]; row[15]-row[1] < 0.1 {
+		t.Errorf("nothing is closed in along %v", row)
+	}
+}
