@@ -514,3 +514,46 @@ func TestWhatIsLeftIsToldByTheTilesAround(t *testing.T) {
 		t.Errorf("%v is left by all tiles, %v by those around, %v by the tile alone", all, around, alone)
 	}
 }
+
+// A pixel without any noise stays as it is to the digit, however noisy its neighbours are:
+// a backing of one tone holds just what it was asked to.
+func TestWhatHasNoNoiseStays(t *testing.T) {
+	f := film.New(image.Rect(0, 0, 48, 48), film.NewLayout(false, film.GuidePlane))
+	r := rand.New(rand.NewPCG(3, 4))
+	for i := range f.Tiles {
+		s := &f.Tiles[i]
+		for k := range s.Rect.Dx() * s.Rect.Dy() {
+			x, y := s.Rect.Min.X+k%s.Rect.Dx(), s.Rect.Min.Y+k/s.Rect.Dx()
+			for n := range 8 {
+				c := geom.Splat(0.7311)
+				if x+y > 48 {
+					c = geom.V(r.Float32(), r.Float32(), r.Float32()).Scale(1.4)
+				}
+				s.Add(k, &film.Sample{Weight: 1 + 0.3*float32(n%3), Even: n%2 == 0, Light: c, Alpha: 1})
+			}
+		}
+		s.Samples = 8
+	}
+	clean, err := (&Order{Film: f, Behind: -1, Workers: 2}).Run(t.Context(), nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	changed := 0
+	for i := range 48 * 48 {
+		x, y := i%48, i/48
+		s, k := clean.At(x, y)
+		c, _ := s.Light(k)
+		p, j := f.At(x, y)
+		was, _ := p.Light(j)
+		if x+y > 48 {
+			if c != was {
+				changed++
+			}
+		} else if geom.Abs(c.X-0.7311) > 1e-6 {
+			t.Fatalf("(%d, %d) is %v", x, y, c)
+		}
+	}
+	if changed < 800 {
+		t.Errorf("noise was taken out of %d pixels only", changed)
+	}
+}
