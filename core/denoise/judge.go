@@ -48,7 +48,7 @@ func (t *tile) judge() {
 		copy(t.tmp[1], t.choose[k])
 		t.box(t.choose[k], t.tmp[1], chosen, inner, blended)
 	}
-	t.leaveQuiet()
+	t.leaveQuiet(chosen)
 	t.doubts(chosen)
 }
 
@@ -58,10 +58,9 @@ const quiet = 4e-6
 
 // leaveQuiet leaves pixels as they are that have light and no noise at all, as a backing of
 // one tone: there is nothing to take out, and what is beside them has no part in them.
-func (t *tile) leaveQuiet() {
-	for y := t.r.Min.Y; y < t.r.Max.Y; y++ {
-		for x := t.r.Min.X; x < t.r.Max.X; x++ {
-			j := t.at(x, y)
+func (t *tile) leaveQuiet(in image.Rectangle) {
+	t.rows(in, func(from, to int) {
+		for j := from; j < to; j++ {
 			still := true
 			for c := range 3 {
 				a, b := t.a[c][j], t.b[c][j]
@@ -74,7 +73,7 @@ func (t *tile) leaveQuiet() {
 				t.choose[len(ways)][j] = 1
 			}
 		}
-	}
+	})
 }
 
 // leave chooses the picture as it is, everywhere: sparks are out of it by then.
