@@ -46,6 +46,47 @@ func BenchmarkSamples(b *testing.B) {
 	}
 }
 
+// BenchmarkClay tells how many camera samples a second one core traces of the shop window
+// in clay: plain, with crevices, with edge lines, and finished and in clay at once.
+func BenchmarkClay(b *testing.B) {
+	s := vitrine(b)
+	views := job.ViewsOf(s)
+	for _, c := range []struct {
+		name   string
+		change func(t *job.SurfaceSection)
+	}{
+		{"plain", func(t *job.SurfaceSection) { t.Clay.Lines, t.Clay.Crevices = nil, nil }},
+		{"crevices", func(t *job.SurfaceSection) { t.Clay.Lines = nil }},
+		{"lines", func(t *job.SurfaceSection) { t.Clay.Crevices = nil }},
+		{"both surfaces", func(t *job.SurfaceSection) { t.Mode, t.Clay.Lines, t.Clay.Crevices = "both", nil, nil }},
+	} {
+		t := demo.VitrineTickets(views)[1].Ticket
+		t.View.Width, t.View.Height = 160, 200
+		c.change(&t.Surface)
+		r, faults := job.Resolve(t, job.Subject{Scene: s}, views)
+		if len(faults) > 0 {
+			b.Fatal(faults)
+		}
+		w, err := trace.Prepare(b.Context(), s, r.Options(s, nil))
+		if err != nil {
+			b.Fatal(err)
+		}
+		f := film.New(w.Options().Window, w.Options().Layout)
+		b.Run(c.name, func(b *testing.B) {
+			tracer, samples := w.NewTracer(), 0
+			for b.Loop() {
+				for i := range f.Tiles {
+					if _, err := tracer.Render(b.Context(), f, trace.Unit{Tile: i, From: 0, To: 4}); err != nil {
+						b.Fatal(err)
+					}
+					samples += 4 * f.Rect(i).Dx() * f.Rect(i).Dy()
+				}
+			}
+			b.ReportMetric(float64(samples)/b.Elapsed().Seconds()/1000, "ksamples/s")
+		})
+	}
+}
+
 // lantern reads the demo's scene and surround.
 func lantern(b testing.TB) (*scene.Scene, *imageio.HDR) {
 	b.Helper()

@@ -12,7 +12,7 @@ import (
 	"amberproof/internal/job"
 )
 
-func vitrine(t *testing.T) *scene.Scene {
+func vitrine(t testing.TB) *scene.Scene {
 	t.Helper()
 	glb, err := demo.Vitrine()
 	if err != nil {

@@ -196,6 +196,20 @@ func (p *page) see(selector, text string) *rod.Element {
 	return e.CancelTimeout()
 }
 
+// gone waits until nothing on the page matches.
+func (p *page) gone(selector string) {
+	p.t.Helper()
+	for end := time.Now().Add(patience); ; time.Sleep(50 * time.Millisecond) {
+		has, _, err := p.Has(selector)
+		if err == nil && !has {
+			return
+		}
+		if time.Now().After(end) {
+			p.fail(selector+" is still there", err)
+		}
+	}
+}
+
 // press clicks through the page's own events: software WebGL makes the
 // browser's idea of a settled layout slow.
 func (p *page) press(e *rod.Element) {

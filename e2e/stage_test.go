@@ -240,6 +240,7 @@ func TestKeptLivePictures(t *testing.T) {
 	p.press(p.see("button", "Back to the live picture"))
 	p.press(p.find(".KeptStrip_row button:nth-child(1)"))
 	p.press(p.see("button", "Take this set-up again"))
+	p.gone(".PartTree_mark")
 	p.saved()
 	parts := func() int {
 		var v staged

@@ -34,17 +34,24 @@ func (m *Mesh) Edges(angle float32) (out []Edge) {
 		n.edges = 0
 		n.join()
 	}
-	// The sides of each edge.
-	of := make([][]int32, n.edges)
-	for k := range n.sides {
-		of[n.sides[k].mid] = append(of[n.sides[k].mid], int32(k))
-	}
 	limit := float32(math.Cos(float64(angle)))
-	for _, sides := range of {
-		k := int(sides[0])
-		e := Edge{n.place(n.tri[k]), n.place(n.tri[next(k)]), len(sides) == 1}
-		if e.Border || n.turns(sides, limit) {
-			out = append(out, e)
+	at := func(k int, border bool) Edge { return Edge{n.place(n.tri[k]), n.place(n.tri[next(k)]), border} }
+	alone := map[uint32][]int32{} // sides without one neighbour, by edge
+	var order []uint32
+	for k := range n.sides {
+		switch s := n.sides[k]; {
+		case s.twin < 0:
+			if alone[s.mid] == nil {
+				order = append(order, s.mid)
+			}
+			alone[s.mid] = append(alone[s.mid], int32(k))
+		case int(s.twin) > k && n.turns([]int32{int32(k), s.twin}, limit):
+			out = append(out, at(k, false))
+		}
+	}
+	for _, mid := range order {
+		if sides := alone[mid]; len(sides) == 1 || n.turns(sides, limit) {
+			out = append(out, at(int(sides[0]), len(sides) == 1))
 		}
 	}
 	return out

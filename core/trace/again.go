@@ -19,7 +19,7 @@ func (w *World) Seen(c Camera, width, height int) *World {
 	if v.twin != nil {
 		v.twin = w.twin.Seen(c, width, height)
 	}
-	v.draw()
+	v.lines = w.lines.from(v.eye.origin)
 	v.findFocus(&c)
 	return &v
 }

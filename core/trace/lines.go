@@ -38,11 +38,12 @@ type lined struct {
 	*Lines
 	kinds lineKinds
 	trees map[*scene.Mesh]*edgeTree
-	// Between these distances from the camera the product lies.
+	box   geom.Box // around all parts that lines are drawn of
+	// Between these distances from the camera they lie.
 	near, far float32
 }
 
-// faintest is what is left of a line that fades at the far end of the product.
+// faintestLine is what is left of a line that fades at the far end of the product.
 const faintestLine = 0.2
 
 type edgesOf struct {
@@ -62,7 +63,7 @@ func (w *World) draw() {
 			d.kinds |= k
 		}
 	}
-	box := geom.EmptyBox()
+	d.box = geom.EmptyBox()
 	for i := range w.parts {
 		p := &w.parts[i]
 		if p.drawn = p.drawn && !p.catches && !p.absent; !p.drawn {
@@ -72,7 +73,7 @@ func (w *World) draw() {
 			p.drawn = false
 			continue
 		}
-		box = box.Union(w.scene.PartBounds(i))
+		d.box = d.box.Union(w.scene.PartBounds(i))
 		if m := p.mesh; d.kinds&(crease|border) != 0 && d.trees[m] == nil && len(m.Indices) > 2 {
 			d.trees[m] = scene.Once(w.scene.Memo, edgesOf{&m.Indices[0], l.Angle}, func() (*edgeTree, int64) {
 				t := newEdgeTree(m.Edges(l.Angle))
@@ -80,11 +81,18 @@ func (w *World) draw() {
 			})
 		}
 	}
-	if !box.Empty() {
-		away := box.Centre().Sub(w.eye.origin).Len()
-		d.near, d.far = max(0, away-box.Radius()), away+box.Radius()
+	w.lines = d.from(w.eye.origin)
+}
+
+// from is the same as a camera sees it from a place.
+func (l *lined) from(eye geom.Vec3) *lined {
+	if l == nil || l.box.Empty() {
+		return l
 	}
-	w.lines = d
+	d := *l
+	away := d.box.Centre().Sub(eye).Len()
+	d.near, d.far = max(0, away-d.box.Radius()), away+d.box.Radius()
+	return &d
 }
 
 // strength of a line at a distance from the camera.

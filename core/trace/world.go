@@ -122,6 +122,13 @@ func Forecast(s *scene.Scene, o *Options) int64 {
 	for i := range s.Images {
 		n += int64(len(s.Images[i].Pix)) * 5 / 3 // and its smaller sizes, as colour and as numbers
 	}
+	if o.Lines != nil || o.Twin != nil && o.Twin.Lines != nil {
+		var most int64 // edges are found mesh by mesh
+		for i := range s.Meshes {
+			most = max(most, scene.EdgeBytes(&s.Meshes[i])<<(2*s.Meshes[i].Shaping.Levels))
+		}
+		n += most
+	}
 	if o.Surround.Picture != nil {
 		n += int64(len(o.Surround.Picture.Pix))*4 + lights.PictureBytes(o.Surround.Picture.W, o.Surround.Picture.H)
 	}

@@ -16,8 +16,15 @@ const ongoing = new Set(["running", "stopping", "delivering"]);
 export const isGoing = (state: string) => ongoing.has(state);
 
 function stale(run?: number) {
-  for (const queryKey of [["runs"], ["queue"], ["jobs"], run === undefined ? ["run"] : ["run", run]])
-    void queryClient.invalidateQueries({ queryKey });
+  for (const queryKey of [["runs"], ["queue"], ["jobs"], run === undefined ? ["run"] : ["run", run]]) {
+    // What is on its way for the first time may be from before the news, and is not asked anew by being stale.
+    const first = queryClient
+      .getQueryCache()
+      .findAll({ queryKey })
+      .some((q) => q.state.fetchStatus === "fetching" && q.state.data === undefined);
+    const asked = queryClient.invalidateQueries({ queryKey });
+    if (first) void asked.then(() => queryClient.invalidateQueries({ queryKey }));
+  }
 }
 
 function take(m: Message) {
