@@ -69,7 +69,7 @@ func block(w, h, d, bevel float64) *shape {
 // profile that goes to and fro, with a little of the unevenness that cloth has.
 func drape(width, depth float64, layers int) *shape {
 	s := &shape{}
-	const thick, steps, across = 3.2, 26, 40
+	const thick, steps, across = 4.6, 26, 40
 	type station struct{ z, y, nz, ny float64 }
 	var line []station
 	for l := range layers {
@@ -131,6 +131,20 @@ func drape(width, depth float64, layers int) *shape {
 		for i := range uint32(across) {
 			a := k*w + i
 			s.idx = append(s.idx, a, a+1, a+w+1, a, a+w+1, a+w)
+		}
+	}
+	// Its cut sides, from the outside to the inside.
+	for _, i := range []uint32{0, across} {
+		n32 := uint32(n)
+		side := geom.V(float32(int(i)*2/across-1), 0, 0)
+		first := uint32(len(s.pos))
+		for k := range 2 * n32 {
+			s.pos, s.nrm = append(s.pos, s.pos[k*w+i]), append(s.nrm, side)
+			s.uv = append(s.uv, s.uv[k*w+i])
+		}
+		for k := uint32(0); k+1 < n32; k++ {
+			a, b, c, d := first+k, first+k+1, first+2*n32-2-k, first+2*n32-1-k
+			s.idx = append(s.idx, a, b, c, a, c, d)
 		}
 	}
 	return s

@@ -192,7 +192,7 @@ func Vitrine() ([]byte, error) {
 		part("Kettle grip", tube(curve([][3]float64{{-36, 196, 0}, {-16, 201.4, 0}, {0, 203, 0}, {16, 201.4, 0}, {36, 196, 0}}, 12), 8, 28, false), oak),
 	)
 	at(turned(kettle, 1, -0.35), -190, 569, -100)
-	cloth := at(turned(part("Folded cloth", drape(210, 150, 6), "Linen, striped"), 1, 0.18), 95, 569, -105)
+	cloth := at(turned(part("Folded cloth", drape(210, 150, 4), "Linen, striped"), 1, 0.18), 95, 569, -105)
 	tin := group("Tin",
 		round("Tin body", []knot{{0, 0, 0}, {44, 0, 1.6}, {44, 104, 1.2}, {0, 104, 0}}, 112, "Enamel, poppy"),
 		round("Tin lid", []knot{{44.4, 100.6, 0}, {45.8, 100.6, 0.5}, {45.8, 114, 1.6}, {38, 117, 2}, {0, 117, 0}}, 112, brass),

@@ -78,7 +78,7 @@ func (o *Order) coarse(ctx context.Context, show func(Step) error) error {
 		if min(w, h) < leastSide {
 			continue
 		}
-		small := o.World.Seen(opt.Camera, w, h)
+		small := o.World.Seen(opt.Camera, w, h).Unlined()
 		f := film.New(small.Options().Window, opt.Layout)
 		if err := o.step(ctx, Step{World: small, Film: f, Scale: c.scale}, c.samples, show); err != nil {
 			return err

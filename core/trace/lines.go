@@ -84,6 +84,14 @@ func (w *World) draw() {
 	w.lines = d.from(w.eye.origin)
 }
 
+// Unlined is the world without its lines: for pictures too small for them, in which they
+// would be dots.
+func (w *World) Unlined() *World {
+	v := *w
+	v.lines = nil
+	return &v
+}
+
 // from is the same as a camera sees it from a place.
 func (l *lined) from(eye geom.Vec3) *lined {
 	if l == nil || l.box.Empty() {
