@@ -184,28 +184,44 @@ func TestPlans(t *testing.T) {
 	}
 }
 
-// The reach that is proposed is half of how thick half of the parts are, in sensible bounds
-// by the product's size.
+// The reach that is proposed is half of how thick half of the parts are, or as wide as gaps
+// that are narrower than that, in sensible bounds by the product's size.
 func TestReach(t *testing.T) {
 	none := func(int) bool { return false }
 	block := func(x, y, z float32) scene.Mesh {
 		return scene.Mesh{Positions: []geom.Vec3{{}, geom.V(x, 0, 0), geom.V(0, y, 0), geom.V(0, 0, z)}, Indices: []uint32{0, 1, 2, 0, 2, 3}}
+	}
+	near := func(what string, got, want float64) {
+		t.Helper()
+		if math.Abs(got-want) > 1e-6 {
+			t.Errorf("%s is %g, want %g", what, got, want)
+		}
 	}
 	s := &scene.Scene{Objects: []scene.Object{{Parent: -1, World: geom.Identity()}}}
 	for i, m := range []scene.Mesh{block(0.2, 0.1, 0.3), block(0.2, 0.02, 0.2), block(0.02, 0.01, 0.2)} {
 		s.Meshes = append(s.Meshes, m)
 		s.Parts = append(s.Parts, scene.Part{Mesh: i, Finish: -1})
 	}
-	if reach, thick := Reach(s, none); math.Abs(thick-0.02) > 1e-6 || math.Abs(reach-0.01) > 1e-6 {
-		t.Errorf("reach %g by a thickness of %g", reach, thick)
+	p := Reach(s, none) // they all touch
+	near("the reach", p.Reach, 0.01)
+	near("the thickness", p.Thick, 0.02)
+	near("the gap", p.Gap, 0)
+	for gap, reach := range map[float32]float64{0.015: 0.015, 0.005: 0.01, 0.3: 0.01} { // over it, not needed, and no crevice
+		apart := *s
+		apart.Objects = append(slices.Clone(s.Objects), scene.Object{Parent: -1, World: geom.Translate(geom.V(0, 0, -0.2-gap))})
+		apart.Parts = slices.Clone(s.Parts[1:])
+		apart.Parts[0].Object = 1
+		apart.Meshes = slices.Clone(s.Meshes)
+		apart.Meshes[2] = block(0.2, 0.02, 0.2)
+		p := Reach(&apart, none)
+		near("the gap", p.Gap, float64(gap))
+		near("the reach over it", p.Reach, reach)
 	}
 	s.Parts = s.Parts[:1]
 	r := float64(s.Focus(none).Radius())
-	if reach, _ := Reach(s, none); math.Abs(reach-r/8) > 1e-6 {
-		t.Errorf("of one block the reach is %g", reach)
-	}
-	if reach, thick := Reach(&scene.Scene{}, none); thick != 0 || math.IsNaN(reach) {
-		t.Errorf("of nothing it is %g", reach)
+	near("the reach of one block", Reach(s, none).Reach, r/8)
+	if p := Reach(&scene.Scene{}, none); p.Thick != 0 || math.IsNaN(p.Reach) {
+		t.Errorf("of nothing it is %+v", p)
 	}
 }
 

@@ -176,6 +176,13 @@ func TestWeightOfLines(t *testing.T) {
 					rim = append(rim, d.seen([2]geom.Vec3{at(i), at(i + 1)})...)
 				}
 			}
+			// None of the sides of its triangles, around it and on its ends, is a line.
+			if stray := d.total(func(x, y float64) bool {
+				side := float64(c.side)
+				return math.Abs(x-side/2) < side/8 && y > 0.55*side && y < 0.66*side
+			}); stray != 0 {
+				t.Errorf("%.3f pixels of ink on the wall", stray)
+			}
 			near := func(x, y float64) bool { return awayFrom(rim, x, y) <= 2+c.weight }
 			want := c.weight * lengthOf(rim)
 			low, high := rim[0], rim[len(rim)-1]

@@ -39,6 +39,7 @@ type Outlook struct {
 	Clay     []Dressed     `json:"clay" nullable:"false" doc:"Per part, for a clay surface"`
 	Reach    float64       `json:"reach" doc:"That is proposed for crevices of a clay, mm"`
 	Thick    float64       `json:"thick" doc:"By which: how thick half of the parts are, mm"`
+	Gap      float64       `json:"gap" doc:"And how wide half of the gaps between neighbouring parts are at most, mm; 0: there are none"`
 	Tones    []Tone        `json:"tones" nullable:"false" doc:"Of the three clays"`
 	Matches  []int         `json:"ruleMatches" nullable:"false" doc:"Parts each keep rule matches, whether or not an earlier one decides them"`
 	RuleHits []int         `json:"ruleHits" nullable:"false" doc:"Parts each keep rule decided"`
@@ -231,8 +232,8 @@ func (o *Outlook) clay(t *job.Ticket, sc *scene.Scene) {
 		return
 	}
 	keys, lamp := sc.Keys(), job.IsLamp(sc)
-	reach, thick := clay.Reach(sc, lamp)
-	o.Reach, o.Thick = 1000*reach, 1000*thick
+	reach := clay.Reach(sc, lamp)
+	o.Reach, o.Thick, o.Gap = 1000*reach.Reach, 1000*reach.Thick, 1000*reach.Gap
 	display := colour.Transform(t.View.Display)
 	for _, v := range []float32{p.Tone, p.SecondTone, p.ThirdTone} {
 		o.Tones = append(o.Tones, Tone{float64(v), int(display.Display(geom.Splat(v), 1).X*255 + 0.5)})

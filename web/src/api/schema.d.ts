@@ -1857,6 +1857,11 @@ export interface components {
              * @description Bytes of memory free now; 0 when not known
              */
             free: number;
+            /**
+             * Format: double
+             * @description And how wide half of the gaps between neighbouring parts are at most, mm; 0: there are none
+             */
+            gap: number;
             /** Format: int64 */
             height: number;
             /** @description What it says of parts and finishes that the scene has not */

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Schemas } from "../api/http";
 import type { SceneBody } from "../scenes/api";
 import { ColourRow } from "../shared/ColourRow";
+import { luminance } from "../shared/colour";
 import { Field, Row, useEditing } from "../shared/Field";
 import { SettingRow } from "../shared/SettingRow";
 import { TriedReaches } from "./TriedReaches";
@@ -27,6 +28,10 @@ const clays = [
   { tone: "secondTone", shown: "secondShown", tint: "secondTint", label: "Second tint" },
   { tone: "thirdTone", shown: "thirdShown", tint: "thirdTint", label: "Third tint" },
 ] as const;
+
+/** Between these a clay's reflectance can be. */
+const leastTone = 0.02;
+const mostTone = 0.95;
 
 /** What is put in place of a clay plan, without what it is to be without. */
 function usePlan() {
@@ -89,16 +94,21 @@ export function ClayRows() {
         />
       </Row>
       {clays.some((c) => clay[c.tint]) &&
-        clays
-          .slice(0, third ? 3 : 2)
-          .map((c) => (
-            <ColourRow
-              key={c.tint}
-              label={c.label}
-              value={clay[c.tint] ?? { r: 0.5, g: 0.5, b: 0.5 }}
-              set={(v) => put({ [c.tint]: v })}
-            />
-          ))}
+        clays.slice(0, third ? 3 : 2).map((c) => (
+          <ColourRow
+            key={c.tint}
+            label={c.label}
+            value={clay[c.tint] ?? { r: 0.5, g: 0.5, b: 0.5 }}
+            set={(v) =>
+              put({
+                [c.tint]: v,
+                // The clay is as light as the colour that is picked.
+                toneAs: "reflectance",
+                [c.tone]: Math.min(mostTone, Math.max(leastTone, +luminance(v).toFixed(3))),
+              })
+            }
+          />
+        ))}
       <Field path="surface.clay.roughness" />
       <Row label="Gloss" help="A clear coat over the clay, to read reflections by.">
         <Switch
@@ -159,7 +169,9 @@ export function Crevices({ scene, outlook }: { scene: SceneBody; outlook: Outloo
           {trying && <TriedReaches scene={scene} proposed={reach} />}
           {outlook && c.reach !== reach && (
             <p className="faint">
-              Half of the parts are thicker than {+outlook.thick.toPrecision(2)} mm; half of that is{" "}
+              Half of the parts are thicker than {+outlook.thick.toPrecision(2)} mm
+              {outlook.gap > 0 && `, half of the gaps between them narrower than ${+outlook.gap.toPrecision(2)} mm`}: by
+              that it would be{" "}
               <Button size="small" type="text" onClick={() => put({ crevices: { ...c, reach } })}>
                 {reach} mm
               </Button>

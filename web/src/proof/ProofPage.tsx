@@ -8,10 +8,12 @@ import { walls } from "../app/theme";
 import {
   amountOf,
   bestOf,
+  isClay,
   lookOf,
   plainOf,
   readPixel,
   sparksAlone,
+  twinOf,
   useRun,
   useRuns,
   type Look,
@@ -34,14 +36,6 @@ export function ProofPage() {
 }
 
 type Mode = "one" | "wipe" | "flip";
-
-const isClay = (pass: string) => /^clay(\.|$)/.test(pass);
-
-/** twinOf is the pass that shows in clay what one shows finished, or the other way round; nothing where there is none. */
-function twinOf(run: RunDetail, pass: string): string | undefined {
-  const key = isClay(pass) ? pass.replace("clay", "beauty") : pass.replace(/^beauty/, "clay");
-  return key !== pass && run.passes.some((p) => p.key === key) ? key : undefined;
-}
 
 function Proof({ run }: { run: RunDetail }) {
   const [query, setQuery] = useSearchParams();

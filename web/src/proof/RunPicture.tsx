@@ -1,6 +1,8 @@
+import { useState } from "react";
 import type { Schemas } from "../api/http";
 import { CropGuides } from "../shared/CropGuides";
-import { bestOf, type RunDetail } from "./api";
+import { useKeys } from "../shared/useKeys";
+import { bestOf, isClay, twinOf, type RunDetail } from "./api";
 import { Desk } from "./Desk";
 import { Sheet } from "./Sheet";
 import styles from "./RunPicture.module.css";
@@ -12,13 +14,24 @@ type Props = {
   note?: string | undefined;
 };
 
-/** RunPicture is a run's beauty as its ticket looks at it, refining while it goes. note is laid over it. */
+/** RunPicture is a run's beauty as its ticket looks at it, refining while it goes; of one finished and in clay, either. note is laid over it. */
 export function RunPicture({ run, crops, note }: Props) {
+  const [swapped, setSwapped] = useState(false);
+  const best = bestOf(run);
+  const twin = twinOf(run, best);
+  const swap = () => setSwapped((was) => !was);
+  useKeys(twin ? { c: swap } : {});
+  const pass = swapped && twin ? twin : best;
   return (
     <Desk width={run.run.width} height={run.run.height}>
-      <Sheet run={run} pass={bestOf(run)} side={1400} id="picture" />
+      <Sheet run={run} pass={pass} side={1400} id="picture" />
       {crops && <CropGuides crops={crops.crops} width={crops.width} height={crops.height} />}
       {note && <div className={styles.note}>{note}</div>}
+      {twin && (
+        <button className={`handle ${styles.swap}`} onClick={swap} title="Key C: the run has made both">
+          In {isClay(pass) ? "own finishes" : "clay"}
+        </button>
+      )}
     </Desk>
   );
 }

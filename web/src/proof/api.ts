@@ -45,6 +45,15 @@ export const plainOf = (pass: string) => pass.replace(/\.(denoised|doubt)$/, "")
 export const bestOf = (r: RunDetail) =>
   r.deliveries[0]?.denoised && r.passes.some((p) => p.key === "beauty.denoised") ? "beauty.denoised" : "beauty";
 
+/** isClay tells passes that show the picture in clay. */
+export const isClay = (pass: string) => /^clay(\.|$)/.test(pass);
+
+/** twinOf is the pass that shows in clay what one shows finished, or the other way round; nothing where there is none. */
+export function twinOf(run: RunDetail, pass: string): string | undefined {
+  const key = isClay(pass) ? pass.replace("clay", "beauty") : pass.replace(/^beauty/, "clay");
+  return key !== pass && run.passes.some((p) => p.key === key) ? key : undefined;
+}
+
 /** useCast is how far the clay of a run is from neutral, as its ticket has it looked at. */
 export const useCast = (run: Run | undefined) => {
   const detail = useRun(run?.id);

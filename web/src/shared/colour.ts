@@ -19,3 +19,6 @@ export function linearOf(rgb: { r: number; g: number; b: number }): Linear {
   const one = (v: number) => +decode(v / 255).toPrecision(6);
   return { r: one(rgb.r), g: one(rgb.g), b: one(rgb.b) };
 }
+
+/** luminance is how light a colour is, by Rec. 709. */
+export const luminance = (c: Linear) => 0.2126 * c.r + 0.7152 * c.g + 0.0722 * c.b;

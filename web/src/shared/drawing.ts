@@ -10,6 +10,9 @@ type Vector = [number, number, number];
 const tinted = 0.45;
 const tintedFor = 1400;
 
+/** How strongly what keeps its finish among clay glows, by the amber of what is picked. */
+const keptGlow = 0.22;
+
 /** Drawing owns the WebGL side of the turnable view and draws on demand only. */
 export class Drawing {
   private renderer: THREE.WebGLRenderer;
@@ -27,6 +30,7 @@ export class Drawing {
   private picked = new Set<number>();
   private clay = new Map<number, number>(); // display grey of the clay that parts wear
   private clays = new Map<number, THREE.Material>();
+  private kept = new Map<number, THREE.MeshStandardMaterial>(); // by finish
   private through = false;
   private hidden = new Set<number>();
   private end: () => void;
@@ -217,7 +221,8 @@ export class Drawing {
       if (this.lamps.has(i)) (o as THREE.Mesh).material = this.traced ? this.nothing : this.veil;
       else if (this.traced)
         (o as THREE.Mesh).material = picked ? this.tint : own.transparent ? this.nothing : this.unseen;
-      else (o as THREE.Mesh).material = picked ? this.lit : this.through ? this.veil : (this.clayOf(i) ?? own);
+      else if (picked || this.through) (o as THREE.Mesh).material = picked ? this.lit : this.veil;
+      else (o as THREE.Mesh).material = this.clayOf(i) ?? (this.clay.size > 0 ? this.keptOf(this.wears[i] ?? 0) : own);
     });
     this.draw();
   }
@@ -240,9 +245,22 @@ export class Drawing {
     return m;
   }
 
+  /** keptOf is a finish as it is drawn among clay: marked by a glow of amber. */
+  private keptOf(finish: number): THREE.Material {
+    let m = this.kept.get(finish);
+    if (!m) {
+      const of = this.finishes[finish] as THREE.MeshStandardMaterial;
+      m = of.clone();
+      m.emissive = of.emissive.clone().add(new THREE.Color(tones.amber).multiplyScalar(keptGlow));
+      this.kept.set(finish, m);
+    }
+    return m;
+  }
+
   /** wearing has the finishes drawn as they are now. */
   wearing(finishes: Schemas["FinishBody"][]) {
-    this.finishes.forEach((m) => m.dispose());
+    [...this.finishes, ...this.kept.values()].forEach((m) => m.dispose());
+    this.kept.clear();
     this.finishes = finishes.map(drawnAs);
     this.dress();
   }
