@@ -55,6 +55,7 @@ function Job({ id }: { id: number }) {
   const start = useChange(startRun, [...staleRuns, ["outlook", id]]);
   const again = useChange(deliverAgain, [...staleRuns, ["outlook", id]]);
   const showing = query.get("show") ?? "picture";
+  const inClay = query.get("in") === "clay"; // of a run that is finished, too
   const chosen = runs.find((r) => String(r.id) === query.get("run")) ?? runs[0];
   const editing = useMemo(
     () => (t.ticket ? { ticket: t.ticket, faults: t.faults, set: t.set } : null),
@@ -246,7 +247,13 @@ function Job({ id }: { id: number }) {
               <KeptStrip scene={scene.data.scene.id} proofs={proofsOf(runs)} held={held} onHeld={setHeld} />
             </>
           ) : (
-            <Chosen run={chosen} runs={runs} outlook={o} />
+            <Chosen
+              run={chosen}
+              runs={runs}
+              outlook={o}
+              clay={inClay}
+              swap={() => setQuery(inClay ? { run: String(chosen.id) } : { run: String(chosen.id), in: "clay" })}
+            />
           )}
         </section>
         <section className={styles.strip} aria-label="Kept proofs of this job">
@@ -256,15 +263,26 @@ function Job({ id }: { id: number }) {
               Earlier ones
             </Button>
           )}
-          {[...runs].reverse().map((r) => (
+          {picturesOf(runs).map(({ run: r, clay }) => (
             <button
-              key={r.id}
-              className={r === chosen && showing !== "frame" ? `${bits.kept} ${bits.chosen}` : bits.kept}
-              onClick={() => setQuery({ run: String(r.id) })}
+              key={`${r.id} ${clay}`}
+              className={
+                r === chosen && showing !== "frame" && (r.surface !== "both" || clay === inClay)
+                  ? `${bits.kept} ${bits.chosen}`
+                  : bits.kept
+              }
+              onClick={() =>
+                setQuery(clay && r.surface === "both" ? { run: String(r.id), in: "clay" } : { run: String(r.id) })
+              }
             >
-              <Thumb run={r} scene={t.job.data!.scene} view={r.view} />
+              <Thumb
+                run={r}
+                pass={clay && r.surface === "both" ? "clay" : "beauty"}
+                scene={t.job.data!.scene}
+                view={r.view}
+              />
               <span className="mono">
-                {r.number} · {surfaceWords[r.surface]}
+                {r.number} · {surfaceWords[clay ? "clay" : "own"]}
                 <br />
                 <span className="faint">{r.noise == null ? stateWords[r.state] : `${r.noise.toFixed(1)} %`}</span>
               </span>
@@ -288,7 +306,23 @@ const proofsOf = (runs: Run[]) =>
     .filter((r) => r.samples > 0)
     .slice(0, mostProofs)
     .reverse()
-    .map((r) => ({ url: pictureURL(r.id, "beauty", keptSide, r.samples), name: `run ${r.number}` }));
+    .flatMap((r) => [
+      { url: pictureURL(r.id, "beauty", keptSide, r.samples), name: `run ${r.number}` },
+      ...(r.surface === "both"
+        ? [{ url: pictureURL(r.id, "clay", keptSide, r.samples), name: `run ${r.number}, clay` }]
+        : []),
+    ]);
+
+/** picturesOf are the pictures of runs, newest last: one each, or finished and in clay. */
+const picturesOf = (runs: Run[]) =>
+  [...runs].reverse().flatMap((run) =>
+    run.surface === "both"
+      ? [
+          { run, clay: false },
+          { run, clay: true },
+        ]
+      : [{ run, clay: run.surface === "clay" }],
+  );
 
 /** Of their longer side, pixels: as large as they are shown. */
 const keptSide = 1400;
@@ -319,7 +353,15 @@ function PreflightLine({ job, version, scene }: { job: number; version: number; 
 }
 
 /** Chosen is the picture of a run; before it has any sample, that of the last that has. */
-function Chosen({ run, runs, outlook }: { run: Run; runs: Run[]; outlook: Schemas["Outlook"] | undefined }) {
+function Chosen(p: {
+  run: Run;
+  runs: Run[];
+  outlook: Schemas["Outlook"] | undefined;
+  /** Of a run that is finished and in clay, which of the two. */
+  clay: boolean;
+  swap: () => void;
+}) {
+  const { run, runs, outlook } = p;
   const detail = useRun(run.id);
   const before = run.samples > 0 ? undefined : runs.find((r) => r.id < run.id && r.samples > 0);
   const last = useRun(before?.id);
@@ -331,6 +373,8 @@ function Chosen({ run, runs, outlook }: { run: Run; runs: Run[]; outlook: Schema
       <RunPicture
         key={stands ? before.id : run.id}
         run={stands ? last.data! : detail.data}
+        clay={p.clay}
+        swap={p.swap}
         crops={outlook && outlook.width * run.height === outlook.height * run.width ? outlook : undefined}
         note={stands ? `Run ${before.number}, until run ${run.number} has its first samples` : undefined}
       />

@@ -1,4 +1,3 @@
-import { useState } from "react";
 import type { Schemas } from "../api/http";
 import { CropGuides } from "../shared/CropGuides";
 import { useKeys } from "../shared/useKeys";
@@ -12,16 +11,17 @@ type Props = {
   /** Crops of a frame of the same shape, to be drawn over it. */
   crops?: { crops: Schemas["Cropped"][]; width: number; height: number } | undefined;
   note?: string | undefined;
+  /** Of a run that is finished and in clay, which of the two; swap shows the other. */
+  clay: boolean;
+  swap: () => void;
 };
 
 /** RunPicture is a run's beauty as its ticket looks at it, refining while it goes; of one finished and in clay, either. note is laid over it. */
-export function RunPicture({ run, crops, note }: Props) {
-  const [swapped, setSwapped] = useState(false);
+export function RunPicture({ run, crops, note, clay, swap }: Props) {
   const best = bestOf(run);
   const twin = twinOf(run, best);
-  const swap = () => setSwapped((was) => !was);
   useKeys(twin ? { c: swap } : {});
-  const pass = swapped && twin ? twin : best;
+  const pass = clay && twin ? twin : best;
   return (
     <Desk width={run.run.width} height={run.run.height}>
       <Sheet run={run} pass={pass} side={1400} id="picture" />
