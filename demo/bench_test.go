@@ -30,19 +30,7 @@ func BenchmarkSamples(b *testing.B) {
 		if err != nil {
 			b.Fatal(err)
 		}
-		f := film.New(w.Options().Window, w.Options().Layout)
-		b.Run(ready.Name, func(b *testing.B) {
-			tracer, samples := w.NewTracer(), 0
-			for b.Loop() {
-				for i := range f.Tiles {
-					if _, err := tracer.Render(b.Context(), f, trace.Unit{Tile: i, From: 0, To: 4}); err != nil {
-						b.Fatal(err)
-					}
-					samples += 4 * f.Rect(i).Dx() * f.Rect(i).Dy()
-				}
-			}
-			b.ReportMetric(float64(samples)/b.Elapsed().Seconds()/1000, "ksamples/s")
-		})
+		benchSamples(b, ready.Name, w)
 	}
 }
 
@@ -71,20 +59,25 @@ func BenchmarkClay(b *testing.B) {
 		if err != nil {
 			b.Fatal(err)
 		}
-		f := film.New(w.Options().Window, w.Options().Layout)
-		b.Run(c.name, func(b *testing.B) {
-			tracer, samples := w.NewTracer(), 0
-			for b.Loop() {
-				for i := range f.Tiles {
-					if _, err := tracer.Render(b.Context(), f, trace.Unit{Tile: i, From: 0, To: 4}); err != nil {
-						b.Fatal(err)
-					}
-					samples += 4 * f.Rect(i).Dx() * f.Rect(i).Dy()
-				}
-			}
-			b.ReportMetric(float64(samples)/b.Elapsed().Seconds()/1000, "ksamples/s")
-		})
+		benchSamples(b, c.name, w)
 	}
+}
+
+// benchSamples counts the camera samples that one core traces of a world.
+func benchSamples(b *testing.B, name string, w *trace.World) {
+	f := film.New(w.Options().Window, w.Options().Layout)
+	b.Run(name, func(b *testing.B) {
+		tracer, samples := w.NewTracer(), 0
+		for b.Loop() {
+			for i := range f.Tiles {
+				if _, err := tracer.Render(b.Context(), f, trace.Unit{Tile: i, From: 0, To: 4}); err != nil {
+					b.Fatal(err)
+				}
+				samples += 4 * f.Rect(i).Dx() * f.Rect(i).Dy()
+			}
+		}
+		b.ReportMetric(float64(samples)/b.Elapsed().Seconds()/1000, "ksamples/s")
+	})
 }
 
 // lantern reads the demo's scene and surround.
