@@ -6,7 +6,6 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
@@ -54,6 +53,7 @@ func onBench(t *testing.T, heights ...float64) (*site, *page) {
 // A part that floats is found and put down with one press; two parts are changed at
 // once; all of it can be taken back, outlives a reload, and is in what is rendered.
 func TestTheBench(t *testing.T) {
+	t.Parallel()
 	s, p := onBench(t, 0, 4)
 	p.see("[data-check=floats]", "Box 2 floats 4.00 mm above Floor")
 	p.press(p.see("button", "It is meant"))
@@ -143,6 +143,7 @@ func TestTheBench(t *testing.T) {
 // A finish is changed on all that wear it; set loose, a part's own copy changes alone,
 // and its link is gone.
 func TestFinishesOnTheBench(t *testing.T) {
+	t.Parallel()
 	s, p := onBench(t, 0, 0)
 	p.press(p.see(".ant-tree-title", "Box 1"))
 	p.press(p.see("[data-testid=finish]", "worn by 3 parts"))
@@ -180,6 +181,7 @@ func TestFinishesOnTheBench(t *testing.T) {
 // The live picture answers what is changed, also while a run goes on, and says what
 // it is; picking, turning and the ticket change it.
 func TestTheLivePicture(t *testing.T) {
+	t.Parallel()
 	s, p := onBench(t, 0, 0)
 	p.see(".bits_slug", "live · .* sample")
 	p.find("canvas[data-live^='1/']")
@@ -209,11 +211,7 @@ func TestTheLivePicture(t *testing.T) {
 	before := middle()
 	p.press(p.see(".ant-tree-title", "Box 2"))
 	p.press(p.see("button", "Leave out"))
-	for end := time.Now().Add(time.Minute); middle() == before; time.Sleep(50 * time.Millisecond) {
-		if time.Now().After(end) {
-			t.Fatal("a part is left out and the picture stays as it was")
-		}
-	}
+	p.wait("the picture without a part", func() bool { return middle() != before })
 	p.press(p.see("button", "Make a job for this scene"))
 	small(p, "400", "4096")
 	p.run()
@@ -222,11 +220,7 @@ func TestTheLivePicture(t *testing.T) {
 	p.see(".bits_slug", "live · .* at 1/[0-9]|live · .* sample")
 	whole := middle()
 	p.fill("Exposure", "2")
-	for end := time.Now().Add(time.Minute); middle() <= whole; time.Sleep(50 * time.Millisecond) {
-		if time.Now().After(end) {
-			t.Fatal("two stops more and the picture is as bright as before")
-		}
-	}
+	p.wait("the picture two stops brighter", func() bool { return middle() > whole })
 	// Ten stops more, and nothing is left but white; marked, half of it is black.
 	p.fill("Exposure", "14")
 	p.see(".bits_slug", "100.0 % clipped")
@@ -244,13 +238,13 @@ func TestTheLivePicture(t *testing.T) {
 
 // Two windows: what one of them saved is not overwritten by the other, which is told.
 func TestTheBenchInTwoWindows(t *testing.T) {
+	t.Parallel()
 	s, a := onBench(t, 3, 4)
 	a.see("[data-check=floats]", "Box 2")
 	b := s.page("/scenes/1")
 	b.see("[data-check=floats]", "Box 2")
 	a.press(a.see("button", "Put it down"))
 	a.saved()
-	time.Sleep(200 * time.Millisecond) // b does not ask again by itself
 	b.press(b.see("button", "Put it down"))
 	b.see(".ant-message", "changed elsewhere")
 	b.see("[data-check=floats]", "Box 1 floats 3.00 mm")

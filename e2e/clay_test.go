@@ -9,6 +9,7 @@ import (
 // A plan by size and group is made, a rule that another hides is told, its parts are lit
 // up and say who decided them; only these, with crevices, it is rendered.
 func TestAClayPlan(t *testing.T) {
+	t.Parallel()
 	s, p := onBench(t, 0, 0)
 	p.press(p.see(".ant-tree-title", "Box 1"))
 	p.fill("Group", "Small things")

@@ -9,6 +9,7 @@ import (
 // On a job's page a live picture is kept and compared with a proof; crops are drawn over
 // both and delivered.
 func TestALivePictureBesideAProof(t *testing.T) {
+	t.Parallel()
 	s, p := onBench(t, 0, 0)
 	p.press(p.see("button", "Make a job for this scene"))
 	small(p, "64", "4")

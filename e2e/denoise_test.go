@@ -12,6 +12,7 @@ import (
 // A proof is shown denoised, held against itself by wipe, and at less by a slider; the
 // ticket switches it off.
 func TestADenoisedProof(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "--no-demo")
 	p := benchJob(t, s, "8")
 	p.run()

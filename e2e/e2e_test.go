@@ -10,12 +10,12 @@ import (
 	"strconv"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod/lib/input"
 
 	"amberproof/core/imageio"
 	"amberproof/internal/testkit"
+	"amberproof/internal/wait"
 )
 
 // upload gives the bench scene to the scenes page and lands on the scene's page.
@@ -71,6 +71,7 @@ func typed(p *page, width, most string) {
 
 // From the start page to a downloaded EXR: upload, job, ticket, run, proof, files.
 func TestTheWholeLine(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "--no-demo")
 	p := s.page("/")
 	p.see("p", "No job yet")
@@ -122,6 +123,7 @@ func TestTheWholeLine(t *testing.T) {
 
 // Clay against finished from the same view, by wipe and by flip.
 func TestClayAgainstFinished(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "--no-demo")
 	p := s.page("/scenes")
 	upload(t, p)
@@ -161,6 +163,7 @@ func TestClayAgainstFinished(t *testing.T) {
 }
 
 func TestAnUploadThatFails(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "--no-demo")
 	p := s.page("/scenes")
 	bad := filepath.Join(t.TempDir(), "broken.glb")
@@ -175,6 +178,7 @@ func TestAnUploadThatFails(t *testing.T) {
 
 // Stop, reload in the middle, resume, undo.
 func TestStopReloadAndResume(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "--no-demo")
 	p := s.page("/scenes")
 	upload(t, p)
@@ -217,6 +221,7 @@ func TestStopReloadAndResume(t *testing.T) {
 // The server is killed in the middle of a run; the next start goes on and the
 // file has the same bytes as one rendered in one go, by the headless command.
 func TestKilledServerGoesOnAndHeadlessAgrees(t *testing.T) {
+	t.Parallel()
 	data := t.TempDir()
 	s := serve(t, data, "--no-demo")
 	p := s.page("/scenes")
@@ -237,12 +242,10 @@ func TestKilledServerGoesOnAndHeadlessAgrees(t *testing.T) {
 			Files []struct{ Path, SHA256 string }
 		}
 	}
-	for end := time.Now().Add(2 * time.Minute); run.Run.State != "done"; time.Sleep(100 * time.Millisecond) {
-		if time.Now().After(end) {
-			t.Fatalf("the run is %s", run.Run.State)
-		}
+	wait.Until(t, "the run to be done", func() bool {
 		s.get("/api/runs/1", &run)
-	}
+		return run.Run.State == "done"
+	}, func() any { return string(s.bytes("/api/queue")) })
 	if !strings.Contains(s.log.String(), "runs go on after a restart") {
 		t.Error("the run was not cut off in the middle")
 	}
@@ -279,6 +282,7 @@ func TestKilledServerGoesOnAndHeadlessAgrees(t *testing.T) {
 }
 
 func TestCommandLine(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	scene := testkit.WriteBundle(t, dir)
 	fresh, _, code := command("ticket", "--new", "--scene", scene)
@@ -324,6 +328,7 @@ func TestCommandLine(t *testing.T) {
 
 // A taken port and a folder in use are clear sentences.
 func TestStartsThatCannotBe(t *testing.T) {
+	t.Parallel()
 	data := t.TempDir()
 	s := serve(t, data, "--no-demo")
 	port := s.url[strings.LastIndex(s.url, ":")+1:]

@@ -48,6 +48,7 @@ func (p *page) dragged(label string, dx, dy float64) {
 // Parts are moved by handles as one, called otherwise, put into a group and hidden; the
 // file itself is read another way up and smaller.
 func TestPartsByHand(t *testing.T) {
+	t.Parallel()
 	s, p := onBench(t, 0, 0)
 	p.press(p.see(".ant-tree-title", "Box 2"))
 	p.press(p.see("[data-testid=picked] .ant-segmented-item", "Move"))
@@ -95,6 +96,7 @@ func TestPartsByHand(t *testing.T) {
 
 // Faces of a part become one of their own, wear another finish, and go back again.
 func TestFacesAsAPart(t *testing.T) {
+	t.Parallel()
 	s, p := onBench(t, 0, 0)
 	p.press(p.see(".ant-tree-title", "Box 2"))
 	p.press(p.see("[data-testid=picked] .ant-segmented-item", "Size"))

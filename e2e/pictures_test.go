@@ -12,6 +12,7 @@ import (
 // A picture of the shelf and one that is taken in are worn by a finish, seen live, and
 // rendered before a picture behind; a file that is none is refused.
 func TestPicturesOnFinishes(t *testing.T) {
+	t.Parallel()
 	s, p := onBench(t, 0, 0)
 	bumps := image.NewGray(image.Rect(0, 0, 32, 32))
 	for i := range bumps.Pix {

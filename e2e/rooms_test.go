@@ -8,7 +8,8 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
-	"time"
+
+	"amberproof/internal/wait"
 )
 
 // benchJob uploads the bench scene and makes a small job of it; the page is the job's.
@@ -24,6 +25,7 @@ func benchJob(t *testing.T, s *site, most string) *page {
 // Two windows on one ticket: what the other saved is put beside, nothing runs that
 // is not on the screen, and either can be had.
 func TestTwoWindowsOnOneTicket(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "--no-demo")
 	mine := benchJob(t, s, "8")
 	theirs := s.page("/jobs/1")
@@ -59,7 +61,7 @@ func TestTwoWindowsOnOneTicket(t *testing.T) {
 	s.get("/api/jobs/1", &before)
 	theirs.press(theirs.see("a", "Jobs"))
 	theirs.see("h1", "Jobs")
-	time.Sleep(600 * time.Millisecond)
+	theirs.frames(40)
 	s.get("/api/jobs/1", &after)
 	if before != after {
 		t.Errorf("leaving made version %d of %d", after.Version, before.Version)
@@ -68,6 +70,7 @@ func TestTwoWindowsOnOneTicket(t *testing.T) {
 
 // The queue is ordered by keys, and its runs are cancelled and removed.
 func TestOrderingTheQueue(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "--no-demo")
 	p := benchJob(t, s, "60000")
 	for n := 1; n <= 3; n++ {
@@ -85,15 +88,10 @@ func TestOrderingTheQueue(t *testing.T) {
 			State  string
 		}
 	}
-	for end := time.Now().Add(10 * time.Second); ; time.Sleep(50 * time.Millisecond) {
+	wait.Until(t, "the queue to be ordered", func() bool {
 		s.get("/api/queue", &q)
-		if len(q.Runs) == 3 && q.Runs[1].Number == 3 {
-			break
-		}
-		if time.Now().After(end) {
-			t.Fatalf("the queue is %+v", q.Runs)
-		}
-	}
+		return len(q.Runs) == 3 && q.Runs[1].Number == 3
+	}, func() any { return q.Runs })
 	p.press(p.see(".QueuePage_row:not(.QueuePage_waiting) button", "^Cancel$"))
 	p.press(p.see("button", "Cancel the run"))
 	p.see(".QueuePage_ended", "cancelled")
@@ -105,6 +103,7 @@ func TestOrderingTheQueue(t *testing.T) {
 
 // Jobs and scenes are renamed, copied, put away and removed from their lists.
 func TestListsAreKeptInOrder(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "--no-demo")
 	benchJob(t, s, "4")
 	p := s.page("/jobs")
@@ -137,6 +136,7 @@ func TestListsAreKeptInOrder(t *testing.T) {
 
 // What a ticket's section says can be kept and taken into another, by value.
 func TestKeepingInTheLibrary(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "--no-demo")
 	p := benchJob(t, s, "24")
 	p.press(p.see("button", "Keep this one"))
@@ -152,6 +152,7 @@ func TestKeepingInTheLibrary(t *testing.T) {
 
 // A delivered run is delivered anew under another name, without rendering.
 func TestDeliveringAnewFromTheTicket(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "--no-demo")
 	p := benchJob(t, s, "8")
 	p.run()
@@ -179,6 +180,7 @@ func axe(t *testing.T) string {
 
 // No page has anything for the accessibility checker to say.
 func TestEveryPageIsAccessible(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "--no-demo")
 	script := axe(t)
 	first := benchJob(t, s, "8")
@@ -215,7 +217,7 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	} {
 		p := s.page(path)
 		p.see(wait[0], wait[1])
-		time.Sleep(300 * time.Millisecond) // transitions have begun by then
+		p.still()
 		check(path, p)
 	}
 	// What is behind the tabs of a scene, and of a part that is picked.
@@ -231,20 +233,21 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	check("the lights of a stage", p)
 	for _, name := range []string{"Backdrop", "Surround", "Views", "File"} {
 		p.press(p.see(".ant-segmented-item", name))
-		time.Sleep(300 * time.Millisecond) // transitions have begun by then
+		p.still()
 		check(name, p)
 	}
 	p.press(p.see(".ant-tree-title", "Box"))
 	p.press(p.see("button", "From the shelf"))
 	p.press(p.find("button[aria-label='Copper, polished']"))
 	p.press(p.see("[data-testid=finish]", "worn by"))
-	time.Sleep(300 * time.Millisecond) // transitions have begun by then
+	p.still()
 	check("a part and the shelf", p)
 	p.saved()
 }
 
 // The first start of the demo renders pictures for its lists, and makes way at once.
 func TestTheFirstHourShowsPictures(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir())
 	p := s.page("/jobs")
 	p.find(".JobsPage_row img[src*='/api/scenes/'], .JobsPage_row img[src*='/api/runs/']")
@@ -267,13 +270,11 @@ func TestTheFirstHourShowsPictures(t *testing.T) {
 			Background bool
 		}
 	}
-	for end := time.Now().Add(20 * time.Second); ; time.Sleep(50 * time.Millisecond) {
-		s.get("/api/queue", &q)
-		if len(q.Runs) > 0 && q.Runs[0].State == "running" && !q.Runs[0].Background {
-			return
-		}
-		if time.Now().After(end) {
-			t.Fatalf("it did not make way: %d %+v", r.StatusCode, q.Runs)
-		}
+	if r.StatusCode != 200 {
+		t.Fatalf("a run is not taken: %d", r.StatusCode)
 	}
+	wait.Until(t, "what is rendered for the lists to make way", func() bool {
+		s.get("/api/queue", &q)
+		return len(q.Runs) > 0 && q.Runs[0].State == "running" && !q.Runs[0].Background
+	}, func() any { return q.Runs })
 }

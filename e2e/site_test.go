@@ -7,6 +7,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -16,18 +17,18 @@ import (
 	"strings"
 	"syscall"
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/launcher"
 
 	"amberproof/internal/testkit"
+	"amberproof/internal/wait"
 )
 
 var (
-	binary  string
-	browser *rod.Browser
+	binary string
+	folder string // of this test run
 )
 
 func TestMain(m *testing.M) { os.Exit(run(m)) }
@@ -44,22 +45,32 @@ func run(m *testing.M) int {
 		fmt.Fprintf(os.Stderr, "%v\n%s", err, out)
 		return 1
 	}
+	folder = dir
+	return m.Run()
+}
+
+// launch starts a browser of the test's own: pages of one browser take the screen from
+// each other, and tests run side by side.
+func launch(t *testing.T) *rod.Browser {
+	t.Helper()
+	profile, err := os.MkdirTemp(folder, "profile")
+	if err != nil {
+		t.Fatal(err)
+	}
 	l := launcher.New().Bin("/usr/bin/chromium").NoSandbox(true).Set("headless", "new").Set("disable-dev-shm-usage").
 		Set("use-angle", "swiftshader").Set("enable-unsafe-swiftshader").Set("disable-background-networking").Set("disable-component-update").
-		Set("disable-sync").Set("no-first-run").Set("disable-quic").UserDataDir(filepath.Join(dir, "profile"))
+		Set("disable-sync").Set("no-first-run").Set("disable-quic").UserDataDir(profile)
 	url, err := l.Launch()
 	if err != nil {
-		fmt.Fprintln(os.Stderr, "the browser:", err)
-		return 1
+		t.Fatalf("the browser: %v", err)
 	}
-	defer l.Kill()
-	browser = rod.New().ControlURL(url)
-	if err := browser.Connect(); err != nil {
-		fmt.Fprintln(os.Stderr, "the browser:", err)
-		return 1
+	t.Cleanup(l.Kill)
+	b := rod.New().ControlURL(url)
+	if err := b.Connect(); err != nil {
+		t.Fatalf("the browser: %v", err)
 	}
-	defer browser.Close()
-	return m.Run()
+	t.Cleanup(func() { _ = b.Close() })
+	return b
 }
 
 // site is a running server on a data folder.
@@ -69,12 +80,14 @@ type site struct {
 	url  string
 	data string
 	log  *bytes.Buffer
+	// The browser that looks at it, once there is one.
+	browser *rod.Browser
 }
 
 func serve(t *testing.T, data string, args ...string) *site {
 	t.Helper()
 	s := &site{t: t, data: data, log: &bytes.Buffer{}}
-	s.cmd = exec.Command(binary, append([]string{"serve", "--port", "0", "--data", data, "--threads", "2", "--live-pixels", "60000"}, args...)...)
+	s.cmd = exec.Command(binary, append([]string{"serve", "--port", "0", "--data", data, "--threads", "2", "--live-pixels", "15000"}, args...)...)
 	s.cmd.Stderr = s.log
 	out, err := s.cmd.StdoutPipe()
 	if err != nil {
@@ -156,11 +169,12 @@ type page struct {
 	t *testing.T
 }
 
-const patience = 30 * time.Second
-
 func (s *site) page(path string) *page {
 	s.t.Helper()
-	p := browser.MustPage(s.url + path)
+	if s.browser == nil {
+		s.browser = launch(s.t)
+	}
+	p := s.browser.MustPage(s.url + path)
 	s.t.Cleanup(func() { _ = p.Close() })
 	p.MustSetViewport(1280, 800, 1, false)
 	return &page{p, s.t}
@@ -177,37 +191,60 @@ func (p *page) fail(what string, err error) {
 	p.t.Fatalf("%s: %v\nthe page says:\n%s", what, err, text)
 }
 
+// says is all that the page shows: while it changes, something goes on.
+func (p *page) says() any {
+	o, err := p.Eval(`() => document.body.innerText + document.querySelectorAll("*").length`)
+	if err != nil {
+		return err
+	}
+	return o.Value.String()
+}
+
+// wait waits until a question to the page is answered, for as long as the page changes.
+func (p *page) wait(what string, ask func() bool) {
+	p.t.Helper()
+	if !wait.Or(ask, p.says) {
+		p.fail(what, errors.New("nothing has moved for minutes"))
+	}
+}
+
 func (p *page) find(selector string) *rod.Element {
 	p.t.Helper()
-	e, err := p.Timeout(patience).Element(selector)
-	if err != nil {
-		p.fail(selector, err)
-	}
-	return e.CancelTimeout()
+	return p.first(selector, func() (rod.Elements, error) { return p.Elements(selector) })
+}
+
+// first waits for an element and returns the first there is.
+func (p *page) first(what string, ask func() (rod.Elements, error)) (found *rod.Element) {
+	p.t.Helper()
+	p.wait(what, func() bool {
+		all, err := ask()
+		if err == nil && len(all) > 0 {
+			found = all.First()
+		}
+		return found != nil
+	})
+	return found
 }
 
 // see waits for an element with a text.
 func (p *page) see(selector, text string) *rod.Element {
 	p.t.Helper()
-	e, err := p.Timeout(patience).ElementR(selector, text)
-	if err != nil {
-		p.fail(selector+" with "+text, err)
-	}
-	return e.CancelTimeout()
+	return p.first(selector+" with "+text, func() (rod.Elements, error) {
+		has, e, err := p.HasR(selector, text)
+		if err != nil || !has {
+			return nil, err
+		}
+		return rod.Elements{e}, nil
+	})
 }
 
 // gone waits until nothing on the page matches.
 func (p *page) gone(selector string) {
 	p.t.Helper()
-	for end := time.Now().Add(patience); ; time.Sleep(50 * time.Millisecond) {
+	p.wait(selector+" to be gone", func() bool {
 		has, _, err := p.Has(selector)
-		if err == nil && !has {
-			return
-		}
-		if time.Now().After(end) {
-			p.fail(selector+" is still there", err)
-		}
-	}
+		return err == nil && !has
+	})
 }
 
 // press clicks through the page's own events: software WebGL makes the
@@ -251,8 +288,29 @@ func (p *page) fill(label, value string) {
 // saved waits until the ticket on the screen is the one the server has.
 func (p *page) saved() {
 	p.t.Helper()
-	time.Sleep(100 * time.Millisecond) // a change takes one frame to show as "saving"
+	p.frames(3) // a change takes one to show as "saving"
 	p.see("[data-testid=saved]", "^saved$")
+}
+
+// frames waits until the page was drawn so often.
+func (p *page) frames(n int) {
+	p.t.Helper()
+	if _, err := p.Activate(); err != nil { // a page that another lies over draws nothing
+		p.fail("to the front", err)
+	}
+	if _, err := p.Eval(`n => new Promise(done => { const next = () => n-- > 0 ? requestAnimationFrame(next) : done(); next(); })`, n); err != nil {
+		p.fail("to be drawn", err)
+	}
+}
+
+// still waits until nothing on the page moves any more.
+func (p *page) still() {
+	p.t.Helper()
+	p.frames(2)
+	p.wait("transitions to end", func() bool {
+		o, err := p.Eval(`() => document.getAnimations().every(a => a.playState !== "running" || a.effect.getComputedTiming().iterations === Infinity)`)
+		return err == nil && o.Value.Bool()
+	})
 }
 
 func (p *page) state(words string) { p.t.Helper(); p.see("[data-testid=state]", words) }

@@ -5,7 +5,6 @@ import (
 	"math"
 	"path/filepath"
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
@@ -52,6 +51,7 @@ func (p *page) option(label, text string) {
 // aimed when it is moved; three are changed at once; it is kept, and stands around
 // another product at that one's size.
 func TestAStage(t *testing.T) {
+	t.Parallel()
 	s, p := onBench(t, 0, 0)
 	now := func() (v staged) {
 		p.saved()
@@ -165,13 +165,10 @@ func TestAStage(t *testing.T) {
 	view = p.find("[data-testid=asking]").MustShape().Box()
 	p.find("canvas[data-live^='1/']")
 	p.Mouse.MustMoveTo(view.X+view.Width*0.5, view.Y+view.Height*0.6).MustClick(proto.InputMouseButtonLeft)
-	for end := time.Now().Add(patience); ; time.Sleep(50 * time.Millisecond) {
-		if g := now().Setup.Stage; g.Card && g.Begins.Exposure != 0 {
-			break
-		} else if time.Now().After(end) {
-			t.Fatalf("the exposure stays at %g", g.Begins.Exposure)
-		}
-	}
+	p.wait("the exposure by the card", func() bool {
+		g := now().Setup.Stage
+		return g.Card && g.Begins.Exposure != 0
+	})
 
 	p.press(p.see("button", "Keep this stage"))
 	p.fill("Name", "Three panels")
@@ -220,6 +217,7 @@ func TestAStage(t *testing.T) {
 // A live picture is kept and shown again, compared with another, and its set-up taken
 // again, which can be taken back.
 func TestKeptLivePictures(t *testing.T) {
+	t.Parallel()
 	s, p := onBench(t, 0, 0)
 	keep := func(n int) {
 		t.Helper()
@@ -260,6 +258,7 @@ func TestKeptLivePictures(t *testing.T) {
 
 // A view is fitted and levelled before it is saved.
 func TestFramingAView(t *testing.T) {
+	t.Parallel()
 	s, p := onBench(t, 0, 0)
 	p.press(p.see(".ant-segmented-item", "Views"))
 	p.fill("Focal length", "100")
@@ -268,11 +267,7 @@ func TestFramingAView(t *testing.T) {
 	p.press(p.see("button", "Fit the product"))
 	p.press(p.see("button", "Level the horizon"))
 	p.see(".bits_slug", "turned · 100 mm")
-	for end := time.Now().Add(patience); p.find("input[aria-label=Roll]").MustProperty("value").Num() != 0; time.Sleep(50 * time.Millisecond) {
-		if time.Now().After(end) {
-			t.Fatal("the horizon is not level")
-		}
-	}
+	p.wait("a level horizon", func() bool { return p.find("input[aria-label=Roll]").MustProperty("value").Num() == 0 })
 	p.press(p.see("button", "Save this as a new view"))
 	p.fill("Name", "Long lens")
 	p.press(p.see(".ant-modal button", "Save view"))
@@ -291,6 +286,7 @@ func TestFramingAView(t *testing.T) {
 
 // A part wears a finish of the shelf, and another takes it over by a click in the picture.
 func TestFinishesFromTheShelf(t *testing.T) {
+	t.Parallel()
 	s, p := onBench(t, 0, 0)
 	worn := func() (out []string) {
 		var v struct{ Parts []struct{ Finish string } }

@@ -15,6 +15,7 @@ import (
 // shadows, with its rivets subdivided: chosen in the ticket, told beforehand, and
 // in the file.
 func TestAMomentOfAnAnimationOverCaughtShadows(t *testing.T) {
+	t.Parallel()
 	glb, err := demo.Scene()
 	if err != nil {
 		t.Fatal(err)

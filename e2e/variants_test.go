@@ -9,6 +9,7 @@ import (
 // A look of the product is kept as a variant, seen live, and rendered by a job of its own;
 // the bench stays as it was.
 func TestVariants(t *testing.T) {
+	t.Parallel()
 	s, p := onBench(t, 0, 0)
 	p.press(p.see(".ant-tree-title", "Box 2"))
 	p.option("Wears", "lacquer")

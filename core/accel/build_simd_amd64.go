@@ -54,10 +54,16 @@ func (g *grid) sort(refs []span, b *binned) {
 
 // sweep finds the extents of the boxes of all bins up to each, and from each on.
 func (b *binned) sweep(k, bins int, left, right *[mostBins]extent) {
-	if !useSIMD {
+	if useSIMD {
+		b.sweepEight(k, bins, left, right)
+	} else {
 		b.sweepPortable(k, bins, left, right)
-		return
 	}
+}
+
+// sweepEight is a function of its own so that its vectors are not loaded before it is
+// known that there are any.
+func (b *binned) sweepEight(k, bins int, left, right *[mostBins]extent) {
 	l, r := nowhere.load(), nowhere.load()
 	for i := range bins {
 		j := bins - 1 - i
@@ -74,22 +80,28 @@ func partition(refs []span, g *grid, axis, bin int) (left, right region) {
 		return partitionPortable(refs, g, axis, bin)
 	}
 	sides := [2]region{emptyRegion(), emptyRegion()}
+	mid := partitionEight(refs, g, axis, float32(bin+1), &sides)
+	sides[1].n, sides[0].n = mid, len(refs)-mid
+	return sides[1], sides[0]
+}
+
+// partitionEight moves the triangles before end along the axis to the front, adds all to
+// their sides, the front's last, and tells how many are there.
+func partitionEight(refs []span, g *grid, axis int, end float32, sides *[2]region) (mid int) {
 	lo, scale := archsimd.LoadFloat32x4(&g.lo), archsimd.LoadFloat32x4(&g.scale)
-	end := archsimd.BroadcastFloat32x4(float32(bin + 1))
-	mid := 0
+	ends := archsimd.BroadcastFloat32x4(end)
 	for i := range refs {
 		at, to := &refs[i], &refs[mid]
 		v := at.load()
 		to.load().Store((*[8]float32)(at))
 		v.Store((*[8]float32)(to))
 		c := centre(v)
-		first := int(c.GetHi().Sub(lo).Mul(scale).Less(end).ToBits()>>axis) & 1
+		first := int(c.GetHi().Sub(lo).Mul(scale).Less(ends).ToBits()>>axis) & 1
 		mid += first
 		side := &sides[first]
 		side.box.load().Max(v).Store((*[8]float32)(&side.box))
 		side.centres.load().Max(c).Store((*[8]float32)(&side.centres))
 	}
 	archsimd.ClearAVXUpperBits()
-	sides[1].n, sides[0].n = mid, len(refs)-mid
-	return sides[1], sides[0]
+	return mid
 }

@@ -24,30 +24,42 @@ func lane32(p unsafe.Pointer, offset uintptr, k int) uint32 {
 	return *(*uint32)(unsafe.Add(p, offset+uintptr(k)*4))
 }
 
+// lanes are eight floats as bits. Between the first vector of a kernel and the clearing of
+// the upper halves no scalar float is touched: the compiler does that with legacy SSE, and
+// some processors take 70 cycles for each change between the two. Distances are positive,
+// so their bits order as they do.
+type lanes = [wide]uint32
+
+// keep stores eight floats where single ones will be read as bits.
+func keep(v archsimd.Float32x8, to *lanes) { v.AsUint32x8().Store(to) }
+
 // aimed is what the kernels need of a ray. In inv and add lanes 3 to 5 are for
 // the near sides of boxes and lanes 0 to 2, padded, for the far ones.
 type aimed struct {
-	inv, add   [wide]float32
+	inv, add   lanes
 	nx, ny, nz uintptr
 	kx, ky, kz uintptr
 	// Each of these in all lanes.
-	o, s                    [3][wide]float32
-	tmin, tmax, limit, zero [wide]float32
-	best                    Hit
-	found                   bool
+	o, s             [3][wide]float32
+	tmin, tmax, zero [wide]float32
+	limit            lanes
+	// Scratch, so that no array is zeroed among vectors.
+	near, t, u, v lanes
 }
 
-// shorten moves the ray's end.
-func (a *aimed) shorten(t float32) {
-	archsimd.BroadcastFloat32x8(t).Store(&a.tmax)
-	archsimd.BroadcastFloat32x8(t * farPad).Store(&a.limit)
-}
+// every spreads the float of these bits over all lanes.
+func every(bits uint32) archsimd.Float32x8 { return archsimd.BroadcastUint32x8(bits).AsFloat32x8() }
+
+// rayEnd is the place of a ray's TMax among its eight floats.
+const rayEnd = 7
 
 var (
 	spreadO   = [wide]uint32{0, 1, 2, 0, 1, 2, 6, 7}
 	spreadD   = [wide]uint32{3, 4, 5, 3, 4, 5, 3, 3}
 	spreadMin = [wide]uint32{6, 6, 6, 6, 6, 6, 6, 6}
-	spreadMax = [wide]uint32{7, 7, 7, 7, 7, 7, 7, 7}
+	spreadMax = [wide]uint32{rayEnd, rayEnd, rayEnd, rayEnd, rayEnd, rayEnd, rayEnd, rayEnd}
+	ones      = [wide]float32{1, 1, 1, 1, 1, 1, 1, 1}
+	tinies    = [wide]float32{tiny, tiny, tiny, tiny, tiny, tiny, tiny, tiny}
 	nearests  = [wide]float32{nearest, nearest, nearest, nearest, nearest, nearest, nearest, nearest}
 	padAll    = [wide]float32{farPad, farPad, farPad, farPad, farPad, farPad, farPad, farPad}
 	padFar    = [wide]float32{farPad, farPad, farPad, 1, 1, 1, 1, 1}
@@ -67,38 +79,37 @@ func (s *Stack) aim(r *geom.Ray) {
 	o := v.Permute(archsimd.LoadUint32x8(&spreadO))
 	sign := archsimd.BroadcastUint32x8(1 << 31)
 	size := d.AsUint32x8().AndNot(sign).AsFloat32x8()
-	inv := archsimd.BroadcastFloat32x8(1).Div(size.Max(archsimd.BroadcastFloat32x8(tiny)).AsUint32x8().Or(d.AsUint32x8().And(sign)).AsFloat32x8())
+	inv := archsimd.LoadFloat32x8(&ones).Div(size.Max(archsimd.LoadFloat32x8(&tinies)).AsUint32x8().Or(d.AsUint32x8().And(sign)).AsFloat32x8())
 	signs := uintptr(d.AsInt32x8().Less(archsimd.BroadcastInt32x8(0)).ToBits())
-	size.Store(&a.add)
-	sx, sy, sz := math.Float32bits(a.add[0]), math.Float32bits(a.add[1]), math.Float32bits(a.add[2])
-	k := uintptr(0)
-	if sy > sx {
-		k, sx = 1, sy
+	keep(size, &a.add)
+	k, most := uintptr(0), a.add[0]
+	if a.add[1] > most {
+		k, most = 1, a.add[1]
 	}
-	if sz > sx {
+	if a.add[2] > most {
 		k = 2
 	}
-	inv.Store(&a.inv)
-	main := a.inv[k&7]
+	keep(inv, &a.inv)
+	main := every(a.inv[k&7])
 	both := inv.Mul(archsimd.LoadFloat32x8(&padFar))
 	p := o.Mul(both)
-	archsimd.LoadFloat32x8(&slack).Mul(p.AsUint32x8().AndNot(sign).AsFloat32x8()).Sub(p).Store(&a.add)
-	both.Store(&a.inv)
+	keep(archsimd.LoadFloat32x8(&slack).Mul(p.AsUint32x8().AndNot(sign).AsFloat32x8()).Sub(p), &a.add)
+	keep(both, &a.inv)
 	a.nx, a.ny, a.nz = (signs&1)*rowBytes, 2*rowBytes+(signs>>1&1)*rowBytes, 4*rowBytes+(signs>>2&1)*rowBytes
 	i, j := nextAxis[k&3], lastAxis[k&3]
 	a.kx, a.ky, a.kz = i*rowBytes, j*rowBytes, k*rowBytes
-	ray := (*[wide]float32)(unsafe.Pointer(r))
-	m := archsimd.BroadcastFloat32x8(main)
-	archsimd.BroadcastFloat32x8(ray[i&3]).Store(&a.o[0])
-	archsimd.BroadcastFloat32x8(ray[j&3]).Store(&a.o[1])
-	archsimd.BroadcastFloat32x8(ray[k&3]).Store(&a.o[2])
-	archsimd.BroadcastFloat32x8(ray[(3+i)&7]).Mul(m).Store(&a.s[0])
-	archsimd.BroadcastFloat32x8(ray[(3+j)&7]).Mul(m).Store(&a.s[1])
-	m.Store(&a.s[2])
+	ray := (*lanes)(unsafe.Pointer(r))
+	every(ray[i&3]).Store(&a.o[0])
+	every(ray[j&3]).Store(&a.o[1])
+	every(ray[k&3]).Store(&a.o[2])
+	every(ray[(3+i)&7]).Mul(main).Store(&a.s[0])
+	every(ray[(3+j)&7]).Mul(main).Store(&a.s[1])
+	main.Store(&a.s[2])
 	v.Permute(archsimd.LoadUint32x8(&spreadMin)).Max(archsimd.LoadFloat32x8(&nearests)).Store(&a.tmin)
 	end := v.Permute(archsimd.LoadUint32x8(&spreadMax))
 	end.Store(&a.tmax)
-	end.Mul(archsimd.LoadFloat32x8(&padAll)).Store(&a.limit)
+	keep(end.Mul(archsimd.LoadFloat32x8(&padAll)), &a.limit)
+	archsimd.ClearAVXUpperBits()
 }
 
 func (b *BVH) closestSIMD(s *Stack, r *geom.Ray) (Hit, bool) {
@@ -106,32 +117,32 @@ func (b *BVH) closestSIMD(s *Stack, r *geom.Ray) (Hit, bool) {
 	a := &s.aimed
 	nx, ny, nz := a.nx, a.ny, a.nz
 	fx, fy, fz := nx^rowBytes, ny^rowBytes, nz^rowBytes
-	ix, iy, iz := archsimd.BroadcastFloat32x8(a.inv[3]), archsimd.BroadcastFloat32x8(a.inv[4]), archsimd.BroadcastFloat32x8(a.inv[5])
-	jx, jy, jz := archsimd.BroadcastFloat32x8(a.inv[0]), archsimd.BroadcastFloat32x8(a.inv[1]), archsimd.BroadcastFloat32x8(a.inv[2])
-	nox, noy, noz := archsimd.BroadcastFloat32x8(a.add[3]), archsimd.BroadcastFloat32x8(a.add[4]), archsimd.BroadcastFloat32x8(a.add[5])
-	fox, foy, foz := archsimd.BroadcastFloat32x8(a.add[0]), archsimd.BroadcastFloat32x8(a.add[1]), archsimd.BroadcastFloat32x8(a.add[2])
+	ix, iy, iz := every(a.inv[3]), every(a.inv[4]), every(a.inv[5])
+	jx, jy, jz := every(a.inv[0]), every(a.inv[1]), every(a.inv[2])
+	nox, noy, noz := every(a.add[3]), every(a.add[4]), every(a.add[5])
+	fox, foy, foz := every(a.add[0]), every(a.add[1]), every(a.add[2])
 	nodes, blocks, stack := unsafe.Pointer(unsafe.SliceData(b.nodes)), unsafe.Pointer(unsafe.SliceData(b.blocks)), unsafe.Pointer(unsafe.SliceData(s.refs))
-	best := &a.best
-	*best = Hit{T: r.TMax} // of triangles at the same distance the first counts; none comes before 0
-	a.found = false
-	var near, ta, ub, vb [wide]float32
+	// The best hit as bits. Of triangles at the same distance the first counts; none comes before 0.
+	bestT, bestPrim := (*lanes)(unsafe.Pointer(r))[rayEnd], uint32(0)
+	bestU, bestV := uint32(0), uint32(0)
+	found := false
 	sp := uintptr(0) // bytes on the stack
 	ref := uint32(0)
 	for {
 		if ref&leafBit == 0 {
 			n := unsafe.Add(nodes, uintptr(ref)*nodeBytes)
 			tn := row(n, nx).MulAdd(ix, nox).Max(row(n, ny).MulAdd(iy, noy)).Max(row(n, nz).MulAdd(iz, noz).Max(archsimd.LoadFloat32x8(&a.tmin)))
-			tf := row(n, fx).MulAdd(jx, fox).Min(row(n, fy).MulAdd(jy, foy)).Min(row(n, fz).MulAdd(jz, foz).Min(archsimd.LoadFloat32x8(&a.limit)))
+			tf := row(n, fx).MulAdd(jx, fox).Min(row(n, fy).MulAdd(jy, foy)).Min(row(n, fz).MulAdd(jz, foz).Min(archsimd.LoadUint32x8(&a.limit).AsFloat32x8()))
 			if m := tn.LessEqual(tf).ToBits(); m != 0 {
 				k := bits.TrailingZeros8(m)
 				if m &= m - 1; m == 0 {
 					ref = lane32(n, childRow, k)
 					continue
 				}
-				tn.Store(&near)
+				keep(tn, &a.near)
 				j := bits.TrailingZeros8(m)
-				one := uint64(math.Float32bits(near[k&7]))<<32 | uint64(lane32(n, childRow, k))
-				two := uint64(math.Float32bits(near[j&7]))<<32 | uint64(lane32(n, childRow, j))
+				one := uint64(a.near[k&7])<<32 | uint64(lane32(n, childRow, k))
+				two := uint64(a.near[j&7])<<32 | uint64(lane32(n, childRow, j))
 				if two < one {
 					one, two = two, one
 				}
@@ -147,7 +158,7 @@ func (b *BVH) closestSIMD(s *Stack, r *geom.Ray) (Hit, bool) {
 				sp += 16
 				for ; m != 0; m &= m - 1 {
 					k := bits.TrailingZeros8(m)
-					key := uint64(math.Float32bits(near[k&7]))<<32 | uint64(lane32(n, childRow, k))
+					key := uint64(a.near[k&7])<<32 | uint64(lane32(n, childRow, k))
 					i := sp
 					for i > base {
 						below := *(*uint64)(unsafe.Add(stack, i-8))
@@ -199,32 +210,34 @@ func (b *BVH) closestSIMD(s *Stack, r *geom.Ray) (Hit, bool) {
 				if m == 0 {
 					continue
 				}
-				t.Store(&ta)
+				keep(t, &a.t)
 				took := -1
 				for ; m != 0; m &= m - 1 {
 					k := bits.TrailingZeros8(m) & 7
-					if p := lane32(bl, primRow, k); ta[k] < best.T || ta[k] == best.T && p < best.Prim {
-						best.T, best.Prim = ta[k], p
+					if p := lane32(bl, primRow, k); a.t[k] < bestT || a.t[k] == bestT && p < bestPrim {
+						bestT, bestPrim = a.t[k], p
 						took = k
 					}
 				}
 				if took >= 0 {
-					wb.Div(det).Store(&ub)
-					wc.Div(det).Store(&vb)
-					best.U, best.V = ub[took&7], vb[took&7]
-					a.shorten(best.T)
-					a.found = true
+					keep(wb.Div(det), &a.u)
+					keep(wc.Div(det), &a.v)
+					bestU, bestV = a.u[took&7], a.v[took&7]
+					end := every(bestT)
+					end.Store(&a.tmax)
+					keep(end.Mul(archsimd.LoadFloat32x8(&padAll)), &a.limit)
+					found = true
 				}
 			}
 		}
 		for {
 			if sp == 0 {
 				archsimd.ClearAVXUpperBits()
-				return a.best, a.found
+				return Hit{math.Float32frombits(bestT), math.Float32frombits(bestU), math.Float32frombits(bestV), bestPrim}, found
 			}
 			sp -= 8
 			top := *(*uint64)(unsafe.Add(stack, sp))
-			if uint32(top>>32) <= math.Float32bits(a.limit[0]) {
+			if uint32(top>>32) <= a.limit[0] {
 				ref = uint32(top)
 				break
 			}
@@ -240,10 +253,10 @@ func (b *BVH) blockedSIMD(s *Stack, r *geom.Ray) bool {
 	a := &s.aimed
 	nx, ny, nz := a.nx, a.ny, a.nz
 	fx, fy, fz := nx^rowBytes, ny^rowBytes, nz^rowBytes
-	ix, iy, iz := archsimd.BroadcastFloat32x8(a.inv[3]), archsimd.BroadcastFloat32x8(a.inv[4]), archsimd.BroadcastFloat32x8(a.inv[5])
-	jx, jy, jz := archsimd.BroadcastFloat32x8(a.inv[0]), archsimd.BroadcastFloat32x8(a.inv[1]), archsimd.BroadcastFloat32x8(a.inv[2])
-	nox, noy, noz := archsimd.BroadcastFloat32x8(a.add[3]), archsimd.BroadcastFloat32x8(a.add[4]), archsimd.BroadcastFloat32x8(a.add[5])
-	fox, foy, foz := archsimd.BroadcastFloat32x8(a.add[0]), archsimd.BroadcastFloat32x8(a.add[1]), archsimd.BroadcastFloat32x8(a.add[2])
+	ix, iy, iz := every(a.inv[3]), every(a.inv[4]), every(a.inv[5])
+	jx, jy, jz := every(a.inv[0]), every(a.inv[1]), every(a.inv[2])
+	nox, noy, noz := every(a.add[3]), every(a.add[4]), every(a.add[5])
+	fox, foy, foz := every(a.add[0]), every(a.add[1]), every(a.add[2])
 	nodes, blocks, stack := unsafe.Pointer(unsafe.SliceData(b.nodes)), unsafe.Pointer(unsafe.SliceData(b.blocks)), unsafe.Pointer(unsafe.SliceData(s.refs))
 	sp := uintptr(0)
 	ref := uint32(0)
@@ -251,7 +264,7 @@ func (b *BVH) blockedSIMD(s *Stack, r *geom.Ray) bool {
 		if ref&leafBit == 0 {
 			n := unsafe.Add(nodes, uintptr(ref)*nodeBytes)
 			tn := row(n, nx).MulAdd(ix, nox).Max(row(n, ny).MulAdd(iy, noy)).Max(row(n, nz).MulAdd(iz, noz).Max(archsimd.LoadFloat32x8(&a.tmin)))
-			tf := row(n, fx).MulAdd(jx, fox).Min(row(n, fy).MulAdd(jy, foy)).Min(row(n, fz).MulAdd(jz, foz).Min(archsimd.LoadFloat32x8(&a.limit)))
+			tf := row(n, fx).MulAdd(jx, fox).Min(row(n, fy).MulAdd(jy, foy)).Min(row(n, fz).MulAdd(jz, foz).Min(archsimd.LoadUint32x8(&a.limit).AsFloat32x8()))
 			if m := tn.LessEqual(tf).ToBits(); m != 0 {
 				ref = lane32(n, childRow, bits.TrailingZeros8(m))
 				for m &= m - 1; m != 0; m &= m - 1 {

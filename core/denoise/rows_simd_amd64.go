@@ -29,6 +29,10 @@ func store(v lanes, p unsafe.Pointer, i int) { v.Store((*[8]float32)(on(p, i))) 
 
 func same(x float32) lanes { return archsimd.BroadcastFloat32x8(x) }
 
+// nothing is zero in all lanes. (A broadcast of 0 is made by legacy SSE, which some
+// processors are slow to change to among vectors.)
+func nothing() (zero lanes) { return zero }
+
 // whole is how far eight lanes at a time reach.
 func whole(n int) int {
 	if !useSIMD {
@@ -40,7 +44,7 @@ func whole(n int) int {
 func tightRow(n int, half, g []float32, stride int) {
 	m := whole(n)
 	to, from := row(half, n), row(g, 2*stride+n)
-	zero, one, least := same(0), same(1), same(leastGuide)
+	zero, one, least := nothing(), same(1), same(leastGuide)
 	step := func(a, b lanes) lanes {
 		d := a.Sub(b)
 		return d.Max(zero.Sub(d))
@@ -60,7 +64,7 @@ func unlikeRow(n int, da, db, p, q []float32, plane int) {
 	m := whole(n)
 	a, b := row(da, n), row(db, n)
 	pp, qq := row(p, (colours-1)*plane+n), row(q, (colours-1)*plane+n)
-	one, least, small, zero := same(1), same(leastVariance), same(smallLight), same(0)
+	one, least, small, zero := same(1), same(leastVariance), same(smallLight), nothing()
 	for i := 0; i < m; i += 8 {
 		sa, sb := zero, zero
 		for k := i; k < 3*plane; k += plane {
@@ -94,13 +98,17 @@ func weighRow(n int, w *[len(ways)][2][]float32, across *[2][]float32, stride in
 	m := whole(n)
 	pp, qq, tt := row(p, (film.GuideValues-1)*plane+n), row(q, (film.GuideValues-1)*plane+n), row(tight, (film.GuideValues-1)*plane+n)
 	var to [len(ways)][2]unsafe.Pointer
-	var colour, guide [len(ways)]lanes
 	for k := range to {
 		to[k] = [2]unsafe.Pointer{row(w[k][0], n), row(w[k][1], n)}
-		colour[k], guide[k] = same(perColour[k]), same(perGuide[k])
 	}
 	from := [2]unsafe.Pointer{row(across[0], 2*stride+n), row(across[1], 2*stride+n)}
-	zero, one, quarter := same(0), same(1), same(0.25)
+	weighEight(m, &to, &from, stride, pp, qq, tt, plane)
+	weighFrom(m, n, w, across, stride, p, q, tight, plane)
+}
+
+// weighEight is a function of its own so that its arrays are made before its first vector.
+func weighEight(m int, to *[len(ways)][2]unsafe.Pointer, from *[2]unsafe.Pointer, stride int, pp, qq, tt unsafe.Pointer, plane int) {
+	zero, one, quarter := nothing(), same(1), same(0.25)
 	for i := 0; i < m; i += 8 {
 		most := zero
 		for k := i; k < film.GuideValues*plane; k += plane {
@@ -111,17 +119,17 @@ func weighRow(n int, w *[len(ways)][2][]float32, across *[2][]float32, stride in
 		ua := lane(a, i).Add(lane(a, i+stride)).Add(lane(a, i+2*stride))
 		ub := lane(b, i).Add(lane(b, i+stride)).Add(lane(b, i+2*stride))
 		for k := range to {
-			g := most.Mul(guide[k]).Max(zero)
-			y := one.Sub(ua.Mul(colour[k]).Max(g).Mul(quarter)).Max(zero)
+			colour := same(perColour[k])
+			g := most.Mul(same(perGuide[k])).Max(zero)
+			y := one.Sub(ua.Mul(colour).Max(g).Mul(quarter)).Max(zero)
 			y = y.Mul(y)
 			store(y.Mul(y), to[k][0], i)
-			y = one.Sub(ub.Mul(colour[k]).Max(g).Mul(quarter)).Max(zero)
+			y = one.Sub(ub.Mul(colour).Max(g).Mul(quarter)).Max(zero)
 			y = y.Mul(y)
 			store(y.Mul(y), to[k][1], i)
 		}
 	}
 	archsimd.ClearAVXUpperBits()
-	weighFrom(m, n, w, across, stride, p, q, tight, plane)
 }
 
 func addRow(n int, sum, x []float32, stride, count int) {

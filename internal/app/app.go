@@ -37,7 +37,8 @@ type Options struct {
 	Files   *store.Files
 	Policy  identity.Policy
 	Version string
-	Threads int // that render
+	Threads int         // that render
+	Open    farm.Opener // of pools of workers; nil: Threads of this process
 	Log     *slog.Logger
 	// LivePixels is how many pixels a live picture has at most; 0: as many as a screen shows.
 	LivePixels int
@@ -61,13 +62,16 @@ func New(o Options) *App {
 		free = pipeline.Available()
 	}
 	watch := &farm.Watch{}
+	if o.Open == nil {
+		o.Open = farm.Local(o.Threads, watch)
+	}
 	a := &App{Version: o.Version, store: o.Store}
 	a.Scenes = scenes.New(scenes.Options{Store: o.Store, Files: o.Files, Policy: o.Policy, Log: o.Log, Memory: max(leastMemory, free/importShare)})
 	a.Jobs = jobs.New(o.Store, o.Files, o.Policy, a.Scenes)
 	a.Proofs = proofs.New(o.Store, o.Files, o.Policy, a.Scenes, max(leastMemory, free/pictureShare))
 	a.Runs = runs.New(runs.Options{
 		Store: o.Store, Files: o.Files, Policy: o.Policy, Scenes: a.Scenes, Jobs: a.Jobs, Proofs: a.Proofs, Log: o.Log, Version: o.Version,
-		Open: farm.Local(o.Threads, watch), Watch: watch,
+		Open: o.Open, Watch: watch,
 	})
 	a.Live = live.New(a.Scenes, max(leastMemory, free/liveShare), cmp.Or(o.LivePixels, live.DefaultPixels), a.Proofs.Busy)
 	a.Library = library.New(o.Store, o.Policy)

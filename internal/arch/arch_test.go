@@ -59,6 +59,7 @@ var layers = []struct {
 	{"internal/runs", []string{"core", "internal/job", "internal/fault", "internal/identity", "internal/farm", "internal/pipeline", "internal/deliver", "internal/store", "internal/scenes", "internal/jobs", "internal/proofs"}},
 	{"internal/app", []string{"internal"}},
 	{"internal/server", []string{"core", "internal/job", "internal/fault", "internal/identity", "internal/farm", "internal/app", "internal/store", "internal/scenes", "internal/jobs", "internal/proofs", "internal/runs", "internal/library", "internal/live", "web"}},
+	{"internal/wait", nil},
 	{"internal/testkit", []string{"core", "internal"}},
 	{"internal/arch", nil},
 	{"demo", []string{"core", "internal/job"}},

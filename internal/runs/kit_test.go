@@ -2,10 +2,12 @@ package runs_test
 
 import (
 	"context"
+	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
+	"strings"
 	"testing"
-	"time"
 
 	"amberproof/internal/app"
 	"amberproof/internal/deliver"
@@ -14,6 +16,7 @@ import (
 	"amberproof/internal/jobs"
 	"amberproof/internal/runs"
 	"amberproof/internal/testkit"
+	"amberproof/internal/wait"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }
@@ -42,22 +45,36 @@ func work(t *testing.T, a *app.App) (stop func()) {
 	return stop
 }
 
-// until waits for a run to be in a state.
+// until waits for a run to be in a state, for as long as any run gets on.
 func until(t *testing.T, a *app.App, id int64, want ...job.State) runs.Run {
 	t.Helper()
-	for end := time.Now().Add(60 * time.Second); time.Now().Before(end); time.Sleep(10 * time.Millisecond) {
-		r := get(t, a, id)
-		for _, w := range want {
-			if r.Run.State == w {
-				return r.Run
-			}
+	var r runs.Run
+	wait.Until(t, fmt.Sprintf("run %d to become %v", id, want), func() bool {
+		r = get(t, a, id).Run
+		if slices.Contains(want, r.State) {
+			return true
 		}
-		if r.Run.State == job.Failed {
-			t.Fatalf("the run failed: %s", r.Run.Fault)
+		if r.State == job.Failed {
+			t.Fatalf("the run failed: %s", r.Fault)
 		}
+		return false
+	}, func() any { return fmt.Sprint(r.State, r.Fault, going(t, a)) })
+	return r
+}
+
+// going is how far the runs that go are.
+func going(t testing.TB, a *app.App) string {
+	t.Helper()
+	sub, events, err := a.Runs.Listen(me)
+	if err != nil {
+		t.Fatal(err)
 	}
-	t.Fatalf("run %d is %s and did not become %v", id, get(t, a, id).Run.State, want)
-	return runs.Run{}
+	defer sub.Close()
+	var at []string
+	for _, e := range events {
+		at = append(at, fmt.Sprintf("run %d %s %s %v", e.Run, e.State, e.Note, e.Samples))
+	}
+	return strings.Join(at, ", ")
 }
 
 func get(t *testing.T, a *app.App, id int64) runs.Detail {
@@ -118,18 +135,16 @@ func ask(t *testing.T, a *app.App, id int64, want job.Intent) runs.Run {
 	return r
 }
 
-// halted starts a run and asks something of it once every pixel has a sample, which
-// brings it to a state before it is done.
-func halted(t *testing.T, a *app.App, j jobs.Job, want job.Intent, then job.State) runs.Run {
+// halted starts a run, which is held in the middle, and asks something of it there.
+func halted(t *testing.T, a *app.App, j jobs.Job, hold *testkit.Hold, want job.Intent, then job.State) runs.Run {
 	t.Helper()
 	work(t, a)
+	hold.From(middle)
+	defer hold.Go()
 	r := start(t, a, j)
-	covered(t, a, r.ID)
+	hold.Reached(t)
 	ask(t, a, r.ID, want)
-	if r = until(t, a, r.ID, then, job.Done); r.State == job.Done {
-		t.Fatal("the run was too quick to be stopped")
-	}
-	return r
+	return until(t, a, r.ID, then)
 }
 
 // change saves a change of a job's ticket.
@@ -144,19 +159,8 @@ func change(t *testing.T, a *app.App, j jobs.Job, f func(*job.Ticket)) jobs.Job 
 	return j
 }
 
-// slowMost is how many samples a slow run has.
-const slowMost = 40
-
-// slow makes a job's ticket take long enough to be stopped in the middle, which
-// the race detector, as everything takes longer with it, does at a quarter the size.
-func slow(t *testing.T, a *app.App, j jobs.Job) jobs.Job {
-	t.Helper()
-	w, h := 200, 150
-	if testing.Short() {
-		w, h = w/2, h/2
-	}
-	return change(t, a, j, func(k *job.Ticket) { k.View.Width, k.View.Height, k.Quality.Most = w, h, slowMost })
-}
+// Of the samples of the bench's ticket, most are all; from the middle on runs are held.
+const most, middle = 16, 6
 
 // newest is the newest event of a run, empty if it is not going.
 func newest(t testing.TB, a *app.App, id int64) runs.Event {
@@ -172,15 +176,4 @@ func newest(t testing.TB, a *app.App, id int64) runs.Event {
 		}
 	}
 	return runs.Event{}
-}
-
-// covered waits until every pixel of a run has a sample.
-func covered(t *testing.T, a *app.App, id int64) {
-	t.Helper()
-	for end := time.Now().Add(60 * time.Second); time.Now().Before(end); time.Sleep(2 * time.Millisecond) {
-		if newest(t, a, id).Least > 0 {
-			return
-		}
-	}
-	t.Fatal("no pixel got a sample")
 }

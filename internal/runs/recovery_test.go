@@ -8,12 +8,12 @@ import (
 	"path/filepath"
 	"strconv"
 	"testing"
-	"time"
 
 	"amberproof/internal/deliver"
 	"amberproof/internal/job"
 	"amberproof/internal/store"
 	"amberproof/internal/testkit"
+	"amberproof/internal/wait"
 )
 
 // The process dies at each step of a run in turn; a new one finishes it, with
@@ -102,14 +102,10 @@ func TestADeathBetweenAnyTwoStepsIsRecovered(t *testing.T) {
 	}
 	c, _ := testkit.AppAt(t, st, dir)
 	stop = work(t, c)
-	for end := time.Now().Add(20 * time.Second); ; time.Sleep(2 * time.Millisecond) {
-		if _, err := os.Stat(film); errors.Is(err, fs.ErrNotExist) {
-			break
-		}
-		if time.Now().After(end) {
-			t.Fatal("the film of a cancelled run stays")
-		}
-	}
+	wait.Until(t, "the film of a cancelled run to be removed", func() bool {
+		_, err := os.Stat(film)
+		return errors.Is(err, fs.ErrNotExist)
+	}, nil)
 	stop()
 }
 
@@ -118,15 +114,16 @@ func itoa(n int64) string { return strconv.FormatInt(n, 10) }
 // What is rendered for the lists makes way for what somebody waits for, and goes
 // on afterwards.
 func TestBackgroundRunsMakeWay(t *testing.T) {
-	a, j := testkit.App(t)
-	j = slow(t, a, j)
-	idle, err := a.Runs.StartBackground(ctx, me, j.ID, func(k *job.Ticket) { k.Quality.Most = 2 * slowMost })
+	a, j, hold := testkit.HeldApp(t)
+	hold.From(middle)
+	idle, err := a.Runs.StartBackground(ctx, me, j.ID, func(*job.Ticket) {})
 	if err != nil {
 		t.Fatal(err)
 	}
 	work(t, a)
-	until(t, a, idle.ID, job.Running)
+	hold.Reached(t)
 	mine := start(t, a, j)
+	hold.Go()
 	x := until(t, a, mine.ID, job.Done)
 	y := until(t, a, idle.ID, job.Done)
 	if y.Finished.Before(*x.Finished) || !y.Background || x.Background {
@@ -138,20 +135,20 @@ func TestBackgroundRunsMakeWay(t *testing.T) {
 // when it is back.
 func TestARunOutlastsItsDatabase(t *testing.T) {
 	st, restart := testkit.PrivateStore(t)
-	a, j := testkit.AppAt(t, st, t.TempDir())
-	j = slow(t, a, j)
+	a, j, hold := testkit.HeldAppAt(t, st, t.TempDir())
+	hold.From(middle)
 	work(t, a)
 	r := start(t, a, j)
-	covered(t, a, r.ID)
+	hold.Reached(t)
 	restart()
-	for { // until it is back
-		if _, err := a.Runs.Get(ctx, me, r.ID); err == nil {
-			break
-		} else if !store.Gone(err) {
+	hold.Go()
+	wait.Until(t, "the database to be back", func() bool {
+		_, err := a.Runs.Get(ctx, me, r.ID)
+		if err != nil && !store.Gone(err) {
 			t.Fatal(err)
 		}
-		time.Sleep(10 * time.Millisecond)
-	}
+		return err == nil
+	}, nil)
 	until(t, a, r.ID, job.Done)
 	if _, m := manifest(t, a, r.ID); !m.Complete {
 		t.Errorf("manifest %+v", m)

@@ -8,7 +8,6 @@ import (
 	"strings"
 	"sync"
 	"testing"
-	"time"
 
 	"amberproof/core/importer"
 	"amberproof/internal/fault"
@@ -47,45 +46,33 @@ func TestARunGoesFromTicketToFiles(t *testing.T) {
 }
 
 func TestStoppedAndResumedGivesTheSameBytes(t *testing.T) {
-	a, j := testkit.App(t)
-	j = slow(t, a, j)
+	a, j, hold := testkit.HeldApp(t)
 	work(t, a)
 	whole := until(t, a, start(t, a, j).ID, job.Done)
 
+	stops := []int{1, middle, 10}
+	hold.From(stops[0])
 	cut := start(t, a, j)
-	stops := 0
-	for stops < 3 {
-		if until(t, a, cut.ID, job.Running, job.Done).State == job.Done {
-			break
+	for k := range stops {
+		hold.Reached(t)
+		ask(t, a, cut.ID, job.Stop)
+		until(t, a, cut.ID, job.Stopped)
+		if hold.Go(); k+1 < len(stops) {
+			hold.From(stops[k+1])
 		}
-		time.Sleep(60 * time.Millisecond)
-		if _, err := a.Runs.Ask(ctx, me, cut.ID, job.Stop); err != nil {
-			if errors.Is(err, fault.ErrState) {
-				continue // it ended meanwhile
-			}
-			t.Fatal(err)
-		}
-		if until(t, a, cut.ID, job.Stopped, job.Done).State == job.Done {
-			break
-		}
-		stops++
 		ask(t, a, cut.ID, job.Resume)
 	}
 	until(t, a, cut.ID, job.Done)
-	if stops == 0 {
-		t.Fatal("the run was too quick to be stopped")
-	}
 	if !bytes.Equal(delivered(t, a, whole.ID), delivered(t, a, cut.ID)) {
-		t.Fatalf("%d stops show in the file", stops)
+		t.Fatalf("%d stops show in the file", len(stops))
 	}
 }
 
 func TestStopAndKeepDeliversWhatIsThere(t *testing.T) {
-	a, j := testkit.App(t)
-	j = slow(t, a, j)
-	r := halted(t, a, j, job.Keep, job.Kept)
+	a, j, hold := testkit.HeldApp(t)
+	r := halted(t, a, j, hold, job.Keep, job.Kept)
 	_, few := manifest(t, a, r.ID)
-	if few.Complete || len(few.Files) == 0 || few.Samples >= slowMost {
+	if few.Complete || len(few.Files) == 0 || few.Samples >= most {
 		t.Errorf("manifest %+v", few)
 	}
 	// Gone on with, it delivers what it has then, beside what it had: that is kept.
@@ -93,17 +80,16 @@ func TestStopAndKeepDeliversWhatIsThere(t *testing.T) {
 	until(t, a, r.ID, job.Done)
 	d := get(t, a, r.ID).Deliveries
 	_, all := manifest(t, a, r.ID)
-	if len(d) != 2 || !d[0].Complete || d[1].Complete || !all.Complete || all.Samples != slowMost || all.Sums == few.Sums {
+	if len(d) != 2 || !d[0].Complete || d[1].Complete || !all.Complete || all.Samples != most || all.Sums == few.Sums {
 		t.Errorf("deliveries %+v, the newest %+v", d, all)
 	}
 }
 
 // Many clicks at once on a stopped run: one delivery, whole.
 func TestKeepingAStoppedRunManyTimesAtOnce(t *testing.T) {
-	a, j := testkit.App(t)
-	j = slow(t, a, j)
+	a, j, hold := testkit.HeldApp(t)
 	j = change(t, a, j, func(k *job.Ticket) { k.Output.Layers, k.Output.PNG = "each", "8" })
-	r := halted(t, a, j, job.Stop, job.Stopped)
+	r := halted(t, a, j, hold, job.Stop, job.Stopped)
 	var wg sync.WaitGroup
 	for range 8 {
 		wg.Go(func() {
@@ -126,7 +112,7 @@ func TestKeepingAStoppedRunManyTimesAtOnce(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if d.Complete != m.Complete || d.Complete && m.Samples != slowMost {
+		if d.Complete != m.Complete || d.Complete && m.Samples != most {
 			t.Errorf("delivery %d: complete %v, manifest %v with %.1f samples", d.Number, d.Complete, m.Complete, m.Samples)
 		}
 		for _, f := range m.Files {
@@ -139,9 +125,8 @@ func TestKeepingAStoppedRunManyTimesAtOnce(t *testing.T) {
 
 // Keep while a resumed run prepares: what it had is delivered.
 func TestKeepWhileAResumedRunPrepares(t *testing.T) {
-	a, j := testkit.App(t)
-	j = slow(t, a, j)
-	r := halted(t, a, j, job.Stop, job.Stopped)
+	a, j, hold := testkit.HeldApp(t)
+	r := halted(t, a, j, hold, job.Stop, job.Stopped)
 	ask(t, a, r.ID, job.Resume)
 	for { // as soon as it is taken, before it renders
 		if _, err := a.Runs.Ask(ctx, me, r.ID, job.Keep); err == nil {
@@ -155,15 +140,8 @@ func TestKeepWhileAResumedRunPrepares(t *testing.T) {
 }
 
 func TestACancelledRunIsThrownAway(t *testing.T) {
-	a, j := testkit.App(t)
-	j = slow(t, a, j)
-	work(t, a)
-	r := start(t, a, j)
-	covered(t, a, r.ID)
-	ask(t, a, r.ID, job.Cancel)
-	if until(t, a, r.ID, job.Cancelled, job.Done).State == job.Done {
-		t.Fatal("the run was too quick to be stopped")
-	}
+	a, j, hold := testkit.HeldApp(t)
+	r := halted(t, a, j, hold, job.Cancel, job.Cancelled)
 	if _, err := a.Proofs.Open(ctx, me, r.ID, 0); !errors.Is(err, fault.ErrNotFound) {
 		t.Errorf("its picture is still there: %v", err)
 	}
@@ -171,7 +149,7 @@ func TestACancelledRunIsThrownAway(t *testing.T) {
 		t.Errorf("%+v", got)
 	}
 	ask(t, a, r.ID, job.Resume)
-	if until(t, a, r.ID, job.Done).Samples != slowMost {
+	if until(t, a, r.ID, job.Done).Samples != most {
 		t.Error("it was not begun anew")
 	}
 }

@@ -16,6 +16,7 @@ import (
 
 	"amberproof/core/importer"
 	"amberproof/internal/app"
+	"amberproof/internal/farm"
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
 	"amberproof/internal/jobs"
@@ -185,15 +186,35 @@ func App(t testing.TB) (*app.App, jobs.Job) {
 	return AppAt(t, Store(t), t.TempDir())
 }
 
+// HeldApp is App whose runs can be held in the middle.
+func HeldApp(t testing.TB) (*app.App, jobs.Job, *Hold) {
+	t.Helper()
+	return HeldAppAt(t, Store(t), t.TempDir())
+}
+
 // AppAt is App over a given store and folder; the scene and job are made if there are none.
 func AppAt(t testing.TB, st *store.Store, dir string) (*app.App, jobs.Job) {
+	t.Helper()
+	a, j, _ := HeldAppAt(t, st, dir)
+	return a, j
+}
+
+// HeldAppAt is AppAt whose runs can be held in the middle.
+func HeldAppAt(t testing.TB, st *store.Store, dir string) (*app.App, jobs.Job, *Hold) {
+	t.Helper()
+	hold := newHold()
+	a, j := appAt(t, st, dir, hold)
+	return a, j, hold
+}
+
+func appAt(t testing.TB, st *store.Store, dir string, hold *Hold) (*app.App, jobs.Job) {
 	t.Helper()
 	ctx := context.Background()
 	files, err := store.OpenFiles(dir)
 	if err != nil {
 		t.Fatal(err)
 	}
-	a := app.New(app.Options{Store: st, Files: files, Policy: identity.OnePerson{}, Version: "test", Threads: 2, Log: slog.New(slog.DiscardHandler)})
+	a := app.New(app.Options{Store: st, Files: files, Policy: identity.OnePerson{}, Version: "test", Threads: 2, Open: hold.open(farm.Local(2, nil)), Log: slog.New(slog.DiscardHandler)})
 	have, err := a.Jobs.List(ctx, identity.Local, jobs.Wanted{})
 	if err != nil {
 		t.Fatal(err)

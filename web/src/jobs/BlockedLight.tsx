@@ -26,6 +26,7 @@ export function BlockedLight({ job, version, setup, light }: Props) {
   const keep = (part: string) => {
     const [first, ...rest] = plan.rules;
     const mine = first && first.by === "parts" && first.do === "keep" ? first : undefined;
+    if (mine?.parts?.includes(part)) return; // pressed again before the list is answered anew
     set("surface.clay.rules", [
       { by: "parts", match: "", do: "keep", parts: [...(mine?.parts ?? []), part] },
       ...(mine ? rest : plan.rules),
