@@ -1,6 +1,7 @@
 package accel
 
 import (
+	"context"
 	"math"
 	"math/rand/v2"
 	"testing"
@@ -65,7 +66,7 @@ func exact(t *Triangle, r *geom.Ray) (float64, bool) {
 
 func TestClosestAndBlockedAgainstEveryTriangleInDoublePrecision(t *testing.T) {
 	tris := soup(3000, 0.2, 1)
-	b := Build(tris)
+	b := built(tris)
 	s := NewStack(b)
 	hits, odd := 0, 0
 	for i, r := range rays(4000, 3) {
@@ -102,7 +103,7 @@ func TestBothPathsAgreeToTheBit(t *testing.T) {
 		t.Skip("built without the eight-wide path, or the processor lacks it")
 	}
 	tris := append(soup(20000, 0.05, 7), sheet(60)...)
-	b := Build(tris)
+	b := built(tris)
 	s := NewStack(b)
 	for i, r := range rays(20000, 5) {
 		h1, ok1 := b.closestSIMD(s, &r)
@@ -134,7 +135,7 @@ func sheet(n int) []Triangle {
 // No ray aimed exactly at edges and corners of a closed sheet slips through.
 func TestSheetIsWatertightAtEdgesAndCorners(t *testing.T) {
 	tris := sheet(50)
-	b := Build(tris)
+	b := built(tris)
 	s := NewStack(b)
 	r := rand.New(rand.NewPCG(5, 5))
 	for i := 0; i < 200000; i++ {
@@ -160,7 +161,7 @@ func TestBuildIsTheSameOnAnyNumberOfCoresAndTakesDegenerates(t *testing.T) {
 	for i := 0; i < 500; i++ {
 		tris = append(tris, Triangle{p, p, p})
 	}
-	a, b := Build(tris), Build(tris)
+	a, b := built(tris), built(tris)
 	if len(a.nodes) != len(b.nodes) || len(a.blocks) != len(b.blocks) {
 		t.Fatal("two builds differ")
 	}
@@ -190,7 +191,7 @@ func TestBuildIsTheSameOnAnyNumberOfCoresAndTakesDegenerates(t *testing.T) {
 	if per := float64(a.Bytes()) / float64(len(tris)); per > BytesPerTriangle {
 		t.Fatalf("%.0f bytes a triangle, more than forecast", per)
 	}
-	if Build(nil).Blocked(NewStack(), &geom.Ray{D: p, TMax: 1}) {
+	if built(nil).Blocked(NewStack(), &geom.Ray{D: p, TMax: 1}) {
 		t.Fatal("an empty scene blocks")
 	}
 }
@@ -200,7 +201,7 @@ func TestTheFirstOfCoincidentTrianglesIsMet(t *testing.T) {
 	tris := soup(3000, 0.3, 21)
 	n := uint32(len(tris))
 	tris = append(tris, tris...)
-	b := Build(tris)
+	b := built(tris)
 	s := NewStack(b)
 	hits := 0
 	for i, r := range rays(3000, 8) {
@@ -226,7 +227,7 @@ func TestNoInputMakesADeepTree(t *testing.T) {
 	for i, x := 0, float32(1); i < 20000; i, x = i+1, x*0.99 {
 		tris = append(tris, Triangle{geom.V(x, 0, 0), geom.V(x, x, 0), geom.V(x, 0, x)})
 	}
-	b := Build(tris)
+	b := built(tris)
 	if most := (deepest+20)*wide + wide; b.stack > most {
 		t.Fatalf("a stack of %d, more than %d", b.stack, most)
 	}
@@ -246,9 +247,9 @@ func TestBothBuildersMakeTheSameTree(t *testing.T) {
 	}
 	tris := soup(70000, 0.02, 12) // enough for the binning on all cores
 	defer func() { useSIMD = true }()
-	fast := Build(tris)
+	fast := built(tris)
 	useSIMD = false
-	slow := Build(tris)
+	slow := built(tris)
 	if len(fast.nodes) != len(slow.nodes) || len(fast.blocks) != len(slow.blocks) {
 		t.Fatalf("%d nodes and %d blocks, portable %d and %d", len(fast.nodes), len(fast.blocks), len(slow.nodes), len(slow.blocks))
 	}
@@ -260,7 +261,7 @@ func TestBothBuildersMakeTheSameTree(t *testing.T) {
 }
 
 func benchmarkRays(b *testing.B, f func(*BVH, *Stack, *geom.Ray) bool) {
-	h := Build(soup(250000, 0.01, 1))
+	h := built(soup(250000, 0.01, 1))
 	s := NewStack(h)
 	rs := rays(1<<14, 9)
 	for b.Loop() {
@@ -287,7 +288,7 @@ func BenchmarkBlocked(b *testing.B) {
 func BenchmarkBuild250k(b *testing.B) {
 	t := soup(250000, 0.01, 1)
 	for b.Loop() {
-		Build(t)
+		built(t)
 	}
 }
 
@@ -298,7 +299,7 @@ func TestBoxesAtTheOriginAreNotSortedLast(t *testing.T) {
 		x := float32(i)
 		tris = append(tris, Triangle{geom.V(x, -1, -1), geom.V(x, 3, -1), geom.V(x+0.5, -1, 3)}, Triangle{geom.V(-x, -1, -1), geom.V(-x, 3, -1), geom.V(-x-0.5, -1, 3)})
 	}
-	b := Build(tris)
+	b := built(tris)
 	s := NewStack(b)
 	minus := float32(math.Copysign(0, -1))
 	for _, zero := range []float32{0, minus} {
@@ -311,4 +312,13 @@ func TestBoxesAtTheOriginAreNotSortedLast(t *testing.T) {
 			}
 		}
 	}
+}
+
+// built is a hierarchy that nobody gives up.
+func built(tris []Triangle) *BVH {
+	b, err := Build(context.Background(), tris)
+	if err != nil {
+		panic(err)
+	}
+	return b
 }

@@ -1,37 +1,41 @@
 package accel
 
 import (
+	"context"
 	"math"
 	"runtime"
-	"sync"
 	"unsafe"
 
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 )
 
 // Build makes a hierarchy over the triangles, on all cores: a two-way tree with
 // a binned surface-area heuristic (Wald 2007) whose leaf cost counts blocks of
 // eight, then the best eight-wide tree that it contains. The result does not
-// depend on the number of cores. More than 2^26 triangles panic: a scene is
-// bounded long before.
-func Build(tris []Triangle) *BVH {
+// depend on the number of cores. It gives up with the context's error within
+// moments. More than 2^26 triangles panic: a scene is bounded long before.
+func Build(ctx context.Context, tris []Triangle) (*BVH, error) {
 	b := &BVH{bounds: geom.EmptyBox()}
 	if len(tris) == 0 {
-		return b
+		return b, nil
 	}
 	if len(tris) > mostTriangles {
 		panic("accel: too many triangles")
 	}
 	refs := make([]span, len(tris))
-	whole := collect(tris, refs)
+	whole := collect(ctx, tris, refs)
 	b.bounds = whole.box.box()
-	c := plan(refs, whole, wide)
+	c := plan(ctx, refs, whole, wide)
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
 	b.nodes, b.blocks = room(c.nodes, c.units)
 	var depth int
 	b.nodes, depth = c.layOut(b.nodes)
 	c.fill(b, tris, refs)
 	b.stack = depth*wide + wide
-	return b
+	return b, ctx.Err()
 }
 
 // room makes room for the nodes and blocks of a hierarchy, next to each other and
@@ -53,12 +57,13 @@ func room(nodes, blocks int) ([]node, []block) {
 
 // plan orders refs and finds their eight-wide tree, whose leaves take up one
 // unit for each so many refs.
-func plan(refs []span, whole region, unit int32) *collapse {
-	c := newCollapse(2*len(refs), unit)
+func plan(ctx context.Context, refs []span, whole region, unit int32) *collapse {
+	c := newCollapse(ctx, 2*len(refs), unit)
 	// Smaller leaves than three quarters of a unit save no rays (of cost 0.03 %).
 	w := &splitter{refs: refs, tree: c, leaf: max(2, 3*unit/4), slots: make(chan struct{}, runtime.GOMAXPROCS(0))}
-	w.split(0, 0, &whole, 0)
-	c.count(0)
+	if w.split(0, 0, &whole, 0); ctx.Err() == nil {
+		c.count(0)
+	}
 	return c
 }
 
@@ -68,11 +73,11 @@ func plan(refs []span, whole region, unit int32) *collapse {
 const BuildBytesPerTriangle = 32 + 2*48 + 2*36
 
 // collect fills refs and returns what lies around all of them.
-func collect(tris []Triangle, refs []span) region {
+func collect(ctx context.Context, tris []Triangle, refs []span) region {
 	var parts [64]region
 	chunks(len(tris), func(k, from, to int) {
 		parts[k] = emptyRegion()
-		for ; from < to; from += 1024 {
+		for ; from < to && ctx.Err() == nil; from += 1024 {
 			some := refs[from:min(to, from+1024)]
 			for i := range some {
 				t := &tris[from+i]
@@ -98,12 +103,12 @@ func chunks(n int, work func(k, from, to int)) {
 	if n < parallelFrom {
 		p = 1
 	}
-	var wg sync.WaitGroup
+	var g parallel.Group
 	for k := 1; k < p; k++ {
-		wg.Go(func() { work(k, n*k/p, n*(k+1)/p) })
+		g.Go(func() { work(k, n*k/p, n*(k+1)/p) })
 	}
 	work(0, 0, n/p)
-	wg.Wait()
+	g.Join()
 }
 
 // span is a box that is ready to be joined: the lower corner with its sign

@@ -1,6 +1,9 @@
 package accel
 
-import "math"
+import (
+	"context"
+	"math"
+)
 
 const (
 	nodeCost = 1.2 // of entering a wide node, against testing one block of triangles
@@ -12,6 +15,7 @@ const (
 // dynamic programming (Ylitie, Karras & Laine 2017): for every subtree the
 // least cost of standing in a parent as at most k children.
 type collapse struct {
+	ctx context.Context
 	two []binary
 	// cost[i][k-1] of subtree i as at most k roots; choice tells how.
 	cost   [][mostRoots]float32
@@ -31,9 +35,13 @@ const (
 )
 
 // newCollapse makes room for so many nodes.
-func newCollapse(nodes int, unit int32) *collapse {
-	return &collapse{two: make([]binary, nodes), unit: unit, cost: make([][mostRoots]float32, nodes), choice: make([][mostRoots]int8, nodes), spread: make([]int8, nodes)}
+func newCollapse(ctx context.Context, nodes int, unit int32) *collapse {
+	return &collapse{ctx: ctx, two: make([]binary, nodes), unit: unit, cost: make([][mostRoots]float32, nodes), choice: make([][mostRoots]int8, nodes), spread: make([]int8, nodes)}
 }
+
+// stopped reports whether nobody wants the tree any more; what is made of it then is
+// thrown away. Of small sets, which are done in no time, that is not asked.
+func (c *collapse) stopped(n int32) bool { return n > 1024 && c.ctx.Err() != nil }
 
 // unitsOf is how many units n refs take.
 func (c *collapse) unitsOf(n int32) int32 { return (n + c.unit - 1) / c.unit }
@@ -106,6 +114,9 @@ func (c *collapse) children(room *[wide]int32, i int32) []int32 {
 func (c *collapse) count(i int32) {
 	c.nodes++
 	var room [wide]int32
+	if c.stopped(c.two[i].n) {
+		return
+	}
 	for _, k := range c.children(&room, i) {
 		if c.choice[k][0] == asLeaf {
 			c.units += int(c.unitsOf(c.two[k].n))
@@ -127,6 +138,9 @@ func (c *collapse) layOut(nodes []node) (_ []node, depth int) {
 
 func (c *collapse) lay(nodes *[]node, i int32, at int, next *int32) int {
 	var room [wide]int32
+	if c.stopped(c.two[i].n) {
+		return 1
+	}
 	kids := c.children(&room, i)
 	first := len(*nodes)
 	for _, k := range kids {
@@ -171,7 +185,10 @@ func (c *collapse) lay(nodes *[]node, i int32, at int, next *int32) int {
 // fill writes the triangles into their blocks, on all cores.
 func (c *collapse) fill(b *BVH, tris []Triangle, refs []span) {
 	chunks(len(c.leaves), func(_, from, to int) {
-		for _, k := range c.leaves[from:to] {
+		for i, k := range c.leaves[from:to] {
+			if i%1024 == 0 && c.ctx.Err() != nil {
+				return
+			}
 			nd := &c.two[k]
 			for j := int32(0); j < nd.n; j += wide {
 				b.blocks[nd.left+j/wide].fill(tris, refs[nd.first+j:nd.first+min(nd.n, j+wide)])

@@ -1,6 +1,7 @@
 package accel
 
 import (
+	"context"
 	"math"
 
 	"amberproof/core/geom"
@@ -72,7 +73,7 @@ func NewGroup(all []Instance) *Group {
 	if len(refs) == 0 {
 		return g
 	}
-	c := plan(refs, whole, 1)
+	c := plan(context.Background(), refs, whole, 1)
 	var depth int
 	g.nodes, depth = c.layOut(nil)
 	g.tops = depth*wide + wide

@@ -13,7 +13,7 @@ import (
 // line, or from nothing.
 func crowd(moves bool) (all []Instance, source [][]Triangle) {
 	source = [][]Triangle{soup(500, 0.2, 31), soup(300, 0.3, 32), nil}
-	meshes := []*BVH{Build(source[0]), Build(source[1]), Build(nil)}
+	meshes := []*BVH{built(source[0]), built(source[1]), built(nil)}
 	r := rand.New(rand.NewPCG(6, 6))
 	place := func(i int) geom.Affine {
 		q := [4]float32{r.Float32() - 0.5, r.Float32() - 0.5, r.Float32() - 0.5, r.Float32() - 0.5}
@@ -59,7 +59,7 @@ func TestAGroupIsHitAsItsTrianglesLaidOut(t *testing.T) {
 				owner = append(owner, uint32(i))
 			}
 		}
-		g, b := NewGroup(all), Build(flat)
+		g, b := NewGroup(all), built(flat)
 		s := NewStack(g, b)
 		s.Moment = c.moment
 		hits, odd := 0, 0

@@ -2,7 +2,8 @@ package accel
 
 import (
 	"math"
-	"sync"
+
+	"amberproof/core/parallel"
 )
 
 const (
@@ -32,7 +33,7 @@ type splitter struct {
 func (w *splitter) split(at, first int32, r *region, depth int) {
 	n := int32(r.n)
 	w.tree.two[at] = binary{box: r.box, left: -1, right: -1, first: first, n: n}
-	if n > w.leaf {
+	if n > w.leaf && !w.tree.stopped(n) {
 		left, right := w.part(w.refs[first:first+n], r, depth)
 		mid := int32(left.n)
 		nd := &w.tree.two[at]
@@ -49,13 +50,13 @@ func (w *splitter) split(at, first int32, r *region, depth int) {
 			}
 		}
 		if both() {
-			var wg sync.WaitGroup
-			wg.Go(func() {
+			var g parallel.Group
+			g.Go(func() {
 				w.split(at+1, first, &left, depth+1)
 				<-w.slots
 			})
 			w.split(at+2*mid, first+mid, &right, depth+1)
-			wg.Wait()
+			g.Join()
 		} else {
 			w.split(at+1, first, &left, depth+1)
 			w.split(at+2*mid, first+mid, &right, depth+1)

@@ -23,6 +23,7 @@ import (
 	"sync/atomic"
 
 	"amberproof/core/film"
+	"amberproof/core/parallel"
 )
 
 // Order is what to take noise out of.
@@ -176,26 +177,27 @@ func (o *Order) run(ctx context.Context, progress func(share float64)) (*film.Fi
 	var next atomic.Int64
 	var telling sync.Mutex // so that shares are told in order
 	done := 0
-	var wg sync.WaitGroup
-	for range max(1, min(o.Workers, len(tiles))) {
-		wg.Go(func() {
-			t := newTile(o, side)
-			for i := next.Add(1) - 1; i < int64(len(tiles)) && ctx.Err() == nil; i = next.Add(1) - 1 {
-				t.load(tiles[i])
-				if !t.work(ctx) {
-					return
-				}
-				t.store(out)
-				if progress != nil {
-					telling.Lock()
-					done++
-					progress(float64(done) / float64(len(tiles)))
-					telling.Unlock()
-				}
-			}
-		})
+	tell := func() {
+		telling.Lock()
+		defer telling.Unlock()
+		done++
+		progress(float64(done) / float64(len(tiles)))
 	}
-	wg.Wait()
+	err := parallel.Workers(max(1, min(o.Workers, len(tiles))), func(int) {
+		t := newTile(o, side)
+		for i := next.Add(1) - 1; i < int64(len(tiles)) && ctx.Err() == nil; i = next.Add(1) - 1 {
+			t.load(tiles[i])
+			if !t.work(ctx) {
+				return
+			}
+			if t.store(out); progress != nil {
+				tell()
+			}
+		}
+	})
+	if err != nil {
+		return nil, err
+	}
 	for i := range out.Tiles {
 		if at := out.Rect(i).Min.Sub(w.Min).Div(side).Mul(side).Add(w.Min); made[at] {
 			out.Tiles[i].Samples = 1

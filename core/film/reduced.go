@@ -2,8 +2,9 @@ package film
 
 import (
 	"image"
-	"sync"
 	"sync/atomic"
+
+	"amberproof/core/parallel"
 )
 
 // pixelsAtOnce is how many pixels are read in one look, or one row of the reduced film:
@@ -35,9 +36,9 @@ func (f *Film) Reduced(stride, workers int, kept func(plane string) bool) *Film 
 	out := New(image.Rect(0, 0, down(f.Window.Dx()), down(f.Window.Dy())), l)
 	rows := max(1, pixelsAtOnce/(stride*f.Window.Dx()))
 	var next atomic.Int64
-	var wg sync.WaitGroup
+	var g parallel.Group
 	for range max(1, workers) {
-		wg.Go(func() {
+		g.Go(func() {
 			for {
 				to := int(next.Add(int64(rows)))
 				if to-rows >= out.Window.Dy() {
@@ -51,7 +52,7 @@ func (f *Film) Reduced(stride, workers int, kept func(plane string) bool) *Film 
 			}
 		})
 	}
-	wg.Wait()
+	g.Join()
 	for i := range out.Tiles {
 		out.Tiles[i].Samples = 1
 	}

@@ -2,12 +2,14 @@ package imageio
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/binary"
 	"image"
 	"math"
 	"runtime"
-	"sync"
 	"sync/atomic"
+
+	"amberproof/core/parallel"
 )
 
 // Limits bound what a reader will take.
@@ -361,11 +363,11 @@ func (h *exrHeader) readChunks(b []byte, part int) error {
 	}
 	n := len(h.table) / 8
 	var next atomic.Int64
-	var wg sync.WaitGroup
+	var g parallel.Group
 	workers := min(runtime.GOMAXPROCS(0), n)
 	errs := make([]error, workers)
 	for k := range workers {
-		wg.Go(func() {
+		g.Go(func() {
 			var raw []byte
 			for errs[k] == nil {
 				i := int(next.Add(1) - 1)
@@ -376,13 +378,7 @@ func (h *exrHeader) readChunks(b []byte, part int) error {
 			}
 		})
 	}
-	wg.Wait()
-	for _, err := range errs {
-		if err != nil {
-			return err
-		}
-	}
-	return nil
+	return cmp.Or(g.Wait(), cmp.Or(errs...))
 }
 
 // readChunk reads chunk i into its place in the planes; raw is scratch, which it gives

@@ -3,16 +3,17 @@ package imageio
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"encoding/binary"
 	"errors"
 	"fmt"
 	"io"
 	"runtime"
 	"sort"
-	"sync"
 	"sync/atomic"
 
 	"amberproof/core/colour"
+	"amberproof/core/parallel"
 )
 
 // zlibLevel trades a few percent of size for several times the speed.
@@ -176,10 +177,10 @@ func exrChunks(e *EXR) ([][]byte, error) {
 	width, height := e.Window.Dx(), e.Window.Dy()
 	chunks := make([][]byte, (height+lines-1)/lines)
 	var next atomic.Int64
-	var wg sync.WaitGroup
+	var g parallel.Group
 	errs := make([]error, runtime.GOMAXPROCS(0))
 	for k := range errs {
-		wg.Go(func() {
+		g.Go(func() {
 			var raw []byte
 			p := packer{how: e.Compression}
 			for errs[k] == nil {
@@ -195,11 +196,5 @@ func exrChunks(e *EXR) ([][]byte, error) {
 			}
 		})
 	}
-	wg.Wait()
-	for _, err := range errs {
-		if err != nil {
-			return nil, err
-		}
-	}
-	return chunks, nil
+	return chunks, cmp.Or(g.Wait(), cmp.Or(errs...))
 }

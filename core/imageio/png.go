@@ -4,11 +4,10 @@ import (
 	"image"
 	"image/png"
 	"io"
-	"runtime"
-	"sync"
 
 	"amberproof/core/colour"
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 )
 
 // Look is how scene-linear values become display values in a PNG.
@@ -93,16 +92,9 @@ func unit(x float32) float32 {
 
 // eachRow runs f for each row, on all cores, and waits.
 func eachRow(h int, f func(y int)) {
-	n := runtime.GOMAXPROCS(0)
-	var wg sync.WaitGroup
-	for k := 0; k < n; k++ {
-		wg.Add(1)
-		go func() {
-			defer wg.Done()
-			for y := k; y < h; y += n {
-				f(y)
-			}
-		}()
-	}
-	wg.Wait()
+	parallel.MustRanges(h, 8, func(from, to int) {
+		for y := from; y < to; y++ {
+			f(y)
+		}
+	})
 }

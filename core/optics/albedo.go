@@ -2,11 +2,10 @@ package optics
 
 import (
 	"math"
-	"runtime"
 	"sync"
-	"sync/atomic"
 
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 )
 
 // The directional albedo of a GGX surface with Schlick's Fresnel term splits
@@ -46,16 +45,7 @@ var splits = sync.OnceValue(func() *splitTable {
 
 // everyRow fills the rows of a table on all cores.
 func everyRow(f func(i int)) {
-	var next atomic.Int64
-	var wg sync.WaitGroup
-	for range runtime.GOMAXPROCS(0) {
-		wg.Go(func() {
-			for i := int(next.Add(1) - 1); i < tableN; i = int(next.Add(1) - 1) {
-				f(i)
-			}
-		})
-	}
-	wg.Wait()
+	parallel.MustRanges(tableN, 1, func(i, _ int) { f(i) })
 }
 
 // Cosines are spaced so that grazing angles, where albedo turns fastest, get most entries.

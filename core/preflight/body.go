@@ -1,13 +1,16 @@
 package preflight
 
 import (
+	"cmp"
 	"context"
 	"math"
 	"runtime"
 	"sync"
+	"sync/atomic"
 
 	"amberproof/core/accel"
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 	"amberproof/core/scene"
 )
 
@@ -74,7 +77,7 @@ func gather(ctx context.Context, of Subject) (*body, error) {
 	b.near, b.exact = r*nearShare, r*exactShare
 	err = each(ctx, len(s.Parts), nil, func(i int) {
 		if !of.Lamp(i) && !s.Parts[i].Out && len(s.Meshes[s.Parts[i].Mesh].Indices) > 2 {
-			b.solids[i] = newSolid(s, i)
+			b.solids[i] = newSolid(ctx, s, i)
 		}
 	})
 	if err != nil {
@@ -90,36 +93,31 @@ func gather(ctx context.Context, of Subject) (*body, error) {
 		}
 		tris = append(tris, v.tris...)
 	}
-	b.all = accel.Build(tris)
-	return b, ctx.Err()
+	if b.all, err = accel.Build(ctx, tris); err != nil {
+		return nil, err
+	}
+	return b, nil
 }
 
 // each calls f for 0 to n-1, on all cores, and tells the share that is done.
 func each(ctx context.Context, n int, progress func(share float64), f func(i int)) error {
-	var mu sync.Mutex
-	next, done := 0, 0
-	var wg sync.WaitGroup
-	for range min(n, runtime.GOMAXPROCS(0)) {
-		wg.Go(func() {
-			for ctx.Err() == nil {
-				mu.Lock()
-				i := next
-				next++
-				mu.Unlock()
-				if i >= n {
-					return
-				}
-				f(i)
-				mu.Lock()
-				if done++; progress != nil {
-					progress(float64(done) / float64(n))
-				}
-				mu.Unlock()
-			}
-		})
+	var telling sync.Mutex // so that shares are told in order
+	var next atomic.Int64
+	done := 0
+	tell := func() {
+		telling.Lock()
+		defer telling.Unlock()
+		done++
+		progress(float64(done) / float64(n))
 	}
-	wg.Wait()
-	return ctx.Err()
+	err := parallel.Workers(min(n, runtime.GOMAXPROCS(0)), func(int) {
+		for i := int(next.Add(1)) - 1; i < n && ctx.Err() == nil; i = int(next.Add(1)) - 1 {
+			if f(i); progress != nil {
+				tell()
+			}
+		}
+	})
+	return cmp.Or(err, ctx.Err())
 }
 
 // How many samples of its area a part gets at least and at most, and how many of
@@ -130,7 +128,8 @@ const (
 	mostCorners  = 8000
 )
 
-func newSolid(s *scene.Scene, part int) *solid {
+// newSolid is nil where the context has ended.
+func newSolid(ctx context.Context, s *scene.Scene, part int) *solid {
 	m, world := &s.Meshes[s.Parts[part].Mesh], s.World(part)
 	v := &solid{part: part, box: geom.EmptyBox()}
 	at := make([]geom.Vec3, len(m.Positions))
@@ -150,7 +149,10 @@ func newSolid(s *scene.Scene, part int) *solid {
 		v.area += float64(across(&t).Len()) / 2
 		sums = append(sums, v.area)
 	}
-	v.bvh = accel.Build(v.tris)
+	var err error
+	if v.bvh, err = accel.Build(ctx, v.tris); err != nil {
+		return nil
+	}
 	v.sew()
 	v.sample(sums)
 	return v

@@ -30,9 +30,9 @@ const (
 // length l lies l a / 8 beside its chord. A long straight wall between small roundings has
 // such normals, too, and stands for nothing round: an edge counts as no longer than the
 // longer of those that go on at its ends.
-func (b *body) facets(ctx context.Context) (out []Finding) {
+func (b *body) facets(ctx context.Context) (out []Finding, err error) {
 	worst := make([]outline, len(b.solids))
-	_ = each(ctx, len(b.solids), nil, func(i int) { // an end is told by the caller
+	err = each(ctx, len(b.solids), nil, func(i int) {
 		v := b.solids[i]
 		if v == nil || b.around[i] {
 			return
@@ -45,6 +45,9 @@ func (b *body) facets(ctx context.Context) (out []Finding) {
 			}
 		}
 	})
+	if err != nil {
+		return nil, err
+	}
 	for i, o := range worst {
 		if o.length < leastOutline {
 			continue
@@ -56,7 +59,7 @@ func (b *body) facets(ctx context.Context) (out []Finding) {
 			Fix:  &Fix{Says: "Smooth just this", Parts: []int{i}, Smooth: n},
 		})
 	}
-	return out
+	return out, nil
 }
 
 // outline is how an outline in a view departs from the round shape it stands for.

@@ -138,7 +138,11 @@ func Run(ctx context.Context, of Subject, progress func(share float64)) ([]Findi
 	progress(0.93)
 	out = append(out, b.views()...)
 	progress(0.96)
-	out = append(out, b.facets(ctx)...)
+	facets, err := b.facets(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out = append(out, facets...)
 	out = append(out, b.pictures()...)
 	progress(1)
 	Sort(out)

@@ -2,11 +2,9 @@ package scene
 
 import (
 	"math"
-	"runtime"
-	"sync"
-	"sync/atomic"
 
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 )
 
 // mostAround bounds the faces that are averaged at a point; the hub of a larger
@@ -101,23 +99,11 @@ func (m *Mesh) cornerNormals(crease float32) []geom.Vec3 {
 
 // shared calls f for 0 to n-1, on all cores.
 func shared(n int, f func(i int)) {
-	const piece = 1 << 14
-	var wg sync.WaitGroup
-	var next atomic.Int64
-	for range min(runtime.GOMAXPROCS(0), n/piece+1) {
-		wg.Go(func() {
-			for {
-				to := int(next.Add(piece))
-				for i := to - piece; i < min(to, n); i++ {
-					f(i)
-				}
-				if to >= n {
-					return
-				}
-			}
-		})
-	}
-	wg.Wait()
+	parallel.MustRanges(n, 1<<14, func(from, to int) {
+		for i := from; i < to; i++ {
+			f(i)
+		}
+	})
 }
 
 func (m *Mesh) corners(f int) (a, b, c geom.Vec3) {

@@ -1,14 +1,15 @@
 package scene
 
 import (
+	"cmp"
 	"context"
 	"maps"
 	"math"
 	"runtime"
 	"slices"
-	"sync"
 
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 )
 
 // Normals says how a mesh is shaded.
@@ -271,14 +272,14 @@ func (s *Scene) Made(ctx context.Context, want func(part int) bool) (*Scene, err
 	}
 	out := *s
 	out.Meshes = slices.Clone(s.Meshes)
-	var wg sync.WaitGroup
+	var g parallel.Group
 	turns := make(chan struct{}, runtime.GOMAXPROCS(0))
 	for _, i := range slices.Sorted(maps.Keys(due)) {
 		turns <- struct{}{}
 		if ctx.Err() != nil {
 			break
 		}
-		wg.Go(func() {
+		g.Go(func() {
 			defer func() { <-turns }()
 			m := s.Meshes[i].Shaped()
 			if len(s.Meshes[i].Tangents) > 0 && m.Finish >= 0 {
@@ -288,6 +289,5 @@ func (s *Scene) Made(ctx context.Context, want func(part int) bool) (*Scene, err
 			out.Meshes[i] = m
 		})
 	}
-	wg.Wait()
-	return &out, ctx.Err()
+	return &out, cmp.Or(g.Wait(), ctx.Err())
 }

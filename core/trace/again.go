@@ -1,12 +1,13 @@
 package trace
 
 import (
+	"cmp"
 	"context"
 	"image"
 	"slices"
-	"sync"
 
 	"amberproof/core/lights"
+	"amberproof/core/parallel"
 	"amberproof/core/scene"
 )
 
@@ -27,8 +28,8 @@ func (w *World) Seen(c Camera, width, height int) *World {
 // layOut puts the parts into the layers, or takes a layer over from another world, or
 // what of it is laid out flat, if the same lies in it in the same way.
 func (w *World) layOut(ctx context.Context, from *World) error {
-	var wg sync.WaitGroup
-	defer wg.Wait()
+	var g parallel.Group
+	var built [2]error
 	for k, l := range []*layer{&w.passable, &w.solid} {
 		var old *layer
 		if from != nil {
@@ -45,15 +46,15 @@ func (w *World) layOut(ctx context.Context, from *World) error {
 		}
 		if l.flat == nil {
 			for _, s := range l.laidOut() {
-				if err := ctx.Err(); err != nil {
-					return err
+				if ctx.Err() != nil {
+					break
 				}
-				w.parts[s.part].lay()
+				w.parts[s.part].lay(ctx)
 			}
 		}
-		wg.Go(func() { l.build(w.parts, old) })
+		g.Go(func() { built[k] = l.build(ctx, w.parts, old) })
 	}
-	return nil
+	return cmp.Or(g.Wait(), ctx.Err(), built[0], built[1])
 }
 
 // takeLaid takes over the corners of a layer's parts from a world where they are the same.

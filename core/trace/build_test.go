@@ -82,6 +82,16 @@ func (b *bench) camera(eye, target geom.Vec3, fov float64) {
 
 func (b *bench) world(t testing.TB) *World {
 	t.Helper()
+	s, o := b.order()
+	w, err := Prepare(context.Background(), s, o)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return w
+}
+
+// order is what the world is prepared of.
+func (b *bench) order() (*scene.Scene, Options) {
 	b.opt.Finishes = b.s.Finishes
 	b.opt.Wears = nil
 	for _, p := range b.s.Parts {
@@ -94,11 +104,7 @@ func (b *bench) world(t testing.TB) *World {
 	if h := b.opt.Shutter; h.Close > h.Open {
 		s = s.At(h.Motion, (h.Open+h.Close)/2)
 	}
-	w, err := Prepare(context.Background(), s, b.opt)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return w
+	return s, b.opt
 }
 
 // at is the place of a plane of the film last rendered.

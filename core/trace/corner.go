@@ -1,6 +1,8 @@
 package trace
 
 import (
+	"context"
+
 	"amberproof/core/geom"
 	"amberproof/core/scene"
 )
@@ -24,9 +26,12 @@ func cornerAt(m *scene.Mesh, i uint32, world *geom.Affine, mirror bool) (c corne
 
 // lay puts all vertices of a part that stands still into the world once: what rays
 // meet is worked out from them.
-func (p *part) lay() {
+func (p *part) lay(ctx context.Context) {
 	p.laid = make([]corner, len(p.mesh.Positions))
 	for i := range p.laid {
+		if i&0xffff == 0 && ctx.Err() != nil {
+			return // whoever asked for the world gets the context's error
+		}
 		p.laid[i] = cornerAt(p.mesh, uint32(i), &p.world, p.mirror)
 	}
 }

@@ -3,10 +3,11 @@ package trace
 import (
 	"context"
 	"math"
-	"sync"
+	"sync/atomic"
 
 	"amberproof/core/colour"
 	"amberproof/core/lights"
+	"amberproof/core/parallel"
 	"amberproof/core/sampling"
 )
 
@@ -40,23 +41,18 @@ const (
 // Only light that arrives is listed. It is the same for any number of workers.
 func (w *World) Fallen(ctx context.Context, points, workers int) ([]Falling, error) {
 	batches := make([][]Falling, (points+fallBatch-1)/fallBatch)
-	next := make(chan int)
-	var wg sync.WaitGroup
-	for range workers {
-		wg.Go(func() {
-			t := w.NewTracer()
-			for b := range next {
-				for i := b * fallBatch; i < min((b+1)*fallBatch, points) && ctx.Err() == nil; i++ {
-					batches[b] = t.falls(i, batches[b])
-				}
+	var next atomic.Int64
+	err := parallel.Workers(workers, func(int) {
+		t := w.NewTracer()
+		for b := int(next.Add(1)) - 1; b < len(batches); b = int(next.Add(1)) - 1 {
+			for i := b * fallBatch; i < min((b+1)*fallBatch, points) && ctx.Err() == nil; i++ {
+				batches[b] = t.falls(i, batches[b])
 			}
-		})
+		}
+	})
+	if err != nil {
+		return nil, err
 	}
-	for b := range batches {
-		next <- b
-	}
-	close(next)
-	wg.Wait()
 	var out []Falling
 	for _, b := range batches {
 		out = append(out, b...)

@@ -2,6 +2,7 @@ package trace
 
 import (
 	"cmp"
+	"context"
 	"slices"
 
 	"amberproof/core/accel"
@@ -49,9 +50,11 @@ func (l *layer) laidOut() (out []stand) {
 // build makes the layer's hierarchies of its stands, but for one that it has already;
 // parts that are laid out in the world are so. Those of meshes that are held once are
 // taken over from another layer, or nil, that has the same.
-func (l *layer) build(parts []part, old *layer) {
+func (l *layer) build(ctx context.Context, parts []part, old *layer) (err error) {
 	if l.flat == nil {
-		l.buildFlat(parts)
+		if err := l.buildFlat(ctx, parts); err != nil {
+			return err
+		}
 	}
 	var instances []accel.Instance
 	l.meshes = map[*scene.Mesh]*accel.BVH{}
@@ -61,7 +64,9 @@ func (l *layer) build(parts []part, old *layer) {
 		}
 		if l.meshes[s.mesh] == nil {
 			if l.meshes[s.mesh] = old.meshOf(s); l.meshes[s.mesh] == nil {
-				l.meshes[s.mesh] = buildMesh(s.mesh)
+				if l.meshes[s.mesh], err = buildMesh(ctx, s.mesh); err != nil {
+					return err
+				}
 			}
 		}
 		instances = append(instances, accel.Instance{Mesh: l.meshes[s.mesh], World: s.world, Way: s.way})
@@ -70,6 +75,7 @@ func (l *layer) build(parts []part, old *layer) {
 	l.shared = accel.NewGroup(instances)
 	b := l.bounds()
 	l.middle, l.reach2 = b.Centre(), 1.001*b.Radius()*b.Radius()
+	return nil
 }
 
 // meshOf is the hierarchy of the mesh that the layer has of a part, if it is the same.
@@ -84,7 +90,7 @@ func (l *layer) meshOf(s stand) *accel.BVH {
 	return l.meshes[l.stands[at].mesh]
 }
 
-func (l *layer) buildFlat(parts []part) {
+func (l *layer) buildFlat(ctx context.Context, parts []part) (err error) {
 	n := 0
 	for _, s := range l.laidOut() {
 		n += len(s.mesh.Indices) / 3
@@ -93,13 +99,17 @@ func (l *layer) buildFlat(parts []part) {
 	l.prims = make([]prim, 0, n)
 	for _, s := range l.laidOut() {
 		laid, m := parts[s.part].laid, s.mesh
+		if err := ctx.Err(); err != nil {
+			return err
+		}
 		for k := 0; k+2 < len(m.Indices); k += 3 {
 			v := m.Indices[k : k+3]
 			tris = append(tris, accel.Triangle{A: laid[v[0]].p, B: laid[v[1]].p, C: laid[v[2]].p})
 			l.prims = append(l.prims, prim{part: uint32(s.part), tri: uint32(k / 3)})
 		}
 	}
-	l.flat = accel.Build(tris)
+	l.flat, err = accel.Build(ctx, tris)
+	return err
 }
 
 // passes reports whether a ray surely goes by everything in the layer. Its

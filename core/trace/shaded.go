@@ -1,13 +1,14 @@
 package trace
 
 import (
+	"cmp"
 	"context"
 	"runtime"
-	"sync"
 	"sync/atomic"
 
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
+	"amberproof/core/parallel"
 	"amberproof/core/sampling"
 )
 
@@ -24,25 +25,21 @@ func (w *World) Shaded(ctx context.Context) (*imageio.Picture, error) {
 	n := p.W * p.H
 	p.R, p.G, p.B, p.A = make([]float32, n), make([]float32, n), make([]float32, n), make([]float32, n)
 	var next atomic.Int64
-	var wg sync.WaitGroup
-	for range runtime.GOMAXPROCS(0) {
-		wg.Go(func() {
-			t := w.NewTracer()
-			t.open(0.5)
-			for {
-				y := int(next.Add(1) - 1)
-				if y >= p.H || ctx.Err() != nil {
-					return
-				}
-				for x := range p.W {
-					i := y*p.W + x
-					p.R[i], p.G[i], p.B[i], p.A[i] = t.drawn(win.Min.X+x, win.Min.Y+y)
-				}
+	err := parallel.Workers(runtime.GOMAXPROCS(0), func(int) {
+		t := w.NewTracer()
+		t.open(0.5)
+		for {
+			y := int(next.Add(1) - 1)
+			if y >= p.H || ctx.Err() != nil {
+				return
 			}
-		})
-	}
-	wg.Wait()
-	return p, ctx.Err()
+			for x := range p.W {
+				i := y*p.W + x
+				p.R[i], p.G[i], p.B[i], p.A[i] = t.drawn(win.Min.X+x, win.Min.Y+y)
+			}
+		}
+	})
+	return p, cmp.Or(err, ctx.Err())
 }
 
 // drawn is the mean over a pixel's rays of what they show.

@@ -67,19 +67,22 @@ type level struct {
 // where it holds sRGB colour, else of numbers.
 type chain []level
 
-func newChain(img *scene.Image, srgb bool) chain {
+func newChain(ctx context.Context, img *scene.Image, srgb bool) (chain, error) {
 	c := chain{{img.W, img.H, img.Pix}}
 	for l := &c[0]; l.w > 1 || l.h > 1; l = &c[len(c)-1] {
 		n := level{w: max(1, l.w/2), h: max(1, l.h/2)}
 		n.pix = make([]byte, n.w*n.h*4)
 		for y := range n.h {
+			if err := ctx.Err(); err != nil {
+				return nil, err
+			}
 			for x := range n.w {
 				l.mean(x, y, &n, srgb)
 			}
 		}
 		c = append(c, n)
 	}
-	return c
+	return c, nil
 }
 
 // mean puts the mean of the texels of l that lie under texel (x, y) of n there.
@@ -148,11 +151,12 @@ func (w *World) prepareTextures(ctx context.Context, from *World) error {
 	}
 	for k, images := range need {
 		for i := range images {
-			if err := ctx.Err(); err != nil {
-				return err
+			if w.chains[k][i] = from.chainOf(k, i, &w.scene.Images[i]); w.chains[k][i] != nil {
+				continue
 			}
-			if w.chains[k][i] = from.chainOf(k, i, &w.scene.Images[i]); w.chains[k][i] == nil {
-				w.chains[k][i] = newChain(&w.scene.Images[i], k == 1)
+			var err error
+			if w.chains[k][i], err = newChain(ctx, &w.scene.Images[i], k == 1); err != nil {
+				return err
 			}
 		}
 	}

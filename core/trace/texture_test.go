@@ -14,7 +14,7 @@ func TestSmallerSizesAreMeansOfLight(t *testing.T) {
 		0, 0, 0, 0, 255, 255, 0, 255, 10, 10, 10, 255,
 		0, 0, 0, 255, 255, 255, 0, 255, 10, 10, 10, 255,
 	}}
-	c := newChain(img, true)
+	c, _ := newChain(t.Context(), img, true)
 	if len(c) != 2 || c[1].w != 1 || c[1].h != 1 {
 		t.Fatalf("%d sizes", len(c))
 	}
@@ -23,8 +23,8 @@ func TestSmallerSizesAreMeansOfLight(t *testing.T) {
 	if got := c[1].pix; got[0] != want || got[3] != 213 {
 		t.Errorf("colour: %v, want red %d", got, want)
 	}
-	if got := newChain(img, false)[1].pix[0]; got != 88 {
-		t.Errorf("numbers: %d", got)
+	if flat, _ := newChain(t.Context(), img, false); flat[1].pix[0] != 88 {
+		t.Errorf("numbers: %d", flat[1].pix[0])
 	}
 }
 

@@ -11,6 +11,7 @@ import (
 	"amberproof/core/geom"
 	"amberproof/core/lights"
 	"amberproof/core/optics"
+	"amberproof/core/parallel"
 	"amberproof/core/sampling"
 	"amberproof/core/scene"
 )
@@ -169,31 +170,17 @@ func held(s *scene.Scene, o *Options) (triangles, corners int64) {
 	return triangles, corners
 }
 
-// Prepare builds the hierarchy and the lights. It returns at once with the
-// context's error when cancelled; what it was at then ends by itself, at its next
-// step.
+// Prepare builds the hierarchy and the lights. It ends with the context's error within
+// moments of its being cancelled: nothing of it goes on, or holds memory, then.
 func Prepare(ctx context.Context, s *scene.Scene, o Options) (*World, error) {
 	return PrepareAgain(ctx, s, o, nil)
 }
 
 // PrepareAgain is Prepare after something was changed: what is the same in a world of
 // before, which may be nil, is taken over. The pixels are those of Prepare.
-func PrepareAgain(ctx context.Context, s *scene.Scene, o Options, from *World) (*World, error) {
-	type prepared struct {
-		w   *World
-		err error
-	}
-	done := make(chan prepared, 1)
-	go func() {
-		w, err := prepare(ctx, s, o, from)
-		done <- prepared{w, err}
-	}()
-	select {
-	case p := <-done:
-		return p.w, p.err
-	case <-ctx.Done():
-		return nil, ctx.Err()
-	}
+func PrepareAgain(ctx context.Context, s *scene.Scene, o Options, from *World) (w *World, err error) {
+	defer parallel.Catch(&err)
+	return prepare(ctx, s, o, from)
 }
 
 func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*World, error) {
@@ -313,12 +300,12 @@ func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*Worl
 }
 
 // buildMesh makes the hierarchy of a mesh in its own space.
-func buildMesh(m *scene.Mesh) *accel.BVH {
+func buildMesh(ctx context.Context, m *scene.Mesh) (*accel.BVH, error) {
 	tris := make([]accel.Triangle, 0, len(m.Indices)/3)
 	for k := 0; k+2 < len(m.Indices); k += 3 {
 		tris = append(tris, accel.Triangle{A: m.Positions[m.Indices[k]], B: m.Positions[m.Indices[k+1]], C: m.Positions[m.Indices[k+2]]})
 	}
-	return accel.Build(tris)
+	return accel.Build(ctx, tris)
 }
 
 // triangle is that of three indices from k on, in the world.

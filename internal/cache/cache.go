@@ -5,6 +5,8 @@ import (
 	"container/list"
 	"context"
 	"sync"
+
+	"amberproof/core/parallel"
 )
 
 // Cache keeps the last used values up to a size. Whoever asks for what is being
@@ -81,7 +83,7 @@ func (c *Cache[K, V]) Get(ctx context.Context, k K) (V, error) {
 }
 
 func (c *Cache[K, V]) fly(ctx context.Context, k K, f *flight[V]) {
-	f.value, f.err = c.load(ctx, k)
+	f.value, f.err = c.safely(ctx, k)
 	f.cancel()
 	c.mu.Lock()
 	defer c.mu.Unlock()
@@ -92,6 +94,12 @@ func (c *Cache[K, V]) fly(ctx context.Context, k K, f *flight[V]) {
 		}
 	}
 	close(f.done)
+}
+
+// safely loads; a panic is the error of those who wait.
+func (c *Cache[K, V]) safely(ctx context.Context, k K) (v V, err error) {
+	defer parallel.Catch(&err)
+	return c.load(ctx, k)
 }
 
 // Put keeps a value that was made elsewhere.

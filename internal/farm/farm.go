@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"amberproof/core/film"
+	"amberproof/core/parallel"
 	"amberproof/core/render"
 	"amberproof/core/trace"
 )
@@ -118,7 +119,7 @@ func (g *gatherer) take(ctx context.Context, p *render.Plan, r Result) error {
 		return p.Take(ctx, r.Patch)
 	}
 	p.GiveBack(r.Unit)
-	var programming *PanicError
+	var programming *parallel.Panic
 	if errors.As(r.Err, &programming) {
 		return r.Err
 	}

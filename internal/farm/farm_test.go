@@ -12,6 +12,7 @@ import (
 	"amberproof/core/film"
 	"amberproof/core/geom"
 	"amberproof/core/noise"
+	"amberproof/core/parallel"
 	"amberproof/core/render"
 	"amberproof/core/scene"
 	"amberproof/core/trace"
@@ -225,7 +226,7 @@ func TestAPanicFailsThePicture(t *testing.T) {
 		t.Fatal(err)
 	}
 	r := pool.(*local).do(t.Context(), nil, Task{Unit: trace.Unit{Tile: 0, From: 0, To: 1}}) // no tracer at all
-	var want *PanicError
+	var want *parallel.Panic
 	if !errors.As(r.Err, &want) || want.Stack == "" {
 		t.Fatalf("got %v", r.Err)
 	}

@@ -2,12 +2,10 @@ package farm
 
 import (
 	"context"
-	"fmt"
-	"runtime/debug"
-	"sync"
 	"time"
 
 	"amberproof/core/film"
+	"amberproof/core/parallel"
 	"amberproof/core/trace"
 )
 
@@ -18,7 +16,7 @@ type local struct {
 	tasks   chan Task
 	results chan Result
 	cancel  context.CancelFunc
-	done    sync.WaitGroup
+	done    parallel.Group
 	workers int
 	watch   *Watch
 }
@@ -46,7 +44,7 @@ func (l *local) Results() <-chan Result { return l.results }
 
 func (l *local) Close() {
 	l.cancel()
-	l.done.Wait()
+	l.done.Join()
 	l.watch.reset(0)
 }
 
@@ -68,11 +66,7 @@ func (l *local) work(ctx context.Context, worker int, tr *trace.Tracer) {
 // not the whole program.
 func (l *local) do(ctx context.Context, tr *trace.Tracer, t Task) (r Result) {
 	r.Task = t
-	defer func() {
-		if e := recover(); e != nil {
-			r.Err = &PanicError{fmt.Sprint(e), string(debug.Stack())}
-		}
-	}()
+	defer parallel.Catch(&r.Err)
 	if t.Sketch == nil {
 		r.Patch, r.Err = tr.Render(ctx, l.film, t.Unit)
 		return r
@@ -80,12 +74,4 @@ func (l *local) do(ctx context.Context, tr *trace.Tracer, t Task) (r Result) {
 	r.Pixels = film.NewSketch(l.film)
 	r.Err = tr.Sketch(ctx, r.Pixels, t.Sketch.From, t.Sketch.To)
 	return r
-}
-
-// PanicError is a programming error met while a task was done. Doing it again
-// would meet it again.
-type PanicError struct{ What, Stack string }
-
-func (e *PanicError) Error() string {
-	return "a programming error in the renderer: " + e.What + "; the server's log has the details"
 }

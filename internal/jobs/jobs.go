@@ -292,21 +292,3 @@ func (s *Service) PutAway(ctx context.Context, who identity.Actor, id int64, awa
 	}
 	return s.Get(ctx, who, id)
 }
-
-// Remove removes a job and its runs for good. Without delivered, one with runs
-// that have delivered is kept: fault.ErrState.
-func (s *Service) Remove(ctx context.Context, who identity.Actor, id int64, delivered bool) error {
-	if err := s.policy.May(who, identity.Remove); err != nil {
-		return err
-	}
-	runs, err := s.store.RemoveJob(ctx, id, delivered)
-	if err != nil {
-		return err
-	}
-	for _, r := range runs {
-		if err := s.files.RemoveRun(r); err != nil {
-			return err
-		}
-	}
-	return nil
-}

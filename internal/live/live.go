@@ -4,7 +4,6 @@ package live
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"image"
@@ -16,6 +15,7 @@ import (
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
 	"amberproof/core/live"
+	"amberproof/core/parallel"
 	"amberproof/core/passes"
 	"amberproof/core/scene"
 	"amberproof/core/setup"
@@ -231,7 +231,8 @@ func (x *Session) letGo() {
 }
 
 // answer shows a wish's picture until it is done.
-func (x *Session) answer(ctx context.Context, w *wished, send func(*Frame) error) error {
+func (x *Session) answer(ctx context.Context, w *wished, send func(*Frame) error) (err error) {
+	defer parallel.Catch(&err)
 	a, err := x.s.resolve(ctx, x.who, x.scene, &w.Wish)
 	if err != nil {
 		return err
@@ -308,7 +309,7 @@ func fit(frame image.Point, w, h int, most float64) (image.Point, error) {
 // same, and tells what had to be made.
 func (x *Session) prepare(ctx context.Context, a *answerable, size image.Point) (*trace.World, string, error) {
 	r, subject, surround := a.resolved, a.subject, a.surround
-	key, err := keyOf(r, subject)
+	key, err := a.key()
 	if err != nil {
 		return nil, "", err
 	}
@@ -352,25 +353,6 @@ func same(have, want *trace.Options, size image.Point) bool {
 	a, b := have.Camera, want.Camera
 	return have.Width == size.X && have.Height == size.Y && a.Way == nil && b.Way == nil &&
 		a.World == b.World && a.YFov == b.YFov && a.YMag == b.YMag && a.Aperture == b.Aperture && a.Blades == b.Blades && a.BladeTurn == b.BladeTurn && a.Focus == b.Focus && a.FocusAt == b.FocusAt
-}
-
-// keyOf names all that a world is made of but its camera and size.
-func keyOf(r *job.Resolved, subject *scene.Scene) (string, error) {
-	k := *r
-	k.Camera = job.Camera{Follows: r.Camera.Follows}
-	t := &k.Ticket
-	was := t.View
-	t.View = job.ViewSection{Motion: was.Motion}
-	if t.ByLook() {
-		t.View.Exposure, t.View.Display = was.Exposure, was.Display
-	}
-	q := t.Quality
-	t.Quality = job.QualitySection{Diffuse: q.Diffuse, Glossy: q.Glossy, Clear: q.Clear, Clamp: q.Clamp, Filter: q.Filter, FilterWidth: q.FilterWidth, ClearShadows: q.ClearShadows}
-	t.Output = job.OutputSection{}
-	b, err := json.Marshal(&k)
-	// A grey card, which is no part of a run, is the last part.
-	n := len(subject.Parts)
-	return fmt.Sprintf("%d %v %s", n, subject.World(n-1), b), err
 }
 
 // frameOf is a step as it is sent.

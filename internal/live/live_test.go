@@ -126,6 +126,33 @@ func TestAnswers(t *testing.T) {
 	}
 }
 
+// A part that is hidden goes from the picture that is shown, and one that was hidden when
+// the picture was opened comes back.
+func TestHidingPartsOfALivePicture(t *testing.T) {
+	a, j := testkit.App(t)
+	b, err := a.Scenes.Bench(context.Background(), identity.Local, j.Scene)
+	if err != nil {
+		t.Fatal(err)
+	}
+	box := b.Subject.Scene.Keys()[1]
+	l := look(t, a, j)
+	seen := func() string {
+		l.next(func(f *live.Frame) bool { return f.Number == l.number && f.Scale == 1 })
+		r, _ := l.x.Read(0.5, 0.5)
+		return r.Part
+	}
+	hide := func(w *live.Wish) { w.Hidden = []string{box} }
+	if f := l.want(hide); f.Prepared != live.All || seen() == "Box" {
+		t.Errorf("opened without it: %+v", f)
+	}
+	if f := l.want(nil); f.Prepared == live.Nothing || seen() != "Box" {
+		t.Errorf("shown again: %+v", f)
+	}
+	if f := l.want(hide); f.Prepared == live.Nothing || seen() == "Box" {
+		t.Errorf("hidden: %+v", f)
+	}
+}
+
 func mean(pix []byte) float64 {
 	sum := 0.0
 	for i := 0; i < len(pix); i += 4 {

@@ -38,6 +38,7 @@ type Wish struct {
 
 // answerable is a wish with nothing left open.
 type answerable struct {
+	wish     *Wish
 	resolved *job.Resolved
 	subject  *scene.Scene
 	setup    setup.Setup // of the scene, of which the resolved ticket has what runs show
@@ -98,7 +99,7 @@ func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64
 		return nil, fault.Ticket(faults)
 	}
 	shown := b.Subject.As(t.Surface.Variant).Scene
-	return &answerable{&r, without(b.Subject.Setup.Stage.Carded(shown), w.Hidden), b.Subject.Setup, surround}, nil
+	return &answerable{w, &r, without(b.Subject.Setup.Stage.Carded(shown), w.Hidden), b.Subject.Setup, surround}, nil
 }
 
 // without is a scene with parts left out; keys that it has not do nothing.

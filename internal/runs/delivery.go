@@ -46,6 +46,25 @@ func (r *runner) claim(id int64) bool {
 	return true
 }
 
+// claimAll takes the files of runs in hand; fault.ErrBusy, and none of them, where somebody
+// has one of them.
+func (r *runner) claimAll(all []int64) (release func(), err error) {
+	var mine []int64
+	release = func() {
+		for _, id := range mine {
+			r.release(id)
+		}
+	}
+	for _, id := range all {
+		if !r.claim(id) {
+			release()
+			return nil, fmt.Errorf("files of run %d are being written: %w", id, fault.ErrBusy)
+		}
+		mine = append(mine, id)
+	}
+	return release, nil
+}
+
 func (r *runner) release(id int64) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
@@ -176,6 +195,9 @@ func (s *Service) DeliverAgain(ctx context.Context, who identity.Actor, id, vers
 		return Detail{}, fmt.Errorf("its files are being written: %w", fault.ErrState)
 	}
 	defer s.runner.release(id)
+	if run, err = s.store.Run(ctx, id); err != nil { // removed before its files were in our hands
+		return Detail{}, err
+	}
 	p, err := s.proofs.Film(ctx, id, 0)
 	if err != nil {
 		return Detail{}, err

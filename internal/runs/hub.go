@@ -120,6 +120,30 @@ func (h *Hub) publish(e Event) {
 	h.tell(e)
 }
 
+// progress publishes how far a run is, in the state that was told last: who asked it to
+// stop meanwhile has said so. It returns what was published.
+func (h *Hub) progress(e Event) Event {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if last, ok := h.last[e.Run]; ok {
+		e.State, e.Intent = last.State, last.Intent
+	}
+	h.tell(e)
+	return e
+}
+
+// row publishes what the row of a run holds; of one that is going, what is known of its
+// progress is newer than the row.
+func (h *Hub) row(e Event) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if last, ok := h.last[e.Run]; ok && e.State.Going() {
+		last.State, last.Intent = e.State, e.Intent
+		e = last
+	}
+	h.tell(e)
+}
+
 // amend publishes the newest event of a run that is going anew as f changes it, if f
 // returns true.
 func (h *Hub) amend(run int64, f func(*Event) bool) {

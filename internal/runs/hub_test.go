@@ -43,6 +43,21 @@ func TestALateListenerHearsWhatIsGoingButNotWhatHasEnded(t *testing.T) {
 	}
 }
 
+// News of progress that was made before a run was asked to stop does not tell that it runs.
+func TestAskedStateIsNotLostToProgress(t *testing.T) {
+	h := newHub()
+	h.publish(Event{Run: 1, State: job.Running, Samples: 3})
+	h.row(Event{Run: 1, State: job.Stopping, Intent: job.Keep, Samples: 2})
+	e := h.progress(Event{Run: 1, State: job.Running, Samples: 4})
+	if last, _ := h.Last(1); e != last || e.State != job.Stopping || e.Intent != job.Keep || e.Samples != 4 {
+		t.Errorf("%+v", e)
+	}
+	h.row(Event{Run: 1, State: job.Kept, Samples: 5})
+	if _, going := h.Last(1); going {
+		t.Error("an ended run goes")
+	}
+}
+
 func TestNoiseThatCannotBeToldIsNull(t *testing.T) {
 	if finite(math.Inf(1)) != nil || finite(math.NaN()) != nil || *finite(2) != 2 {
 		t.Error("finite")

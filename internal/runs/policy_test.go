@@ -44,7 +44,7 @@ func TestEveryUseCaseAsksWhoActs(t *testing.T) {
 		"rename":       second(a.Jobs.Rename(ctx, nobody, j.ID, "x")),
 		"put away":     second(a.Jobs.PutAway(ctx, nobody, j.ID, true)),
 		"outlook":      second(a.Jobs.Outlook(ctx, nobody, j.ID)),
-		"remove job":   a.Jobs.Remove(ctx, nobody, j.ID, true),
+		"remove job":   a.Runs.RemoveJob(ctx, nobody, j.ID, true),
 		"scenes":       second(a.Scenes.List(ctx, nobody, false)),
 		"projects":     second(a.Scenes.Projects(ctx, nobody)),
 		"import":       second(a.Scenes.ImportBundle(ctx, nobody, 1, testkit.Bundle())),

@@ -4,11 +4,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"runtime/debug"
 	"sync"
 	"sync/atomic"
 	"time"
 
+	"amberproof/core/parallel"
 	"amberproof/internal/farm"
 	"amberproof/internal/job"
 	"amberproof/internal/pipeline"
@@ -231,16 +231,16 @@ func (r *runner) end(ctx context.Context, id int64, complete bool) (to job.State
 	return to, err
 }
 
+// caught is what f returns, or its panic.
+func caught(f func() error) (err error) {
+	defer parallel.Catch(&err)
+	return f()
+}
+
 // safely turns a programming error into the error of one run.
 func (r *runner) safely(run int64, f func() error) (err error) {
-	defer func() {
-		if e := recover(); e != nil {
-			r.s.log.Error("a run failed by a programming error", "run", run, "error", fmt.Sprint(e), "stack", string(debug.Stack()))
-			err = fmt.Errorf("a programming error: %v; the server's log has the details", e)
-		}
-	}()
-	err = f()
-	var programming *farm.PanicError
+	err = caught(f)
+	var programming *parallel.Panic
 	if errors.As(err, &programming) {
 		r.s.log.Error("a run failed by a programming error", "run", run, "error", programming.What, "stack", programming.Stack)
 	}
@@ -251,9 +251,6 @@ func (r *runner) safely(run int64, f func() error) (err error) {
 const (
 	tellEvery   = 250 * time.Millisecond
 	recordEvery = 2 * time.Second
-	// steadyAfter is how long a run must have gone on for its beginning not to be
-	// held to have been in vain.
-	steadyAfter = 10 * time.Minute
 )
 
 // render renders a run's frame to its end.
@@ -285,6 +282,9 @@ func (r *runner) render(ctx context.Context, run *store.Run) (*proofs.Proof, err
 	if err := r.insist(ctx, func() error { return s.store.SetElements(ctx, run.ID, run.Elements) }); err != nil {
 		return nil, err
 	}
+	if err := r.insist(ctx, func() error { return s.store.Reached(ctx, run.ID, sh.Progress().Samples) }); err != nil {
+		return nil, err
+	}
 	n.shot = sh
 	n.proof = proofs.Of(run, 0, v, sh)
 	s.proofs.Live(n.proof)
@@ -300,7 +300,7 @@ func (r *runner) render(ctx context.Context, run *store.Run) (*proofs.Proof, err
 	n.proof.Rendered()
 	// The last figures are recorded even when the run was cancelled.
 	rest := context.WithoutCancel(ctx)
-	if err2 := r.insist(ctx, func() error { return s.store.Record(rest, run.ID, 0, n.e.measured(), n.steady()) }); err == nil {
+	if err2 := r.insist(ctx, func() error { return s.store.Record(rest, run.ID, 0, n.e.measured()) }); err == nil {
 		err = err2
 	}
 	return n.proof, err
@@ -322,7 +322,7 @@ func (r *runner) record(run *store.Run, n *news) (stop func()) {
 			if e == nil {
 				continue
 			}
-			if err := r.s.store.Record(ctx, run.ID, 0, e.measured(), n.steady()); err != nil && ctx.Err() == nil && !told {
+			if err := r.s.store.Record(ctx, run.ID, 0, e.measured()); err != nil && ctx.Err() == nil && !told {
 				told = true
 				r.s.log.Warn("progress cannot be recorded", "run", run.ID, "error", err)
 			}
@@ -344,8 +344,6 @@ type news struct {
 	told   time.Time
 	newest atomic.Pointer[Event]
 }
-
-func (n *news) steady() bool { return time.Since(n.began) > steadyAfter }
 
 // changed is called after every merge, and tells of some.
 func (n *news) changed() error {
@@ -369,10 +367,7 @@ func (n *news) tell() {
 		left := float64(g.Forecast-g.Samples) * spent / float64(gained)
 		e.Left = &left
 	}
-	if last, ok := n.s.hub.Last(e.Run); ok { // who asked it to stop has said so
-		e.State, e.Intent = last.State, last.Intent
-	}
-	now := *e
+	now := n.s.hub.progress(*e)
+	e.State, e.Intent = now.State, now.Intent
 	n.newest.Store(&now)
-	n.s.hub.publish(now)
 }

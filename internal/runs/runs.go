@@ -5,6 +5,7 @@ package runs
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"log/slog"
 	"math"
@@ -215,19 +216,19 @@ func (s *Service) start(ctx context.Context, who identity.Actor, jobID, version 
 	return s.tell(ctx, id)
 }
 
-// tell publishes what a run's row holds, and returns it.
+// tell publishes what a run's row holds, and returns it. Somebody may change the row, and
+// tell that, between its being read and published here: it is read once more, until what
+// was told last is what it holds.
 func (s *Service) tell(ctx context.Context, id int64) (Run, error) {
 	r, err := s.store.RunLine(ctx, id)
-	if err != nil {
-		return Run{}, err
+	for err == nil {
+		told := eventOf(&r)
+		s.hub.row(told)
+		if r, err = s.store.RunLine(ctx, id); err == nil && r.State == told.State && r.Intent == told.Intent {
+			return s.runOf(&r), nil
+		}
 	}
-	if e, ok := s.hub.Last(id); !ok || !r.State.Going() {
-		s.hub.publish(eventOf(&r))
-	} else { // what is known of its progress is newer than the row
-		e.State, e.Intent = r.State, r.Intent
-		s.hub.publish(e)
-	}
-	return s.runOf(&r), nil
+	return Run{}, err
 }
 
 // cleaning tells of a run that is delivered how far the taking out of its noise is.
@@ -302,12 +303,47 @@ func (s *Service) Remove(ctx context.Context, who identity.Actor, id int64, deli
 	if err != nil {
 		return err
 	}
+	done, err := s.runner.claimAll([]int64{id})
+	if err != nil {
+		return err
+	}
+	defer done()
 	if err := s.store.RemoveRun(ctx, id, delivered); err != nil {
 		return err
 	}
-	s.proofs.Ended(id, 0)
-	s.hub.publish(Event{Run: id, Job: r.Job, State: Removed})
-	return s.files.RemoveRun(id)
+	return s.removed(r.Job, []int64{id})
+}
+
+// RemoveJob removes a job for good, with its runs and their files. Without delivered, one
+// that has delivered is kept: fault.ErrState.
+func (s *Service) RemoveJob(ctx context.Context, who identity.Actor, id int64, delivered bool) error {
+	if err := s.policy.May(who, identity.Remove); err != nil {
+		return err
+	}
+	all, err := s.store.RunsOf(ctx, id)
+	if err != nil {
+		return err
+	}
+	done, err := s.runner.claimAll(all)
+	if err != nil {
+		return err
+	}
+	defer done()
+	if all, err = s.store.RemoveJob(ctx, id, delivered); err != nil {
+		return err
+	}
+	return s.removed(id, all)
+}
+
+// removed ends what is shown of runs whose rows are gone, tells who looks, and removes
+// their files.
+func (s *Service) removed(job int64, all []int64) (err error) {
+	for _, id := range all {
+		s.proofs.Ended(id, 0)
+		s.hub.publish(Event{Run: id, Job: job, State: Removed})
+		err = errors.Join(err, s.files.RemoveRun(id))
+	}
+	return err
 }
 
 // dropFilms throws away what a run has rendered.

@@ -12,6 +12,7 @@ import (
 	"amberproof/core/importer"
 	"amberproof/internal/fault"
 	"amberproof/internal/job"
+	"amberproof/internal/runs"
 	"amberproof/internal/testkit"
 )
 
@@ -151,6 +152,45 @@ func TestACancelledRunIsThrownAway(t *testing.T) {
 	ask(t, a, r.ID, job.Resume)
 	if until(t, a, r.ID, job.Done).Samples != most {
 		t.Error("it was not begun anew")
+	}
+}
+
+// A run whose files are being written is not removed under the writer's hands, nor its job;
+// removed, whoever looks is told.
+func TestRemovingWhatIsBeingWritten(t *testing.T) {
+	a, j := testkit.App(t)
+	work(t, a)
+	r, s := until(t, a, start(t, a, j).ID, job.Done), until(t, a, start(t, a, j).ID, job.Done)
+	written := a.Runs.Claim(r.ID)
+	if err := a.Runs.Remove(ctx, me, r.ID, true); !errors.Is(err, fault.ErrBusy) {
+		t.Errorf("removed meanwhile: %v", err)
+	}
+	if err := a.Runs.RemoveJob(ctx, me, j.ID, true); !errors.Is(err, fault.ErrBusy) {
+		t.Errorf("its job removed meanwhile: %v", err)
+	}
+	written()
+	sub, _, err := a.Runs.Listen(me)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer sub.Close()
+	if _, err := a.Proofs.Open(ctx, me, s.ID, 0); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Runs.RemoveJob(ctx, me, j.ID, true); err != nil {
+		t.Fatal(err)
+	}
+	gone := 0
+	for _, e := range sub.Take() {
+		if e.State == runs.Removed {
+			gone++
+		}
+	}
+	if gone != 2 {
+		t.Errorf("%d runs are told to be removed", gone)
+	}
+	if _, err := a.Proofs.Open(ctx, me, s.ID, 0); !errors.Is(err, fault.ErrNotFound) {
+		t.Errorf("a proof of it is still there: %v", err)
 	}
 }
 

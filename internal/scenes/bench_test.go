@@ -4,9 +4,12 @@ import (
 	"context"
 	"errors"
 	"math"
+	"os"
+	"path/filepath"
 	"sync"
 	"testing"
 
+	"amberproof/core/importer"
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
@@ -100,6 +103,41 @@ func TestASetupGoesOntoANewerFile(t *testing.T) {
 }
 
 // What mends a finding is laid over what the set-up has already, and mends it.
+// A scene that is removed while the same content comes in again leaves the new one its file.
+func TestRemovedWhileTheSameComesInAgain(t *testing.T) {
+	dir := t.TempDir()
+	a, _ := testkit.AppAt(t, testkit.Store(t), dir)
+	b := importer.Bundle{"a.obj": []byte("o A\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n")}
+	who, ctx := identity.Local, context.Background()
+	p, err := a.Scenes.EnsureProject(ctx, who, "Pellwick")
+	if err != nil {
+		t.Fatal(err)
+	}
+	last, err := a.Scenes.ImportBundle(ctx, who, p.ID, b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for range 25 {
+		var wg sync.WaitGroup
+		wg.Go(func() {
+			if err := a.Scenes.Remove(ctx, who, last.ID); err != nil {
+				t.Error(err)
+			}
+		})
+		var next scenes.Scene
+		wg.Go(func() {
+			if next, err = a.Scenes.ImportBundle(ctx, who, p.ID, b); err != nil {
+				t.Error(err)
+			}
+		})
+		wg.Wait()
+		if _, err := os.Stat(filepath.Join(dir, "scenes", next.SHA256+".zip")); err != nil {
+			t.Fatalf("its file is lost: %v", err)
+		}
+		last = next
+	}
+}
+
 func TestFixes(t *testing.T) {
 	a, j := testkit.App(t)
 	ctx, me := context.Background(), identity.Local

@@ -169,7 +169,9 @@ func (s *Service) importBundle(ctx context.Context, project int64, b importer.Bu
 		return Scene{}, err
 	}
 	views := job.ViewsOf(v)
+	s.contents.Lock()
 	id, err := s.store.AddScene(ctx, row, views, staged.Place)
+	s.contents.Unlock()
 	if err := errors.Join(err, staged.Drop()); err != nil {
 		return Scene{}, err
 	}

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"sync"
 	"time"
 
 	"amberproof/core/imageio"
@@ -25,23 +26,25 @@ import (
 
 // Service is safe for concurrent use.
 type Service struct {
-	store   *store.Store
-	files   *store.Files
-	policy  identity.Policy
-	log     *slog.Logger
-	memory  *budget.Bytes // shared by all that read or draw scenes
-	line    *budget.Line  // of imports
-	places  places
-	scenes  *cache.Cache[string, *scene.Scene]
-	hdrs    *cache.Cache[string, *imageio.HDR]
-	drawn   *cache.Cache[string, *scene.Image]
-	shaded  *cache.Cache[drawing, []byte]
-	fresh   chan drawing // to be made ahead
-	easel   *budget.Line // of drawings: each takes all cores
-	bench   *budget.Line // of preflights
-	checks  checks
-	reports *cache.Cache[checked, []preflight.Finding]
-	blocks  *cache.Cache[checked, blocked]
+	store  *store.Store
+	files  *store.Files
+	policy identity.Policy
+	log    *slog.Logger
+	memory *budget.Bytes // shared by all that read or draw scenes
+	line   *budget.Line  // of imports
+	places places
+	scenes *cache.Cache[string, *scene.Scene]
+	hdrs   *cache.Cache[string, *imageio.HDR]
+	drawn  *cache.Cache[string, *scene.Image]
+	shaded *cache.Cache[drawing, []byte]
+	fresh  chan drawing // to be made ahead
+	easel  *budget.Line // of drawings: each takes all cores
+	bench  *budget.Line // of preflights
+	checks checks
+	// contents is held for moments, while the files of a scene and its row come or go together.
+	contents sync.Mutex
+	reports  *cache.Cache[checked, []preflight.Finding]
+	blocks   *cache.Cache[checked, blocked]
 }
 
 // Options of a service.
@@ -235,6 +238,8 @@ func (s *Service) Remove(ctx context.Context, who identity.Actor, id int64) erro
 	if err := s.policy.May(who, identity.Remove); err != nil {
 		return err
 	}
+	s.contents.Lock()
+	defer s.contents.Unlock()
 	orphan, err := s.store.RemoveScene(ctx, id)
 	if errors.Is(err, fault.ErrState) {
 		return fmt.Errorf("there are jobs on the scene; remove them first, or put the scene away: %w", err)

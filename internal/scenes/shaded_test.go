@@ -57,7 +57,7 @@ func TestScenesAreDrawnAheadAndKept(t *testing.T) {
 	if err != nil || string(again) != "kept" || same != tag {
 		t.Errorf("%d bytes under %s, were %d under %s: %v", len(again), same, len(first), tag, err)
 	}
-	if err := b.Jobs.Remove(context.Background(), identity.Local, j.ID, true); err != nil {
+	if err := b.Runs.RemoveJob(context.Background(), identity.Local, j.ID, true); err != nil {
 		t.Fatal(err)
 	}
 	if err := b.Scenes.Remove(context.Background(), identity.Local, j.Scene); err != nil {

@@ -4,17 +4,23 @@ import (
 	"net"
 	"net/http"
 	"net/url"
+	"runtime/debug"
 	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
+	"amberproof/core/parallel"
 	"amberproof/internal/identity"
 )
 
 // recovered answers a programming error without telling its inside.
 func (s *Server) recovered(c *gin.Context, err any) {
-	s.log.Error("a request failed by a programming error", "path", c.Request.URL.Path, "error", err)
+	stack := string(debug.Stack())
+	if p, ok := err.(*parallel.Panic); ok { // met in another goroutine
+		stack = p.Stack
+	}
+	s.log.Error("a request failed by a programming error", "path", c.Request.URL.Path, "error", err, "stack", stack)
 	refuse(c, http.StatusInternalServerError, "Something went wrong inside; the server's log says what.")
 }
 
@@ -40,12 +46,23 @@ func localOnly(c *gin.Context) {
 		refuse(c, http.StatusForbidden, "This server answers on loopback addresses only.")
 		return
 	}
+	// A page of another site may lead here, but not fetch, show or start anything: a GET
+	// sends no Origin, and may ask for work that takes minutes.
+	if from := c.GetHeader("Sec-Fetch-Site"); (from == "cross-site" || from == "same-site") && !leadsHere(c.Request) {
+		refuse(c, http.StatusForbidden, "Requests from other sites are not answered.")
+		return
+	}
 	if o := c.GetHeader("Origin"); o != "" {
 		if u, err := url.Parse(o); err != nil || u.Host != c.Request.Host {
 			refuse(c, http.StatusForbidden, "Requests from other sites are not answered.")
 			return
 		}
 	}
+}
+
+// leadsHere reports whether a request opens a page of ours, as a link does.
+func leadsHere(r *http.Request) bool {
+	return r.Method == http.MethodGet && r.Header.Get("Sec-Fetch-Mode") == "navigate" && r.Header.Get("Sec-Fetch-Dest") == "document" && !strings.HasPrefix(r.URL.Path, "/api/")
 }
 
 // loopback reports whether a Host header names this machine. Names are not resolved:

@@ -77,7 +77,7 @@ func (s *Server) jobs() {
 		ByID
 		Delivered bool `query:"delivered" doc:"Also if it has delivered files"`
 	}) error {
-		return s.app.Jobs.Remove(ctx, who, in.ID, in.Delivered)
+		return s.app.Runs.RemoveJob(ctx, who, in.ID, in.Delivered)
 	})
 	handle(s, "GET", "/api/jobs/{id}/outlook", "get-outlook", "What running the job now would do", func(ctx context.Context, who identity.Actor, in *ByID) (jobs.Outlook, error) {
 		return s.app.Jobs.Outlook(ctx, who, in.ID)

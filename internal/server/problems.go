@@ -4,10 +4,12 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"syscall"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
+	"amberproof/core/parallel"
 	"amberproof/internal/fault"
 	"amberproof/internal/store"
 )
@@ -39,7 +41,16 @@ func (s *Server) problem(err error) error {
 	case errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded):
 		return huma.NewError(499, "the request was given up")
 	}
-	s.log.Error("a request failed", "error", err)
+	var programming *parallel.Panic
+	switch {
+	case errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT), store.Full(err):
+		s.log.Error("the disk is full", "error", err)
+		return huma.NewError(http.StatusInsufficientStorage, "The disk is full: nothing was saved. Make room in the data folder (old deliveries and films take most), then do it again.")
+	case errors.As(err, &programming):
+		s.log.Error("a request failed by a programming error", "error", programming.What, "stack", programming.Stack)
+	default:
+		s.log.Error("a request failed", "error", err)
+	}
 	return huma.Error500InternalServerError("Something went wrong inside; the server's log says what.")
 }
 

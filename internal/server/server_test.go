@@ -130,12 +130,33 @@ func TestOtherSitesAreNotAnswered(t *testing.T) {
 		"a rebound name":    func(r *http.Request) { r.Host = "evil.example:8460" },
 		"a foreign origin":  func(r *http.Request) { r.Header.Set("Origin", "http://evil.example") },
 		"a local other one": func(r *http.Request) { r.Header.Set("Origin", "http://127.0.0.1:1") },
+		"a foreign page's picture": func(r *http.Request) {
+			r.Header.Set("Sec-Fetch-Site", "cross-site")
+			r.Header.Set("Sec-Fetch-Mode", "no-cors")
+		},
+		"a foreign page's frame": func(r *http.Request) {
+			r.Header.Set("Sec-Fetch-Site", "same-site")
+			r.Header.Set("Sec-Fetch-Mode", "navigate")
+			r.Header.Set("Sec-Fetch-Dest", "iframe")
+		},
+		"a link into the API": func(r *http.Request) {
+			r.Header.Set("Sec-Fetch-Site", "cross-site")
+			r.Header.Set("Sec-Fetch-Mode", "navigate")
+			r.Header.Set("Sec-Fetch-Dest", "document")
+		},
 	} {
 		r, _ := http.NewRequest("GET", s.URL+"/api/jobs", nil)
 		change(r)
 		if code, _ := s.send(t, r); code != 403 {
 			t.Errorf("%s: %d", name, code)
 		}
+	}
+	link, _ := http.NewRequest("GET", s.URL+"/healthz", nil) // a link to a page of ours is followed
+	link.Header.Set("Sec-Fetch-Site", "cross-site")
+	link.Header.Set("Sec-Fetch-Mode", "navigate")
+	link.Header.Set("Sec-Fetch-Dest", "document")
+	if code, _ := s.send(t, link); code != 200 {
+		t.Errorf("a link: %d", code)
 	}
 	if code, got := s.ask(t, "GET", "/healthz", nil); code != 200 || got["status"] != "ok" {
 		t.Errorf("healthz %d %v", code, got)

@@ -166,6 +166,11 @@ func (s *Store) PutJobAway(ctx context.Context, id int64, away bool) error {
 	return s.change(ctx, "job", id, `UPDATE jobs SET put_away = ? WHERE id = ?`, away, id)
 }
 
+// RunsOf lists the runs of a job.
+func (s *Store) RunsOf(ctx context.Context, job int64) ([]int64, error) {
+	return list(ctx, s.db, func(r rows) (id int64, err error) { return id, r.Scan(&id) }, `SELECT id FROM runs WHERE job = ? ORDER BY id`, job)
+}
+
 // RemoveJob removes a job and its runs, and returns the runs, whose files are
 // then to be removed. Runs that are going, and unless delivered is set those
 // that have delivered, keep it from being removed: fault.ErrState.

@@ -4,7 +4,10 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"time"
+
+	"amberproof/internal/fault"
 )
 
 // Entry is one version of something in the library.
@@ -43,22 +46,31 @@ func (s *Store) Entry(ctx context.Context, kind, key string, version int) (Entry
 	return e, missing(err, kind, key)
 }
 
-// AddEntry keeps the next version of something and returns it.
+// AddEntry keeps the next version of something and returns it. Of several that are kept
+// at once each gets a version of its own: nothing is locked to find the next, one that
+// somebody else took meanwhile is passed over.
 func (s *Store) AddEntry(ctx context.Context, e Entry) (Entry, error) {
-	err := s.tx(ctx, func(t *sql.Tx) error {
-		if err := t.QueryRowContext(ctx, `SELECT COALESCE(MAX(version), 0) + 1 FROM library WHERE kind = ? AND slug = ? FOR UPDATE`, e.Kind, e.Key).Scan(&e.Version); err != nil {
-			return err
+	e.Shown = len(e.Picture) > 0
+	for {
+		err := s.db.QueryRowContext(ctx, `SELECT COALESCE(MAX(version), 0) + 1 FROM library WHERE kind = ? AND slug = ?`, e.Kind, e.Key).Scan(&e.Version)
+		if err != nil {
+			return e, err
 		}
 		e.Created = now()
-		r, err := t.ExecContext(ctx, `INSERT INTO library (kind, slug, version, name, body, project, created, picture) VALUES (?,?,?,?,?,?,?,?)`, e.Kind, e.Key, e.Version, e.Name, string(e.Body), e.Project, e.Created, e.Picture)
-		if err != nil {
+		var r sql.Result
+		err = s.tx(ctx, func(t *sql.Tx) (err error) {
+			r, err = t.ExecContext(ctx, `INSERT INTO library (kind, slug, version, name, body, project, created, picture) VALUES (?,?,?,?,?,?,?,?)`, e.Kind, e.Key, e.Version, e.Name, string(e.Body), e.Project, e.Created, e.Picture)
 			return taken(err)
+		})
+		if errors.Is(err, fault.ErrTaken) {
+			continue
+		}
+		if err != nil {
+			return e, err
 		}
 		e.ID, err = r.LastInsertId()
-		return err
-	})
-	e.Shown = len(e.Picture) > 0
-	return e, err
+		return e, err
+	}
 }
 
 // EntryPicture is what a version of something looks like, a PNG.

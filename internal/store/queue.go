@@ -146,7 +146,7 @@ func (s *Store) Release(ctx context.Context, id int64) error {
 // begun too often without coming to an end are given up. It returns how many go on.
 func (s *Store) Recover(ctx context.Context) (int64, error) {
 	const why = `The program ended each time this run was going, several times in a row; it is not tried again by itself. Resume it to try once more.`
-	if _, err := s.db.ExecContext(ctx, `UPDATE runs SET state = 'failed', intent = '', fault = ?, finished = NOW(3) WHERE state IN ('running', 'delivering') AND attempts >= ?`, why, job.MostAttempts); err != nil {
+	if _, err := s.db.ExecContext(ctx, `UPDATE runs SET state = 'failed', intent = '', fault = ?, finished = ? WHERE state IN ('running', 'delivering') AND attempts >= ?`, why, now(), job.MostAttempts); err != nil {
 		return 0, err
 	}
 	stopping, err := s.In(ctx, job.Stopping)
@@ -168,6 +168,13 @@ func (s *Store) Recover(ctx context.Context) (int64, error) {
 // In lists the runs in a state.
 func (s *Store) In(ctx context.Context, state job.State) ([]int64, error) {
 	return list(ctx, s.db, func(r rows) (id int64, err error) { return id, r.Scan(&id) }, `SELECT id FROM runs WHERE state = ? ORDER BY id`, state)
+}
+
+// Reached says how many samples the film of a run that is begun holds. If those are more
+// than when it was begun before, the attempts until now were not in vain.
+func (s *Store) Reached(ctx context.Context, id, samples int64) error {
+	_, err := s.db.ExecContext(ctx, `UPDATE runs SET attempts = IF(? > reached, 1, attempts), reached = ? WHERE id = ?`, samples, samples, id)
+	return err
 }
 
 // Begun counts an attempt at a run that is being delivered.

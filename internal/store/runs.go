@@ -196,13 +196,13 @@ func oneOf(states []job.State) (in string, args []any) {
 
 // Record saves a frame's measures, and with them its run's. A run that has gone
 // on steadily for long is not held to have been begun in vain.
-func (s *Store) Record(ctx context.Context, id int64, frame int, m Measure, steady bool) error {
+func (s *Store) Record(ctx context.Context, id int64, frame int, m Measure) error {
 	return s.tx(ctx, func(t *sql.Tx) error {
 		if _, err := t.ExecContext(ctx, `UPDATE frames SET seconds = ?, samples = ?, least = ?, noise = ?, share = ? WHERE run = ? AND number = ?`, m.Seconds, m.Samples, m.Least, m.Noise, m.Share, id, frame); err != nil {
 			return err
 		}
 		_, err := t.ExecContext(ctx, `UPDATE runs JOIN (SELECT run, SUM(seconds) seconds, AVG(samples) samples, MIN(least) least, MAX(noise) noise, AVG(share) share FROM frames WHERE run = ? GROUP BY run) f ON f.run = runs.id
-			SET runs.seconds = f.seconds, runs.samples = f.samples, runs.least = f.least, runs.noise = f.noise, runs.share = f.share, runs.attempts = IF(?, 0, runs.attempts)`, id, steady)
+			SET runs.seconds = f.seconds, runs.samples = f.samples, runs.least = f.least, runs.noise = f.noise, runs.share = f.share`, id)
 		return err
 	})
 }

@@ -13,6 +13,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"math/rand/v2"
 	"net"
 	"time"
 
@@ -70,6 +71,19 @@ func Gone(err error) bool {
 		errors.As(err, &server) && server.Number == shuttingDown
 }
 
+// Full tells whether an error says that the disk of the database is full.
+func Full(err error) bool {
+	var server *mysql.MySQLError
+	if !errors.As(err, &server) {
+		return false
+	}
+	switch server.Number {
+	case 3, 1021, 1026, 1114: // a write that failed, a full disk, an error on write, a full table
+		return true
+	}
+	return false
+}
+
 // Migrate brings the tables to the newest form; doing it again is harmless.
 func (s *Store) Migrate(ctx context.Context) error {
 	p, err := s.migrator()
@@ -113,15 +127,20 @@ func taken(err error) error {
 	return err
 }
 
-// tx runs f in a transaction. One that lost a deadlock is run again: by its
-// rules nothing of it was done.
+// tx runs f in a transaction. One that lost a deadlock is run again after a moment: by
+// its rules nothing of it was done.
 func (s *Store) tx(ctx context.Context, f func(*sql.Tx) error) error {
-	const deadlock, tries = 1213, 5
+	const deadlock, tries = 1213, 12
 	for try := 1; ; try++ {
 		err := s.once(ctx, f)
 		var m *mysql.MySQLError
 		if try == tries || !errors.As(err, &m) || m.Number != deadlock {
 			return err
+		}
+		select { // not all at the same moment again
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(time.Duration(rand.IntN(4<<min(try, 6))) * time.Millisecond):
 		}
 	}
 }

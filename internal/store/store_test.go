@@ -203,7 +203,7 @@ func TestStatesMoveOnlyWhereTheyMay(t *testing.T) {
 		t.Errorf("a waiting run was done: %v", err)
 	}
 	noise := 1.25
-	if err := s.Record(ctx, id, 0, store.Measure{Seconds: 3, Samples: 8, Least: 8, Share: 0.5, Noise: &noise}, false); err != nil {
+	if err := s.Record(ctx, id, 0, store.Measure{Seconds: 3, Samples: 8, Least: 8, Share: 0.5, Noise: &noise}); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.Move(ctx, id, job.Failed, "the disk is full", job.Queued); err != nil {
@@ -330,7 +330,7 @@ func TestAnIntentIsKeptUntilTheRunEnds(t *testing.T) {
 	if _, _, err := s.Ask(ctx, id, job.Keep); !errors.Is(err, fault.ErrState) {
 		t.Errorf("kept without samples: %v", err)
 	}
-	if err := s.Record(ctx, id, 0, store.Measure{Least: 1, Samples: 1}, false); err != nil {
+	if err := s.Record(ctx, id, 0, store.Measure{Least: 1, Samples: 1}); err != nil {
 		t.Fatal(err)
 	}
 	if _, is, err := s.Ask(ctx, id, job.Keep); err != nil || is != job.Delivering {
@@ -356,7 +356,7 @@ func TestAnIntentIsKeptUntilTheRunEnds(t *testing.T) {
 func TestTwoClicksAtOnceAreOne(t *testing.T) {
 	s, j := seed(t)
 	id := add(t, s, j, 1)[0]
-	if err := s.Record(ctx, id, 0, store.Measure{Least: 1, Samples: 1}, false); err != nil {
+	if err := s.Record(ctx, id, 0, store.Measure{Least: 1, Samples: 1}); err != nil {
 		t.Fatal(err)
 	}
 	if _, _, err := s.Ask(ctx, id, job.Stop); err != nil {
@@ -422,6 +422,64 @@ func TestARunThatEndsTheProgramIsNotTriedForEver(t *testing.T) {
 	}
 }
 
+// Deaths between which the film gained samples are none in vain, however soon they follow.
+func TestARunThatGetsOnIsNotGivenUp(t *testing.T) {
+	s, j := seed(t)
+	id := add(t, s, j, 1)[0]
+	for try := range 4 * job.MostAttempts {
+		if _, ok, err := s.NextRun(ctx); err != nil || !ok {
+			t.Fatalf("try %d: %v %v", try, ok, err)
+		}
+		if err := s.Reached(ctx, id, int64(100*try)); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := s.Recover(ctx); err != nil { // the process died
+			t.Fatal(err)
+		}
+		if state(t, s, id) == job.Failed {
+			t.Fatalf("given up after %d that got on", try)
+		}
+	}
+	for range job.MostAttempts { // it gains nothing any more
+		if _, _, err := s.NextRun(ctx); err != nil {
+			t.Fatal(err)
+		}
+		if err := s.Reached(ctx, id, 1100); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := s.Recover(ctx); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if got := state(t, s, id); got != job.Failed {
+		t.Errorf("it is %s", got)
+	}
+}
+
+// Many who keep something under one name at once each get a version.
+func TestManyKeepInTheLibraryAtOnce(t *testing.T) {
+	s, _ := seed(t)
+	const n = 60
+	var wg sync.WaitGroup
+	versions := make([]int, n)
+	for i := range n {
+		wg.Go(func() {
+			e, err := s.AddEntry(ctx, store.Entry{Kind: "clay", Key: "soft", Name: "Soft", Body: []byte("{}")})
+			if err != nil {
+				t.Error(err)
+			}
+			versions[i] = e.Version
+		})
+	}
+	wg.Wait()
+	slices.Sort(versions)
+	for i, v := range versions {
+		if v != i+1 {
+			t.Fatalf("versions %v", versions)
+		}
+	}
+}
+
 func TestRecoveryFollowsTheIntent(t *testing.T) {
 	s, j := seed(t)
 	ids := add(t, s, j, 4)
@@ -431,7 +489,7 @@ func TestRecoveryFollowsTheIntent(t *testing.T) {
 			t.Fatal(err)
 		}
 		if i < 3 { // the last has no sample to be kept
-			if err := s.Record(ctx, ids[i], 0, store.Measure{Least: 2, Samples: 2}, false); err != nil {
+			if err := s.Record(ctx, ids[i], 0, store.Measure{Least: 2, Samples: 2}); err != nil {
 				t.Fatal(err)
 			}
 		}

@@ -16,7 +16,7 @@ func TestDenoisedPicturesAreWorthManySamples(t *testing.T) {
 	if out, err := exec.Command("go", "build", "-o", bin, "amberproof/cmd/amberproof").CombinedOutput(); err != nil {
 		t.Fatalf("%v\n%s", err, out)
 	}
-	o := options{bins: []string{bin}, side: 128, samples: []int{4, 16}, truth: 96, threads: 2, keep: t.TempDir()}
+	o := options{bins: []string{bin}, side: 64, samples: []int{4, 16}, truth: 96, threads: 2, keep: t.TempDir()}
 	for name, worth := range map[string]float64{"hero": 2, "cloth": 4} {
 		s, err := choose(name)
 		if err != nil {

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"errors"
 	"math"
 	"runtime"
@@ -16,7 +17,10 @@ import (
 
 func build(tris []accel.Triangle) (*accel.BVH, float64) {
 	start := time.Now()
-	b := accel.Build(tris)
+	b, err := accel.Build(context.Background(), tris)
+	if err != nil {
+		panic(err) // nobody cancels it
+	}
 	return b, float64(time.Since(start).Microseconds()) / 1000
 }
 

@@ -5,6 +5,7 @@
 package main
 
 import (
+	"context"
 	"encoding/binary"
 	"flag"
 	"fmt"
@@ -41,7 +42,11 @@ func run(n int, out string) error {
 	if err := os.WriteFile(filepath.Join(out, "triangles.f32"), b, 0o644); err != nil {
 		return err
 	}
-	for name, rays := range shoot(accel.Build(tris), tris) {
+	bvh, err := accel.Build(context.Background(), tris)
+	if err != nil {
+		return err
+	}
+	for name, rays := range shoot(bvh, tris) {
 		b = b[:0]
 		for _, r := range rays {
 			b = put(b, r.O.X, r.O.Y, r.O.Z, r.TMin, r.D.X, r.D.Y, r.D.Z, r.TMax)

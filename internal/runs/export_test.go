@@ -1,0 +1,9 @@
+package runs
+
+// Claim takes the files of a run in hand, as whoever writes them does.
+func (s *Service) Claim(id int64) (release func()) {
+	if !s.runner.claim(id) {
+		panic("somebody has them")
+	}
+	return func() { s.runner.release(id) }
+}
