@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"runtime/debug"
 	"slices"
 	"strconv"
 	"sync"
@@ -103,6 +104,10 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 	files, err := store.OpenFiles(f.data)
 	if err != nil {
 		return err
+	}
+	// The collector works harder as what is free comes to its end, rather than past it.
+	if free := pipeline.Available(); free > 0 {
+		debug.SetMemoryLimit(free)
 	}
 	a := app.New(app.Options{Store: st, Files: files, Policy: identity.OnePerson{}, Version: version, Threads: f.threads, LivePixels: f.live, Log: log})
 	if f.noDemo {

@@ -1,23 +1,53 @@
 package scene
 
 import (
+	"fmt"
+	"hash/fnv"
+	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"amberproof/core/names"
 )
 
-// Paths names every object by its place in the tree, parents first, parted by
-// " / ".
+// mostPath bounds the bytes of a path.
+const mostPath = 1000
+
+// Paths names every object by its place in the tree, parents first, parted by " / ". Of a
+// place so deep that its path would be very long, the beginning is told by a checksum.
 func (s *Scene) Paths() []string {
 	out := make([]string, len(s.Objects))
+	done := make([]bool, len(s.Objects))
+	var up []int
 	for i := range s.Objects {
-		var way []string
-		for o, n := i, 0; o >= 0 && n < 256; o, n = s.Objects[o].Parent, n+1 {
-			way = append([]string{s.Objects[o].Name}, way...)
+		up = up[:0]
+		o := i
+		for ; o >= 0 && !done[o] && len(up) < len(s.Objects); o = s.Objects[o].Parent {
+			up = append(up, o)
 		}
-		out[i] = strings.Join(way, " / ")
+		for _, k := range slices.Backward(up) {
+			out[k] = s.Objects[k].Name
+			if o >= 0 && done[o] {
+				out[k] = shortened(out[o] + " / " + out[k])
+			}
+			done[k], o = true, k
+		}
 	}
 	return out
+}
+
+// shortened is a path with as much of its beginning told by a checksum as is too much.
+func shortened(path string) string {
+	if len(path) <= mostPath {
+		return path
+	}
+	at := len(path) - mostPath*3/4
+	for !utf8.RuneStart(path[at]) {
+		at++
+	}
+	h := fnv.New64a()
+	_, _ = h.Write([]byte(path[:at])) // a hash never fails
+	return fmt.Sprintf("…%016x%s", h.Sum64(), path[at:])
 }
 
 // Keys names every part so that no two are the same: by its name in the file,

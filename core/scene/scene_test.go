@@ -5,6 +5,7 @@ import (
 	"math"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"amberproof/core/colour"
 	"amberproof/core/geom"
@@ -135,5 +136,30 @@ func TestMatches(t *testing.T) {
 		if got := Matches(c.pattern, c.name); got != c.want {
 			t.Errorf("%q on %q: %v", c.pattern, c.name, got)
 		}
+	}
+}
+
+// Paths of deep trees of long names stay short, and tell places apart.
+func TestPathsOfDeepTreesStayShort(t *testing.T) {
+	s := &Scene{}
+	long := strings.Repeat("é", 400)
+	for i := range 300 {
+		s.Objects = append(s.Objects, Object{Name: fmt.Sprint(long, i), Parent: i - 1})
+	}
+	for i := range 5000 { // under two places far up
+		s.Objects = append(s.Objects, Object{Name: "leaf", Parent: 290 + i%2})
+	}
+	paths := s.Paths()
+	for i, p := range paths {
+		if len(p) > mostPath || !utf8.ValidString(p) {
+			t.Fatalf("path %d has %d bytes", i, len(p))
+		}
+	}
+	if a, b := paths[300], paths[301]; a == b || a != paths[302] || !strings.HasSuffix(a, "/ leaf") {
+		t.Errorf("%q and %q", a, b)
+	}
+	s.Objects[0].Name += "other"
+	if s.Paths()[300] == paths[300] {
+		t.Error("the beginning of a path does not count")
 	}
 }

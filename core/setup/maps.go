@@ -188,12 +188,7 @@ func grey(img *scene.Image, x, y int) float64 {
 // inChannels packs roughness into green and metal into blue, as finishes hold them; what
 // is not there is one.
 func inChannels(src []*scene.Image, rough, metal *Map) scene.Image {
-	w, h := 1, 1
-	for _, s := range src {
-		if s != nil {
-			w, h = max(w, s.W), max(h, s.H)
-		}
-	}
+	w, h := commonSize(src)
 	value := func(k int, m *Map, x, y int) byte {
 		if src[k] == nil {
 			return 255
@@ -204,6 +199,26 @@ func inChannels(src []*scene.Image, rough, metal *Map) scene.Image {
 	return painted(w, h, func(x, y int, px []byte) {
 		px[0], px[1], px[2], px[3] = 255, value(0, rough, x, y), value(1, metal, x, y), 255
 	})
+}
+
+// commonSize is the size of a picture that holds several: as fine as each of them in either
+// direction, unless that would take far more than the largest, whose size it is then. Two
+// that are long in different directions would make one without bounds.
+func commonSize(src []*scene.Image) (w, h int) {
+	const most = 4
+	large := &scene.Image{W: 1, H: 1}
+	for _, s := range src {
+		if s != nil {
+			w, h = max(w, s.W), max(h, s.H)
+			if s.W*s.H > large.W*large.H {
+				large = s
+			}
+		}
+	}
+	if w*h > most*large.W*large.H {
+		return large.W, large.H
+	}
+	return w, h
 }
 
 // slopes is the normal map of a picture of heights, which goes on where it ends (the

@@ -127,3 +127,18 @@ func TestWrapping(t *testing.T) {
 		t.Error("places of the file were replaced")
 	}
 }
+
+// Two pictures that are long in different directions do not make one of both lengths.
+func TestPackedPicturesAreNoLargerThanTheirSources(t *testing.T) {
+	strip := func(w, h int) *scene.Image { return &scene.Image{W: w, H: h, Pix: make([]byte, 4*w*h)} }
+	for _, c := range []struct{ a, b, want *scene.Image }{
+		{strip(1, 16384), strip(16384, 1), strip(1, 16384)},
+		{strip(64, 32), strip(32, 64), strip(64, 64)},
+		{strip(256, 256), nil, strip(256, 256)},
+	} {
+		got := inChannels([]*scene.Image{c.a, c.b}, &Map{Strength: 100}, &Map{Strength: 100})
+		if got.W != c.want.W || got.H != c.want.H || len(got.Pix) != len(c.want.Pix) {
+			t.Errorf("%d x %d, want %d x %d", got.W, got.H, c.want.W, c.want.H)
+		}
+	}
+}

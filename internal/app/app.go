@@ -7,6 +7,7 @@ import (
 	"context"
 	"log/slog"
 
+	"amberproof/internal/budget"
 	"amberproof/internal/farm"
 	"amberproof/internal/identity"
 	"amberproof/internal/jobs"
@@ -42,38 +43,29 @@ type Options struct {
 	Log     *slog.Logger
 	// LivePixels is how many pixels a live picture has at most; 0: as many as a screen shows.
 	LivePixels int
-	Memory     int64 // bytes for what is beside the run that goes; 0: a share of what is free
+	Memory     int64 // bytes that are shared out; 0: what is free
 }
 
-// What of the free memory is for imports, for pictures that are looked at, and for live ones;
-// the rest is for the run that goes.
-const (
-	importShare  = 3 // a third
-	pictureShare = 6
-	liveShare    = 6
-	leastMemory  = 1 << 30
-)
+// leastMemory is shared out where the system does not say what is free.
+const leastMemory = 4 << 30
 
 // New puts an App together. Call Runs.Work to let it render, and Scenes.Draw to have
 // scenes drawn when they come in.
 func New(o Options) *App {
-	free := o.Memory
-	if free == 0 {
-		free = pipeline.Available()
-	}
+	shares := budget.Of(cmp.Or(o.Memory, pipeline.Available(), leastMemory))
 	watch := &farm.Watch{}
 	if o.Open == nil {
 		o.Open = farm.Local(o.Threads, watch)
 	}
 	a := &App{Version: o.Version, store: o.Store}
-	a.Scenes = scenes.New(scenes.Options{Store: o.Store, Files: o.Files, Policy: o.Policy, Log: o.Log, Memory: max(leastMemory, free/importShare)})
+	a.Scenes = scenes.New(scenes.Options{Store: o.Store, Files: o.Files, Policy: o.Policy, Log: o.Log, Shares: shares})
 	a.Jobs = jobs.New(o.Store, o.Files, o.Policy, a.Scenes)
-	a.Proofs = proofs.New(o.Store, o.Files, o.Policy, a.Scenes, max(leastMemory, free/pictureShare))
+	a.Proofs = proofs.New(o.Store, o.Files, o.Policy, a.Scenes, shares)
 	a.Runs = runs.New(runs.Options{
 		Store: o.Store, Files: o.Files, Policy: o.Policy, Scenes: a.Scenes, Jobs: a.Jobs, Proofs: a.Proofs, Log: o.Log, Version: o.Version,
 		Open: o.Open, Watch: watch,
 	})
-	a.Live = live.New(a.Scenes, max(leastMemory, free/liveShare), cmp.Or(o.LivePixels, live.DefaultPixels), a.Proofs.Busy)
+	a.Live = live.New(a.Scenes, shares.Live, cmp.Or(o.LivePixels, live.DefaultPixels), a.Proofs.Busy)
 	a.Library = library.New(o.Store, o.Policy)
 	return a
 }

@@ -53,9 +53,9 @@ var layers = []struct {
 	{"internal/store", []string{"core", "internal/job", "internal/fault"}},
 	// Use cases, from those that know least of others to those that know most.
 	{"internal/scenes", []string{"core", "internal/job", "internal/fault", "internal/identity", "internal/cache", "internal/budget", "internal/store"}},
-	{"internal/library", []string{"core/names", "internal/job", "internal/fault", "internal/identity", "internal/store", "internal/scenes"}},
+	{"internal/library", []string{"core/names", "core/setup", "internal/job", "internal/fault", "internal/identity", "internal/store", "internal/scenes"}},
 	{"internal/jobs", []string{"core", "internal/job", "internal/fault", "internal/identity", "internal/pipeline", "internal/store", "internal/scenes"}},
-	{"internal/proofs", []string{"core", "internal/job", "internal/fault", "internal/identity", "internal/cache", "internal/pipeline", "internal/deliver", "internal/store", "internal/scenes"}},
+	{"internal/proofs", []string{"core", "internal/budget", "internal/job", "internal/fault", "internal/identity", "internal/cache", "internal/pipeline", "internal/deliver", "internal/store", "internal/scenes"}},
 	{"internal/live", []string{"core", "internal/job", "internal/fault", "internal/identity", "internal/budget", "internal/cache", "internal/scenes"}},
 	{"internal/runs", []string{"core", "internal/job", "internal/fault", "internal/identity", "internal/farm", "internal/pipeline", "internal/deliver", "internal/store", "internal/scenes", "internal/jobs", "internal/proofs"}},
 	{"internal/app", []string{"internal"}},

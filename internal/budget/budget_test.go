@@ -3,6 +3,7 @@ package budget
 import (
 	"context"
 	"errors"
+	"reflect"
 	"testing"
 
 	"amberproof/internal/fault"
@@ -68,5 +69,24 @@ func TestALineServesInOrderAndTellsPlaces(t *testing.T) {
 	}
 	if _, err := p[4].Wait(t.Context()); err != nil {
 		t.Error(err)
+	}
+}
+
+// The shares add up to what there is, a new one among them too.
+func TestSharesAddUp(t *testing.T) {
+	for _, all := range []int64{1 << 30, 7<<30 + 12345, 1 << 40} {
+		s := reflect.ValueOf(Of(all))
+		var sum int64
+		for i := range s.NumField() {
+			if name := s.Type().Field(i).Name; name != "All" {
+				if n := s.Field(i).Int(); n < all/100 {
+					t.Errorf("%s has %d of %d", name, n, all)
+				}
+				sum += s.Field(i).Int()
+			}
+		}
+		if sum != all {
+			t.Errorf("they add up to %d of %d", sum, all)
+		}
 	}
 }

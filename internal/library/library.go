@@ -28,17 +28,24 @@ type Service struct {
 // New makes a service.
 func New(st *store.Store, policy identity.Policy) *Service { return &Service{st, policy} }
 
-// Entry is the newest version of something in the library.
+// Line is something in the library as a list has it, in its newest version.
+type Line struct {
+	Kind    string     `json:"kind" enum:"quality,clay,stage"`
+	Key     string     `json:"key"`
+	Version int        `json:"version"`
+	Name    string     `json:"name"`
+	BuiltIn bool       `json:"builtIn" doc:"Comes with the program and cannot be changed"`
+	Help    string     `json:"help"`
+	Says    string     `json:"says" doc:"What is in it, in a line"`
+	Tones   []float64  `json:"tones,omitempty" doc:"Of a clay plan: the reflectances of its clays"`
+	Created *time.Time `json:"created"`
+	Shown   bool       `json:"shown" doc:"Whether there is a picture of it"`
+}
+
+// Entry is a version of something in the library, with its contents.
 type Entry struct {
-	Kind    string          `json:"kind" enum:"quality,clay,stage"`
-	Key     string          `json:"key"`
-	Version int             `json:"version"`
-	Name    string          `json:"name"`
-	BuiltIn bool            `json:"builtIn" doc:"Comes with the program and cannot be changed"`
-	Help    string          `json:"help"`
-	Body    json.RawMessage `json:"body" doc:"A section of a ticket, quality or surface.clay, or the stage of a set-up"`
-	Created *time.Time      `json:"created"`
-	Shown   bool            `json:"shown" doc:"Whether there is a picture of it"`
+	Line
+	Body json.RawMessage `json:"body" doc:"A section of a ticket, quality or surface.clay, or the stage of a set-up"`
 }
 
 // kinds are what the library holds; check reads a body and lists its faults.
@@ -90,34 +97,52 @@ func known(kind string) error {
 
 // List lists the entries of a kind: those that come with the program, then those
 // that were kept, by name.
-func (s *Service) List(ctx context.Context, who identity.Actor, kind string) ([]Entry, error) {
+func (s *Service) List(ctx context.Context, who identity.Actor, kind string) ([]Line, error) {
 	if err := s.policy.May(who, identity.See); err != nil {
 		return nil, err
 	}
 	if err := known(kind); err != nil {
 		return nil, err
 	}
-	out := []Entry{}
+	out := []Line{}
 	if kind == "quality" {
 		for _, p := range job.Presets() {
-			body, err := json.Marshal(p.Quality)
-			if err != nil {
-				return nil, err
-			}
-			out = append(out, Entry{Kind: kind, Key: p.Key, Version: 1, Name: p.Title, BuiltIn: true, Help: p.Help, Body: body})
+			l := Line{Kind: kind, Key: p.Key, Version: 1, Name: p.Title, BuiltIn: true, Help: p.Help}
+			l.describe(p.Quality)
+			out = append(out, l)
 		}
 	}
 	rows, err := s.store.Entries(ctx, kind)
 	for _, r := range rows {
-		out = append(out, entryOf(r))
+		out = append(out, lineOf(&r))
 	}
 	return out, err
 }
 
-// entryOf is a row as people see it.
-func entryOf(r store.Entry) Entry {
-	return Entry{Kind: r.Kind, Key: r.Key, Version: r.Version, Name: r.Name, Body: r.Body, Created: &r.Created, Shown: r.Shown}
+// Entry is a version of something that was kept, with its contents.
+func (s *Service) Entry(ctx context.Context, who identity.Actor, kind, key string, version int) (Entry, error) {
+	if err := s.policy.May(who, identity.See); err != nil {
+		return Entry{}, err
+	}
+	r, err := s.store.Entry(ctx, kind, key, version)
+	if err != nil {
+		return Entry{}, err
+	}
+	return entryOf(&r), nil
 }
+
+// lineOf is a row as people see it in a list.
+func lineOf(r *store.Entry) Line {
+	l := Line{Kind: r.Kind, Key: r.Key, Version: r.Version, Name: r.Name, Created: &r.Created, Shown: r.Shown}
+	// What was kept by an earlier version of the program may lack a word of today: it is
+	// listed all the same.
+	if v, faults := kinds[r.Kind](r.Body); len(faults) == 0 {
+		l.describe(v)
+	}
+	return l
+}
+
+func entryOf(r *store.Entry) Entry { return Entry{lineOf(r), r.Body} }
 
 // Keep keeps something under a name: the next version of the entry of that name,
 // or its first. picture is a PNG of it, or nil.
@@ -154,7 +179,7 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name strin
 	if err != nil {
 		return Entry{}, err
 	}
-	return entryOf(e), nil
+	return entryOf(&e), nil
 }
 
 // Picture is what a version of something looks like, a PNG.

@@ -94,8 +94,15 @@ func TestStagesAreKeptWithTheirPicture(t *testing.T) {
 	if err != nil || len(list) != 1 || list[0].Version != 3 || list[0].Shown {
 		t.Fatalf("%+v: %v", list, err)
 	}
+	if list[0].Says != "no backdrop · Sun · set for 200 mm" {
+		t.Errorf("it says %q", list[0].Says)
+	}
+	e, err := a.Library.Entry(ctx, me, "stage", list[0].Key, list[0].Version)
+	if err != nil {
+		t.Fatal(err)
+	}
 	var g setup.Stage
-	if err := json.Unmarshal(list[0].Body, &g); err != nil || g.Lights[0].Kelvin != 6504 || g.Backdrop.Kind != setup.NoBackdrop {
+	if err := json.Unmarshal(e.Body, &g); err != nil || g.Lights[0].Kelvin != 6504 || g.Backdrop.Kind != setup.NoBackdrop {
 		t.Errorf("kept as %+v: %v", g, err)
 	}
 	if png, err := a.Library.Picture(ctx, me, "stage", "low_sun", 1); err != nil || string(png) != "one" {

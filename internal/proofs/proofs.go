@@ -9,6 +9,7 @@ import (
 	"sync"
 
 	"amberproof/core/film"
+	"amberproof/internal/budget"
 	"amberproof/internal/cache"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
@@ -44,11 +45,11 @@ type frame struct {
 // pictureBytes is how much of pictures is kept, packed as PNG.
 const pictureBytes = 96 << 20
 
-// New makes a service that keeps films of at most so many bytes open.
-func New(st *store.Store, files *store.Files, policy identity.Policy, sc *scenes.Service, memory int64) *Service {
-	s := &Service{store: st, files: files, policy: policy, scenes: sc, memory: memory, cleaning: func(int64, float64) {}}
-	s.films = cache.New(memory, func(p *Proof) int64 { return film.Bytes(p.Film.Window, p.Film.Layout) }, s.load)
-	s.cleans = cache.New(memory/2, func(f *film.Film) int64 { return film.Bytes(f.Window, f.Layout) }, s.clean)
+// New makes a service that keeps films open within its shares of the memory.
+func New(st *store.Store, files *store.Files, policy identity.Policy, sc *scenes.Service, m budget.Shares) *Service {
+	s := &Service{store: st, files: files, policy: policy, scenes: sc, memory: m.Films, cleaning: func(int64, float64) {}}
+	s.films = cache.New(m.Films, func(p *Proof) int64 { return film.Bytes(p.Film.Window, p.Film.Layout) }, s.load)
+	s.cleans = cache.New(m.Cleaned, func(f *film.Film) int64 { return film.Bytes(f.Window, f.Layout) }, s.clean)
 	s.pictures = cache.New(pictureBytes, func(b []byte) int64 { return int64(len(b)) + 200 }, s.make)
 	return s
 }

@@ -13,6 +13,7 @@ import (
 	"amberproof/core/film"
 	"amberproof/core/imageio"
 	"amberproof/core/passes"
+	"amberproof/internal/budget"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
@@ -24,7 +25,7 @@ var look = imageio.Look{Transform: colour.Plain}
 // which some have samples.
 func beside(t *testing.T) (*Service, *Proof) {
 	t.Helper()
-	s := New(nil, nil, identity.OnePerson{}, nil, 1<<20)
+	s := New(nil, nil, identity.OnePerson{}, nil, budget.Of(10<<20))
 	f := film.New(image.Rect(0, 0, 64, 48), film.NewLayout(true))
 	for i := range f.Tiles {
 		for k := range f.Tiles[i].Heads {

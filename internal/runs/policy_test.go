@@ -56,6 +56,7 @@ func TestEveryUseCaseAsksWhoActs(t *testing.T) {
 		"change view":  second(a.Scenes.ChangeView(ctx, nobody, 1, scenes.ViewChange{Name: &name})),
 		"remove view":  a.Scenes.RemoveView(ctx, nobody, 1),
 		"library":      second(a.Library.List(ctx, nobody, "clay")),
+		"its contents": second(a.Library.Entry(ctx, nobody, "clay", "x", 1)),
 		"keep":         second(a.Library.Keep(ctx, nobody, "clay", "x", []byte("{}"), nil)),
 		"its picture":  second(a.Library.Picture(ctx, nobody, "stage", "x", 1)),
 		"stage":        second(a.Scenes.Stage(ctx, nobody, j.Scene, scenes.StageNew, nil, nil)),

@@ -53,7 +53,7 @@ type Options struct {
 	Files  *store.Files
 	Policy identity.Policy
 	Log    *slog.Logger
-	Memory int64 // bytes for imports together, and as much again for scenes kept open
+	Shares budget.Shares // of the memory
 }
 
 // importers is how many imports are read at a time.
@@ -61,12 +61,12 @@ const importers = 2
 
 // New makes a service.
 func New(o Options) *Service {
-	s := &Service{store: o.Store, files: o.Files, policy: o.Policy, log: o.Log, memory: budget.NewBytes(o.Memory), line: budget.NewLine(importers), fresh: make(chan drawing, mostFresh), easel: budget.NewLine(1), bench: budget.NewLine(1)}
+	s := &Service{store: o.Store, files: o.Files, policy: o.Policy, log: o.Log, memory: budget.NewBytes(o.Shares.Work), line: budget.NewLine(importers), fresh: make(chan drawing, mostFresh), easel: budget.NewLine(1), bench: budget.NewLine(1)}
 	// Scenes and pictures are named by their content, so what is open never has to be
 	// looked after: it can only be right or gone.
-	s.scenes = cache.New(o.Memory/2, func(v *scene.Scene) int64 { return v.Bytes() }, s.read)
-	s.hdrs = cache.New(o.Memory/2, func(v *imageio.HDR) int64 { return int64(len(v.Pix)) * 4 }, s.readSurround)
-	s.drawn = cache.New(o.Memory/4, func(v *scene.Image) int64 { return int64(len(v.Pix)) }, s.readPicture)
+	s.scenes = cache.New(o.Shares.Scenes, func(v *scene.Scene) int64 { return v.Bytes() }, s.read)
+	s.hdrs = cache.New(o.Shares.Surrounds, func(v *imageio.HDR) int64 { return int64(len(v.Pix)) * 4 }, s.readSurround)
+	s.drawn = cache.New(o.Shares.Pictures, func(v *scene.Image) int64 { return int64(len(v.Pix)) }, s.readPicture)
 	s.reports = cache.New(reportBytes, func(f []preflight.Finding) int64 { return 1024 * int64(len(f)+1) }, s.check)
 	s.blocks = cache.New(reportBytes, func(b blocked) int64 { return 1024 * int64(len(b.parts)+1) }, s.findBlocked)
 	s.shaded = cache.New(shadedBytes, func(b []byte) int64 { return int64(len(b)) }, s.draw)

@@ -264,6 +264,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library/{kind}/{key}/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A version of something, with its contents */
+        get: operations["get-library-entry"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/library/{kind}/{key}/{version}/picture.png": {
         parameters: {
             query?: never;
@@ -1680,8 +1697,31 @@ export interface components {
             /** @enum {string} */
             kind: "quality" | "clay" | "stage";
             name: string;
+            /** @description What is in it, in a line */
+            says: string;
             /** @description Whether there is a picture of it */
             shown: boolean;
+            /** @description Of a clay plan: the reflectances of its clays */
+            tones?: number[] | null;
+            /** Format: int64 */
+            version: number;
+        };
+        LibraryLine: {
+            /** @description Comes with the program and cannot be changed */
+            builtIn: boolean;
+            /** Format: date-time */
+            created: string | null;
+            help: string;
+            key: string;
+            /** @enum {string} */
+            kind: "quality" | "clay" | "stage";
+            name: string;
+            /** @description What is in it, in a line */
+            says: string;
+            /** @description Whether there is a picture of it */
+            shown: boolean;
+            /** @description Of a clay plan: the reflectances of its clays */
+            tones?: number[] | null;
             /** Format: int64 */
             version: number;
         };
@@ -3198,7 +3238,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LibraryEntry"][] | null;
+                    "application/json": components["schemas"]["LibraryLine"][] | null;
                 };
             };
             /** @description Error */
@@ -3265,6 +3305,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-library-entry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                key: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryEntry"];
+                };
             };
             /** @description Error */
             default: {

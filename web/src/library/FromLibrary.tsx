@@ -2,7 +2,7 @@ import { App, Button, Select } from "antd";
 import { useState } from "react";
 import { useChange } from "../api/http";
 import { NameDialog } from "../shared/NameDialog";
-import { keepEntry, useLibrary, type Kind } from "./api";
+import { entryOf, keepEntry, useLibrary, type Kind } from "./api";
 import styles from "./FromLibrary.module.css";
 
 type Props = { kind: Kind; body: unknown; take: (body: unknown) => void; what: string };
@@ -11,6 +11,7 @@ type Props = { kind: Kind; body: unknown; take: (body: unknown) => void; what: s
 export function FromLibrary({ kind, body, take, what }: Props) {
   const list = useLibrary(kind);
   const { message } = App.useApp();
+  const taking = useChange(entryOf, []);
   const keep = useChange(keepEntry, [["library", kind]]);
   const [naming, setNaming] = useState(false);
   const own = list.data?.filter((e) => !e.builtIn) ?? [];
@@ -23,7 +24,15 @@ export function FromLibrary({ kind, body, take, what }: Props) {
         disabled={own.length === 0}
         aria-label={`Take a kept ${what}`}
         options={own.map((e) => ({ value: e.key, label: `${e.name}, version ${e.version}` }))}
-        onChange={(k) => take(own.find((e) => e.key === k)!.body)}
+        onChange={(k) =>
+          taking.mutate(
+            own.find((e) => e.key === k)!,
+            {
+              onSuccess: (e) => take(e.body),
+              onError: (e: Error) => void message.error(e.message),
+            },
+          )
+        }
       />
       <Button size="small" type="text" onClick={() => setNaming(true)}>
         Keep this one

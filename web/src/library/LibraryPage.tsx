@@ -1,27 +1,10 @@
 import { App, Button } from "antd";
-import { useChange, type Schemas } from "../api/http";
+import { useChange } from "../api/http";
 import { Where } from "../app/Frame";
 import { putEntryAway, useLibrary, type Kind } from "./api";
 import bits from "../shared/bits.module.css";
 import lists from "../shared/lists.module.css";
 import styles from "./LibraryPage.module.css";
-
-type Entry = Schemas["LibraryEntry"];
-
-/** What an entry says of itself, in a line. */
-function lineOf(e: Entry): string {
-  if (e.kind === "quality") {
-    const q = e.body as Schemas["QualitySection"];
-    return `${q.least} to ${q.most} samples · ${q.noise > 0 ? `to ${q.noise} % noise` : "no noise target"} · bounces ${q.diffuse} / ${q.glossy} / ${q.clear}${q.clamp > 0 ? ` · clamp ${q.clamp}` : ""}`;
-  }
-  if (e.kind === "stage") {
-    const g = e.body as Schemas["Stage"];
-    const lights = g.lights.map((l) => l.name).join(", ");
-    return `${g.backdrop.kind === "none" ? "no backdrop" : `${g.backdrop.kind} backdrop`} · ${lights || "no lights"} · set for ${+(2 * g.radius).toPrecision(3)} mm`;
-  }
-  const c = e.body as Schemas["ClayPlan"];
-  return `tone ${c.tone}, second ${c.secondTone} · roughness ${c.roughness} · ${c.rules.length} keep ${c.rules.length === 1 ? "rule" : "rules"}`;
-}
 
 export function LibraryPage() {
   return (
@@ -69,12 +52,12 @@ function Shelf({ kind, empty }: { kind: Kind; empty: string }) {
               )}
             </span>
           )}
-          {kind === "clay" && <ClaySwatch plan={e.body as Schemas["ClayPlan"]} />}
+          {kind === "clay" && <ClaySwatch tones={e.tones ?? []} />}
           <span>
             <b>{e.name}</b>
             <span className="faint">{e.builtIn ? e.help : `version ${e.version}`}</span>
           </span>
-          <span>{lineOf(e)}</span>
+          <span>{e.says}</span>
           {e.builtIn ? (
             <span className="faint">comes with the program</span>
           ) : (
@@ -97,7 +80,7 @@ function Shelf({ kind, empty }: { kind: Kind; empty: string }) {
 }
 
 /** ClaySwatch shows the two tones of a plan, as the display shows such a reflectance under white light. */
-function ClaySwatch({ plan }: { plan: Schemas["ClayPlan"] }) {
+function ClaySwatch({ tones }: { tones: number[] }) {
   const grey = (v: number) => {
     const s = v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055;
     const k = Math.round(s * 255);
@@ -105,8 +88,9 @@ function ClaySwatch({ plan }: { plan: Schemas["ClayPlan"] }) {
   };
   return (
     <span className={styles.swatch} aria-hidden>
-      <i style={{ background: grey(plan.tone) }} />
-      <i style={{ background: grey(plan.secondTone) }} />
+      {tones.map((t, i) => (
+        <i key={i} style={{ background: grey(t) }} />
+      ))}
     </span>
   );
 }

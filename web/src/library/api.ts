@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, take } from "../api/http";
+import { api, take, type Schemas } from "../api/http";
 
 export type Kind = "quality" | "clay" | "stage";
 
@@ -8,6 +8,14 @@ export const useLibrary = (kind: Kind) =>
     queryKey: ["library", kind],
     queryFn: () => take(api.GET("/api/library/{kind}", { params: { path: { kind } } })),
   });
+
+/** entryOf is the contents of a line of the library, as it is listed. */
+export const entryOf = (e: Schemas["LibraryLine"]) =>
+  take(
+    api.GET("/api/library/{kind}/{key}/{version}", {
+      params: { path: { kind: e.kind, key: e.key, version: e.version } },
+    }),
+  );
 
 /** keepEntry keeps something; of a stage with the scene that stands on it, a picture too. */
 export const keepEntry = ({

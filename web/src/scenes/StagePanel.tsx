@@ -1,7 +1,7 @@
 import { App, Button, Select, Segmented, Switch } from "antd";
 import { useState } from "react";
 import { useChange, type Schemas } from "../api/http";
-import { keepEntry, useLibrary } from "../library/api";
+import { entryOf, keepEntry, useLibrary } from "../library/api";
 import { NameDialog } from "../shared/NameDialog";
 import { workOutStage, type SceneBody } from "./api";
 import { BackdropRows } from "./BackdropRows";
@@ -32,6 +32,7 @@ export function StagePanel(p: Props) {
   const { message } = App.useApp();
   const kept = useLibrary("stage");
   const keep = useChange(keepEntry, [["library", "stage"]]);
+  const taking = useChange(entryOf, []);
   const work = useChange(workOutStage, []);
   const fail = { onError: (e: Error) => void message.error(e.message) };
   const stage = bench.stage;
@@ -67,7 +68,12 @@ export function StagePanel(p: Props) {
           </span>
         ),
       }))}
-      onChange={(k) => make("around", kept.data!.find((e) => e.key === k)!.body as Stage)}
+      onChange={(k) =>
+        taking.mutate(
+          kept.data!.find((e) => e.key === k)!,
+          { ...fail, onSuccess: (e) => make("around", e.body as Stage) },
+        )
+      }
     />
   );
   if (!stage)
