@@ -144,6 +144,9 @@ func (g *gltf) readFloats(i, width int) ([]float32, error) {
 		return nil, err
 	}
 	var out []float32
+	if _, ok := g.corners[i]; ok {
+		return nil, refuse("accessor %d holds the corners of packed faces and is read as other numbers", i)
+	}
 	s, packed := g.packed[i]
 	if a.BufferView != nil || packed {
 		if !packed {

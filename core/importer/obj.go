@@ -32,7 +32,7 @@ type obj struct {
 	meshes    map[string]*objMesh
 	order     []*objMesh
 	triangles int
-	clipped   int // comparisons made to cut polygons
+	cutter
 }
 
 // objMesh gathers the faces of one object in one finish.
@@ -341,7 +341,7 @@ func (o *obj) face(n int, arg []string) error {
 		}
 		idx[i] = at
 	}
-	m.Indices = append(m.Indices, o.polygon(m.Positions, idx)...)
+	m.Indices = append(m.Indices, o.cut(m.Positions, idx)...)
 	return nil
 }
 
@@ -350,61 +350,6 @@ const vertexBytes = 24
 
 // cornerBytes is what a corner of a mesh takes, with its place in the map.
 const cornerBytes = 150
-
-// Bounds of the work of cutting polygons: of one, in corners, and of all in a
-// file, in comparisons. Beyond them polygons are fanned.
-const (
-	mostCorners  = 512
-	mostClipping = 2_000_000_000
-)
-
-// polygon cuts a polygon into triangles by clipping ears, so that concave ones
-// come out right; what cannot be clipped (coinciding corners) is fanned.
-func (o *obj) polygon(pos []geom.Vec3, idx []uint32) []uint32 {
-	if len(idx) == 3 {
-		return idx
-	}
-	var n geom.Vec3 // Newell's normal
-	for i := range idx {
-		a, b := pos[idx[i]], pos[idx[(i+1)%len(idx)]]
-		n = n.Add(geom.V((a.Y-b.Y)*(a.Z+b.Z), (a.Z-b.Z)*(a.X+b.X), (a.X-b.X)*(a.Y+b.Y)))
-	}
-	rest := append([]uint32(nil), idx...)
-	var out []uint32
-	for len(rest) > 3 {
-		ear := -1
-		for i := range rest {
-			k := len(rest)
-			a, b, c := pos[rest[(i+k-1)%k]], pos[rest[i]], pos[rest[(i+1)%k]]
-			if b.Sub(a).Cross(c.Sub(b)).Dot(n) <= 0 {
-				continue
-			}
-			inside := false
-			o.clipped += k
-			for j := range rest {
-				if j == i || j == (i+k-1)%k || j == (i+1)%k {
-					continue
-				}
-				p := pos[rest[j]]
-				inside = inside || b.Sub(a).Cross(p.Sub(a)).Dot(n) >= 0 && c.Sub(b).Cross(p.Sub(b)).Dot(n) >= 0 && a.Sub(c).Cross(p.Sub(c)).Dot(n) >= 0
-			}
-			if !inside {
-				ear = i
-				break
-			}
-		}
-		if ear < 0 || len(rest) > mostCorners || o.clipped > mostClipping {
-			for i := 2; i < len(rest); i++ {
-				out = append(out, rest[0], rest[i-1], rest[i])
-			}
-			return out
-		}
-		k := len(rest)
-		out = append(out, rest[(ear+k-1)%k], rest[ear], rest[(ear+1)%k])
-		rest = append(rest[:ear], rest[ear+1:]...)
-	}
-	return append(out, rest...)
-}
 
 // materials reads an MTL file; its shading model is translated to ours.
 func (o *obj) materials(name string, data []byte) error {

@@ -58,10 +58,8 @@ func readPLY(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Sce
 			return nil, err
 		}
 	}
-	for _, v := range p.mesh.Indices {
-		if int(v) >= len(p.mesh.Positions) {
-			return nil, refuse("a face names point %d of %d", v, len(p.mesh.Positions))
-		}
+	if err := p.faces(); err != nil {
+		return nil, err
 	}
 	p.note("the file", "it has neither units nor an up axis: it is read as metres with y up; turn and scale the part if that is wrong")
 	p.single(strings.TrimSuffix(path.Base(main), path.Ext(main)), p.mesh)
@@ -76,6 +74,28 @@ type ply struct {
 	elements []plyElement
 	data     []byte // what is still to be read
 	mesh     scene.Mesh
+	sizes    []int32  // corners of each face
+	rims     []uint32 // and its points, face after face
+	cutter
+}
+
+// faces cuts the faces into triangles, once all points are there.
+func (p *ply) faces() error {
+	for _, v := range p.rims {
+		if int(v) >= len(p.mesh.Positions) {
+			return refuse("a face names point %d of %d", v, len(p.mesh.Positions))
+		}
+	}
+	at := 0
+	for i, n := range p.sizes {
+		if i&0xffff == 0 && p.ctx.Err() != nil {
+			return p.ctx.Err()
+		}
+		rim := p.rims[at : at+int(n)]
+		at += int(n)
+		p.mesh.Indices = append(p.mesh.Indices, p.cut(p.mesh.Positions, rim)...)
+	}
+	return nil
 }
 
 // header reads what the file says of itself and returns what follows.
@@ -168,7 +188,10 @@ func (p *ply) number(kind string) (float64, error) {
 }
 
 // plyPoint says where the numbers of a point are among its properties; -1: it has none.
-type plyPoint struct{ place, normal, uv, colour []int }
+type plyPoint struct {
+	place, normal, uv, colour []int
+	tint                      func(v float64) float32 // a channel of a colour, scene-linear
+}
 
 func pointOf(e *plyElement) (q plyPoint) {
 	find := func(names ...string) (at []int) {
@@ -186,6 +209,9 @@ func pointOf(e *plyElement) (q plyPoint) {
 		return at
 	}
 	q.place, q.normal, q.colour = find("x", "y", "z"), find("nx", "ny", "nz"), find("red", "green", "blue")
+	if q.colour != nil {
+		q.tint = tintOf(e.properties[q.colour[0]].kind)
+	}
 	for _, names := range [][]string{{"s", "t"}, {"u", "v"}, {"texture_u", "texture_v"}} {
 		if q.uv == nil {
 			q.uv = find(names...)
@@ -200,6 +226,9 @@ func (p *ply) element(e *plyElement) error {
 	of := pointOf(e)
 	if points && of.place == nil {
 		return refuse("the points of the PLY file have no place")
+	}
+	if len(e.properties) == 0 { // nothing stands for it in the file, however many there are said to be
+		return nil
 	}
 	if points {
 		if err := p.take(e.n, plyTakes); err != nil {
@@ -274,18 +303,37 @@ func (p *ply) point(of *plyPoint, values []float64) error {
 		m.UV[0] = append(m.UV[0], [2]float32{u, 1 - v})
 	}
 	if c := of.colour; c != nil {
-		m.Colours = append(m.Colours, [4]float32{tint(values[c[0]]), tint(values[c[1]]), tint(values[c[2]]), 1})
+		m.Colours = append(m.Colours, [4]float32{of.tint(values[c[0]]), of.tint(values[c[1]]), of.tint(values[c[2]]), 1})
 	}
 	return nil
 }
 
-// tint is a channel of a colour of eight bits, scene-linear.
-func tint(v float64) float32 { return colour.SRGB8[uint8(max(0, min(255, v)))] }
+// tintOf is how numbers of a kind are read as channels of a colour: all of them are sRGB,
+// whole numbers up to the greatest of their kind, and others up to 1.
+func tintOf(kind string) func(v float64) float32 {
+	full := map[string]float64{"uchar": 255, "uint8": 255, "char": 127, "int8": 127, "ushort": 65535, "uint16": 65535, "short": 32767, "int16": 32767,
+		"uint": math.MaxUint32, "uint32": math.MaxUint32, "int": math.MaxInt32, "int32": math.MaxInt32, "float": 1, "float32": 1, "double": 1, "float64": 1}[kind]
+	if full == 255 {
+		return func(v float64) float32 { return colour.SRGB8[uint8(max(0, min(255, v)))] }
+	}
+	return func(v float64) float32 {
+		if !(v > 0) { // not-a-number, too
+			return 0
+		}
+		return colour.DecodeSRGB(float32(min(1, v/full)))
+	}
+}
 
-// corners reads a list of numbers, and of a face the triangles from its first corner.
+// corners reads a list of numbers, and of a face keeps them as its rim.
 func (p *ply) corners(n int, kind string, face bool) error {
-	var first, last uint32
-	for c := range n {
+	face = face && n > 2
+	if face {
+		if err := p.take(n-2, plyTakes); err != nil {
+			return err
+		}
+		p.sizes = append(p.sizes, int32(n))
+	}
+	for range n {
 		v, err := p.number(kind)
 		if err != nil {
 			return err
@@ -296,17 +344,7 @@ func (p *ply) corners(n int, kind string, face bool) error {
 		if !(v >= 0 && v < math.MaxUint32) {
 			return refuse("a face names point %g", v)
 		}
-		i := uint32(v)
-		switch {
-		case c == 0:
-			first = i
-		case c > 1:
-			if err := p.take(1, plyTakes); err != nil {
-				return err
-			}
-			p.mesh.Indices = append(p.mesh.Indices, first, last, i)
-		}
-		last = i
+		p.rims = append(p.rims, uint32(v))
 	}
 	return nil
 }

@@ -164,3 +164,72 @@ func TestTexturesInWebP(t *testing.T) {
 		t.Errorf("picture %d, %v", i, r.s.LeftOut)
 	}
 }
+
+// Colours of a point cloud come out the same as bytes, as 16 bit numbers and as floats.
+func TestColoursOfEveryKind(t *testing.T) {
+	for kind, values := range map[string]string{"uchar": "255 188 0", "ushort": "65535 48316 0", "float": "1 0.737255 0", "double": "1 0.737255 0"} {
+		file := fmt.Sprintf("ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nproperty %s red\nproperty %s green\nproperty %s blue\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0 %s\n1 0 0 %s\n0 1 0 %s\n3 0 1 2\n", kind, kind, kind, values, values, values)
+		s, err := Import(t.Context(), Bundle{"a.ply": []byte(file)}, DefaultLimits)
+		if err != nil {
+			t.Errorf("%s: %v", kind, err)
+			continue
+		}
+		if c := s.Meshes[0].Colours[0]; c[0] != 1 || math.Abs(float64(c[1]-colour.SRGB8[188])) > 1e-4 || c[2] != 0 {
+			t.Errorf("%s: %v", kind, c)
+		}
+	}
+}
+
+// A face that is no convex one is cut along its inside: an arrow of a metre keeps its area.
+func TestConcaveFacesOfPLY(t *testing.T) {
+	file := "ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n0.5 0.2 0\n1 0 0\n0.5 1 0\n4 2 3 0 1\n"
+	for range 4 { // whichever corner comes first
+		s, err := Import(t.Context(), Bundle{"a.ply": []byte(file)}, DefaultLimits)
+		if err != nil {
+			t.Fatal(err)
+		}
+		m, area := &s.Meshes[0], 0.0
+		for k := 0; k+2 < len(m.Indices); k += 3 {
+			a, b, c := m.Positions[m.Indices[k]], m.Positions[m.Indices[k+1]], m.Positions[m.Indices[k+2]]
+			area += float64(b.Sub(a).Cross(c.Sub(a)).Len()) / 2
+		}
+		if math.Abs(area-0.4) > 1e-6 {
+			t.Errorf("its triangles have %.3f m², want 0.4", area)
+		}
+		var w [4]int
+		at := strings.LastIndex(file, "\n4 ")
+		if _, err := fmt.Sscanf(file[at:], "\n4 %d %d %d %d", &w[0], &w[1], &w[2], &w[3]); err != nil {
+			t.Fatal(err)
+		}
+		file = file[:at] + fmt.Sprintf("\n4 %d %d %d %d\n", w[1], w[2], w[3], w[0])
+	}
+}
+
+// Elements without properties take no time, however many there are said to be.
+func TestElementsOfNothing(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\n")
+	for range 1000 {
+		fmt.Fprintf(&b, "element nothing %d\n", 3*DefaultLimits.Triangles)
+	}
+	b.WriteString("element face 1\nproperty list uchar int vertex_index\nend_header\n0 0 0\n1 0 0\n0 1 0\n3 0 1 2\n")
+	s, err := Import(t.Context(), Bundle{"a.ply": []byte(b.String())}, DefaultLimits)
+	if err != nil || s.Triangles() != 1 {
+		t.Fatal(err)
+	}
+}
+
+// STL files in capitals, and binary ones with bytes behind their triangles, are read.
+func TestUnusualSTL(t *testing.T) {
+	capitals := []byte(strings.ToUpper(string(stlText())))
+	behind := append(stlBinary(), "made by nobody"...)
+	named := append([]byte("solid of a binary file"), behind[22:]...)
+	for name, data := range map[string][]byte{"capitals": capitals, "behind": behind, "named": named} {
+		s, err := Import(t.Context(), Bundle{"a.stl": data}, DefaultLimits)
+		if err != nil || s.Triangles() != 12 {
+			t.Errorf("%s: %v", name, err)
+		} else if told := fmt.Sprint(s.LeftOut); name != "capitals" && !strings.Contains(told, "14 bytes behind") {
+			t.Errorf("%s: it tells %s", name, told)
+		}
+	}
+}

@@ -28,19 +28,17 @@ func readSTL(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Sce
 	r := newReader(b, lim)
 	data := b[main]
 	w := &welder{at: map[geom.Vec3]uint32{}}
-	binaryCount := -1
-	if len(data) >= stlHeader {
-		if n := int64(binary.LittleEndian.Uint32(data[80:])); stlHeader+stlTriangle*n == int64(len(data)) {
-			binaryCount = int(n)
-		}
-	}
+	binaryCount, behind := stlCount(data)
 	var err error
 	switch {
 	case binaryCount >= 0:
+		if behind > 0 {
+			r.note("the file", "%d bytes behind its triangles are left out", behind)
+		}
 		if err = r.take(binaryCount, stlTakes); err == nil {
 			err = w.binary(ctx, data[stlHeader:], binaryCount)
 		}
-	case bytes.HasPrefix(bytes.TrimSpace(data[:min(len(data), 200)]), []byte("solid")):
+	case stlIsText(data):
 		// A triangle has some 200 letters as text; one of fewer than 60 is none.
 		if err = r.take(len(data)/60, stlTakes); err == nil {
 			err = w.text(ctx, data, len(data)/60)
@@ -54,6 +52,27 @@ func readSTL(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Sce
 	r.note("the file", "it has neither units nor an up axis: it is read as millimetres with z up; turn and scale the part if that is wrong")
 	r.single(strings.TrimSuffix(path.Base(main), path.Ext(main)), w.mesh)
 	return &r.s, nil
+}
+
+// stlIsText reports whether a file begins as one as text does; binary ones may begin with
+// the same word, but not go on as text.
+func stlIsText(data []byte) bool {
+	head := bytes.TrimSpace(data[:min(len(data), 1000)])
+	return len(head) >= 5 && bytes.EqualFold(head[:5], []byte("solid")) && bytes.IndexByte(head, 0) < 0
+}
+
+// stlCount is how many triangles a binary file says that it has, and how many bytes lie
+// behind them; -1 for one that is as text or too short for them.
+func stlCount(data []byte) (n int, behind int64) {
+	if len(data) < stlHeader {
+		return -1, 0
+	}
+	says := int64(binary.LittleEndian.Uint32(data[80:]))
+	behind = int64(len(data)) - stlHeader - stlTriangle*says
+	if behind < 0 || behind > 0 && (says == 0 || stlIsText(data)) {
+		return -1, 0
+	}
+	return int(says), behind
 }
 
 // single makes a scene of one part of a mesh, without a finish if it has none.

@@ -86,16 +86,40 @@ func Cut(name string, most int) string {
 
 const zeroWidthJoiner = '\u200d'
 
-// Text makes valid text of a name from outside: whole characters, no control
-// characters, no space at its ends, composed (Unicode NFC).
+const zeroWidthNonJoiner = '\u200c'
+
+// joins reports whether a character that is not seen shapes those beside it, as some
+// scripts need.
+func joins(r rune) bool { return r == zeroWidthJoiner || r == zeroWidthNonJoiner }
+
+// blank reports whether nothing is seen of a character by itself.
+func blank(r rune) bool {
+	switch r {
+	case '\u115f', '\u1160', '\u2800', '\u3164', '\uffa0': // fillers, which count as letters or signs
+		return true
+	}
+	return unicode.IsSpace(r) || joins(r) || unicode.Is(unicode.M, r)
+}
+
+// Text makes valid text of a name from outside: whole characters, no control characters,
+// none that are not seen or turn the direction of others, no space at its ends, composed
+// (Unicode NFC). A name of which nothing is seen is empty.
 func Text(name string) string {
 	name = strings.ToValidUTF8(name, "\ufffd")
+	seen := false
 	name = strings.Map(func(r rune) rune {
-		if unicode.IsControl(r) {
+		switch {
+		case unicode.IsControl(r):
 			return ' '
+		case unicode.Is(unicode.Cf, r) && !joins(r):
+			return -1
 		}
+		seen = seen || !blank(r)
 		return r
 	}, name)
+	if !seen {
+		return ""
+	}
 	return strings.TrimSpace(norm.NFC.String(name))
 }
 

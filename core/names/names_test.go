@@ -117,3 +117,16 @@ func ExampleStyle_Unique() {
 	fmt.Println(Style{Join: " "}.Unique([]string{"Key", "Rim", "key"}))
 	// Output: [Key Rim key 2]
 }
+
+// Names lose what is not seen or turns the direction of what follows; one of which nothing
+// is seen is none. What joins letters of some scripts stays.
+func TestNamesOfWhatIsNotSeen(t *testing.T) {
+	for name, want := range map[string]string{
+		"\u200b\u200d\u2060": "", "\u3164\u2800": "", "\u0301": "", "Key\u202egnp.exe": "Keygnp.exe", "\ufeffBase": "Base", "a\u00adb": "ab",
+		"\u2067Lamp\u2069": "Lamp", "می\u200cخواهم": "می\u200cخواهم", "👩\u200d🎨": "👩\u200d🎨", " Fuß ": "Fuß",
+	} {
+		if got := Text(name); got != want {
+			t.Errorf("%q becomes %q, want %q", name, got, want)
+		}
+	}
+}
