@@ -5,8 +5,10 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 	"testing"
 
+	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 )
@@ -241,19 +243,72 @@ func TestTheBenchInTwoWindows(t *testing.T) {
 	t.Parallel()
 	s, a := onBench(t, 3, 4)
 	a.see("[data-check=floats]", "Box 2")
-	b := s.page("/scenes/1")
+	b := s.elsewhere("/scenes/1")
 	b.see("[data-check=floats]", "Box 2")
+	version := func() (v int) {
+		var scene struct{ Setup struct{ Version int } }
+		s.get("/api/scenes/1", &scene)
+		return scene.Setup.Version
+	}
 	a.press(a.see("button", "Put it down"))
 	a.saved()
 	b.press(b.see("button", "Put it down"))
-	b.see(".ant-message", "changed elsewhere")
-	b.see("[data-check=floats]", "Box 1 floats 3.00 mm")
-	if off := b.see("button", "Undo").MustAttribute("disabled"); off == nil {
-		t.Error("what was refused can be taken back, over what was saved elsewhere")
+	b.see("[data-testid=differences]", "set-up of Box [12]")
+	b.see("[data-testid=others]", "set-up of Box [12]")
+	b.press(b.see("button", "Take the saved one"))
+	b.see("[data-testid=saved]", "^saved$")
+	if v := version(); v != 1 {
+		t.Errorf("the set-up has version %d", v)
 	}
-	var scene struct{ Setup struct{ Version int } }
+	// What was given up can be taken back, and is then a step over what was saved elsewhere.
+	b.press(b.see("button", "Undo"))
+	b.saved()
+	if v := version(); v != 2 {
+		t.Errorf("the set-up has version %d", v)
+	}
+	// A window that has nothing unsaved takes over what another one saves, and cannot undo
+	// it: its own steps know nothing of it.
+	a.press(a.see(".ant-tree-title", "Box 2"))
+	c := s.page("/scenes/1")
+	c.see("[data-testid=saved]", "^saved$")
+	c.press(c.see(".ant-tree-title", "Box 2"))
+	c.fill("Scale", "3")
+	c.saved()
+	a.wait("another window's change", func() bool { return a.number("Scale") == 3 })
+	if off := a.see("button", "Undo").MustAttribute("disabled"); off == nil {
+		t.Error("steps of before can be taken back, over what was saved elsewhere")
+	}
+}
+
+// A server that cannot answer for a moment loses nothing of what is typed: it is kept, told,
+// and saved once it can be.
+func TestWhatCannotBeSavedAtTheMoment(t *testing.T) {
+	t.Parallel()
+	s, p := onBench(t, 0, 0)
+	p.press(p.see(".ant-tree-title", "Box 2"))
+	router := p.HijackRequests()
+	var refused atomic.Int32
+	router.MustAdd("*/setup", func(h *rod.Hijack) {
+		if refused.Add(1) <= 2 {
+			h.Response.SetHeader("Content-Type", "application/problem+json").SetBody(`{"status": 503, "detail": "Not at the moment."}`)
+			h.Response.Payload().ResponseCode = 503
+			return
+		}
+		h.ContinueRequest(&proto.FetchContinueRequest{})
+	})
+	go router.Run()
+	defer router.MustStop()
+	p.fill("Scale", "2")
+	p.see("[data-testid=saved]", "not saved yet")
+	if got := p.number("Scale"); got != 2 {
+		t.Errorf("the field has %v", got)
+	}
+	p.see("[data-testid=saved]", "^saved$")
+	var scene struct {
+		Setup struct{ Parts []struct{ Scale float64 } }
+	}
 	s.get("/api/scenes/1", &scene)
-	if scene.Setup.Version != 1 {
-		t.Errorf("the set-up has version %d", scene.Setup.Version)
+	if c := scene.Setup.Parts; len(c) != 1 || c[0].Scale != 2 || refused.Load() < 3 {
+		t.Errorf("saved %+v after %d tries", c, refused.Load())
 	}
 }

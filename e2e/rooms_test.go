@@ -28,13 +28,13 @@ func TestTwoWindowsOnOneTicket(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "--no-demo")
 	mine := benchJob(t, s, "8")
-	theirs := s.page("/jobs/1")
+	theirs := s.elsewhere("/jobs/1")
 	theirs.press(theirs.see(".Docket_head", "View"))
 	theirs.fill("Width", "120")
 	theirs.saved()
 	mine.fill("Most samples", "9")
 	mine.see("[data-testid=differences]", "Most samples 9 spp, was 8 spp")
-	mine.see("[data-testid=differences]", "Width 96 px, was 120 px")
+	mine.see("[data-testid=others]", "Width 120 px, was 96 px")
 	if !mine.find("[data-testid=run]").MustProperty("disabled").Bool() {
 		t.Error("a ticket that was changed elsewhere can be run")
 	}
@@ -45,7 +45,7 @@ func TestTwoWindowsOnOneTicket(t *testing.T) {
 	mine.saved()
 
 	theirs.fill("Width", "140")
-	theirs.see("[data-testid=differences]", "Width 140 px, was 96 px")
+	theirs.see("[data-testid=differences]", "Width 140 px, was 120 px")
 	theirs.press(theirs.see("button", "Save mine over it"))
 	theirs.saved()
 	theirs.see("[data-testid=run]", "140 × 72")

@@ -10,10 +10,12 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math"
 	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"syscall"
 	"testing"
@@ -180,6 +182,14 @@ func (s *site) page(path string) *page {
 	return &page{p, s.t}
 }
 
+// elsewhere is a page of somebody else, in a browser of their own.
+func (s *site) elsewhere(path string) *page {
+	s.t.Helper()
+	other := *s
+	other.browser = launch(s.t)
+	return other.page(path)
+}
+
 // fail shows where the page stood.
 func (p *page) fail(what string, err error) {
 	p.t.Helper()
@@ -283,6 +293,16 @@ func (p *page) fill(label, value string) {
 	if err := p.Keyboard.Press(input.Tab); err != nil {
 		p.fail(label, err)
 	}
+}
+
+// number is what a labelled field has; not-a-number where that is no number.
+func (p *page) number(label string) float64 {
+	p.t.Helper()
+	v, err := strconv.ParseFloat(p.find(fmt.Sprintf("input[aria-label=%q]", label)).MustProperty("value").Str(), 64)
+	if err != nil {
+		return math.NaN()
+	}
+	return v
 }
 
 // saved waits until the ticket on the screen is the one the server has.

@@ -267,7 +267,7 @@ func TestFramingAView(t *testing.T) {
 	p.press(p.see("button", "Fit the product"))
 	p.press(p.see("button", "Level the horizon"))
 	p.see(".bits_slug", "turned · 100 mm")
-	p.wait("a level horizon", func() bool { return p.find("input[aria-label=Roll]").MustProperty("value").Num() == 0 })
+	p.wait("a level horizon", func() bool { return p.number("Roll") == 0 })
 	p.press(p.see("button", "Save this as a new view"))
 	p.fill("Name", "Long lens")
 	p.press(p.see(".ant-modal button", "Save view"))

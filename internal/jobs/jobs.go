@@ -253,18 +253,23 @@ func (s *Service) SaveTicket(ctx context.Context, who identity.Actor, id, versio
 
 // Versions is a job's ticket as it is kept beside one that could not be saved.
 type Versions struct {
-	Job         Job      `json:"job" doc:"As it is kept"`
-	Differences []string `json:"differences" nullable:"false" doc:"What the other ticket has that the kept one has not, in words"`
+	Job    Job      `json:"job" doc:"As it is kept"`
+	Mine   []string `json:"mine" nullable:"false" doc:"What the other ticket has changed since both were one, in words"`
+	Theirs []string `json:"theirs" nullable:"false" doc:"What the kept one has changed since then"`
 }
 
-// Compare tells what a ticket has that the kept one has not.
-func (s *Service) Compare(ctx context.Context, who identity.Actor, id int64, t job.Ticket) (Versions, error) {
+// Compare tells what a ticket that was made from base, and the kept one, have changed since.
+func (s *Service) Compare(ctx context.Context, who identity.Actor, id int64, mine, base job.Ticket) (Versions, error) {
 	v, err := s.Get(ctx, who, id)
 	if err != nil {
 		return Versions{}, err
 	}
-	t.Tidy()
-	return Versions{v, job.Differences(&job.Resolved{Ticket: v.Ticket}, &job.Resolved{Ticket: t})}, nil
+	mine.Tidy()
+	base.Tidy()
+	since := func(t job.Ticket) []string {
+		return job.Differences(&job.Resolved{Ticket: base}, &job.Resolved{Ticket: t})
+	}
+	return Versions{v, since(mine), since(v.Ticket)}, nil
 }
 
 // Rename gives a job another name.

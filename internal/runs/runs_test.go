@@ -206,9 +206,10 @@ func TestWhatRunsIsWhatWasSeen(t *testing.T) {
 	if _, err := a.Jobs.SaveTicket(ctx, me, j.ID, j.Version, mine); !errors.Is(err, fault.ErrChanged) {
 		t.Fatalf("got %v", err)
 	}
-	both, err := a.Jobs.Compare(ctx, me, j.ID, mine)
-	if got := strings.Join(both.Differences, "; "); err != nil || both.Job.Version != elsewhere.Version || !strings.Contains(got, "Height 32 px, was 64 px") || !strings.Contains(got, "Width 96 px, was 48 px") {
-		t.Errorf("%s %v", got, err)
+	both, err := a.Jobs.Compare(ctx, me, j.ID, mine, j.Ticket)
+	here, there := strings.Join(both.Mine, "; "), strings.Join(both.Theirs, "; ")
+	if err != nil || both.Job.Version != elsewhere.Version || here != "Height 32 px, was 64 px" || there != "Width 48 px, was 96 px" {
+		t.Errorf("here %q, there %q, %v", here, there, err)
 	}
 	if r := start(t, a, elsewhere); r.Width != 48 {
 		t.Errorf("it runs at %d", r.Width)

@@ -68,6 +68,28 @@ func (s *Service) SaveSetup(ctx context.Context, who identity.Actor, id, version
 	return b, err
 }
 
+// SetupVersions tells of a set-up that could not be saved, and of the kept one.
+type SetupVersions struct {
+	Version int64    `json:"version" doc:"Of the kept one"`
+	Mine    []string `json:"mine" nullable:"false" doc:"What the other set-up has changed since both were one, in words"`
+	Theirs  []string `json:"theirs" nullable:"false" doc:"What the kept one has changed since then"`
+}
+
+// CompareSetup tells what a set-up that was made from base, and the kept one, have changed
+// since.
+func (s *Service) CompareSetup(ctx context.Context, who identity.Actor, id int64, mine, base setup.Setup) (SetupVersions, error) {
+	b, err := s.Bench(ctx, who, id)
+	if err != nil {
+		return SetupVersions{}, err
+	}
+	// As they are saved, with places and lights in their tidy form.
+	mine, base = mine.With(), base.With()
+	since := func(u setup.Setup) []string {
+		return job.Differences(&job.Resolved{Setup: &base}, &job.Resolved{Setup: &u})
+	}
+	return SetupVersions{b.Version, since(mine), since(b.Subject.Setup)}, nil
+}
+
 // TakeSetup lays the set-up of one scene over another, as over a newer file of the
 // same product, in place of what it had. Bench.Subject.Lost tells what it has no part for, Bench.Found what
 // it found under another key.

@@ -31,6 +31,15 @@ func (s *Server) bench() {
 		b, err := s.app.Scenes.SaveSetup(ctx, who, in.ID, in.Body.Version, in.Body.Setup)
 		return s.described(ctx, who, b, err)
 	})
+	handle(s, "POST", "/api/scenes/{id}/setup/compare", "compare-setup", "What a set-up and the kept one have changed since both were one", func(ctx context.Context, who identity.Actor, in *struct {
+		ByID
+		Body struct {
+			Setup setup.Setup `json:"setup" doc:"The other one"`
+			Base  setup.Setup `json:"base" doc:"What it was made from"`
+		}
+	}) (scenes.SetupVersions, error) {
+		return s.app.Scenes.CompareSetup(ctx, who, in.ID, in.Body.Setup, in.Body.Base)
+	})
 	handle(s, "POST", "/api/scenes/{id}/setup/from", "take-setup", "Lay the set-up of another scene, as of an older file, over this one", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {

@@ -42,13 +42,14 @@ func (s *Server) jobs() {
 	}) (jobs.Job, error) {
 		return s.app.Jobs.SaveTicket(ctx, who, in.ID, in.Body.Version, in.Body.Ticket)
 	})
-	handle(s, "POST", "/api/jobs/{id}/compare", "compare-ticket", "What a ticket has that the kept one has not", func(ctx context.Context, who identity.Actor, in *struct {
+	handle(s, "POST", "/api/jobs/{id}/compare", "compare-ticket", "What a ticket and the kept one have changed since both were one", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {
-			Ticket job.Ticket `json:"ticket"`
+			Ticket job.Ticket `json:"ticket" doc:"The other one"`
+			Base   job.Ticket `json:"base" doc:"What it was made from"`
 		}
 	}) (jobs.Versions, error) {
-		return s.app.Jobs.Compare(ctx, who, in.ID, in.Body.Ticket)
+		return s.app.Jobs.Compare(ctx, who, in.ID, in.Body.Ticket, in.Body.Base)
 	})
 	handle(s, "POST", "/api/jobs/{id}/copy", "copy-job", "Make a job like another, under a name", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID

@@ -84,7 +84,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a ticket has that the kept one has not */
+        /** What a ticket and the kept one have changed since both were one */
         post: operations["compare-ticket"];
         delete?: never;
         options?: never;
@@ -693,6 +693,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{id}/setup/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a set-up and the kept one have changed since both were one */
+        post: operations["compare-setup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{id}/setup/from": {
         parameters: {
             query?: never;
@@ -1032,7 +1049,16 @@ export interface components {
             /** Format: double */
             r: number;
         };
+        "Compare-setupRequest": {
+            /** @description What it was made from */
+            base: components["schemas"]["Setup"];
+            /** @description The other one */
+            setup: components["schemas"]["Setup"];
+        };
         "Compare-ticketRequest": {
+            /** @description What it was made from */
+            base: components["schemas"]["Ticket"];
+            /** @description The other one */
             ticket: components["schemas"]["Ticket"];
         };
         "Copy-jobRequest": {
@@ -1570,10 +1596,12 @@ export interface components {
             next: string;
         };
         JobsVersions: {
-            /** @description What the other ticket has that the kept one has not, in words */
-            differences: string[];
             /** @description As it is kept */
             job: components["schemas"]["Job"];
+            /** @description What the other ticket has changed since both were one, in words */
+            mine: string[];
+            /** @description What the kept one has changed since then */
+            theirs: string[];
         };
         "Keep-in-libraryRequest": {
             body: unknown;
@@ -2410,6 +2438,17 @@ export interface components {
             /**
              * Format: int64
              * @description Of the set-up; 0 where none was saved
+             */
+            version: number;
+        };
+        SetupVersions: {
+            /** @description What the other set-up has changed since both were one, in words */
+            mine: string[];
+            /** @description What the kept one has changed since then */
+            theirs: string[];
+            /**
+             * Format: int64
+             * @description Of the kept one
              */
             version: number;
         };
@@ -4261,6 +4300,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SceneBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compare-setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Compare-setupRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupVersions"];
                 };
             };
             /** @description Error */

@@ -9,28 +9,21 @@ import { RunPicture } from "../proof/RunPicture";
 import { Thumb } from "../proof/Thumb";
 import { usePose, useScene, type SceneBody } from "../scenes/api";
 import { EditingContext } from "../shared/Field";
+import { ConflictDialog } from "../shared/ConflictDialog";
+import { savedWords } from "../shared/words";
 import { KeptStrip } from "../shared/KeptStrip";
 import { UndoButtons } from "../shared/UndoButtons";
 import { bytes, count, stateWords, surfaceWords } from "../shared/words";
 import { BlockedLight } from "./BlockedLight";
 import { startRun, useJobPreflight, useOutlook } from "./api";
-import { ConflictDialog } from "./ConflictDialog";
 import { Docket } from "./Docket";
 import { whyWorn } from "./whyWorn";
 import { VariantJobs } from "./VariantJobs";
-import { useTicket, type Saved } from "./useTicket";
+import { useTicket } from "./useTicket";
 import bits from "../shared/bits.module.css";
 import styles from "./JobPage.module.css";
 
 const Turntable = lazy(() => import("../shared/Turntable"));
-
-const savedWords: Record<Saved, string> = {
-  saved: "saved",
-  saving: "saving",
-  faults: "not saved: it has faults",
-  "changed elsewhere": "changed elsewhere",
-  "not saved": "not saved: no answer",
-};
 
 export function JobPage() {
   const id = Number(useParams()["id"]);
@@ -78,7 +71,7 @@ function Job({ id }: { id: number }) {
 
   // What runs is what is seen: the save is waited for, and its version named.
   const run = async () => {
-    const version = await t.flush();
+    const version = await t.editor.flush();
     if (version === null) return; // the foot of the ticket says why
     start.mutate({ id, version }, { ...fail, onSuccess: (r) => setQuery({ run: String(r.id) }) });
   };
@@ -108,7 +101,7 @@ function Job({ id }: { id: number }) {
           <span className={bits.stamp} data-testid="saved">
             {savedWords[t.saved]}
           </span>
-          <UndoButtons depth={t.depth} undo={t.undo} redo={t.redo} />
+          <UndoButtons depth={t.depth} undo={t.editor.undo} redo={t.editor.redo} />
         </Where>
         <section className={styles.ticket} aria-label="Ticket">
           <Docket
@@ -141,7 +134,11 @@ function Job({ id }: { id: number }) {
                     {!o.fits && ", more than is free: make it smaller or render a region"}
                   </div>
                   {scene.data.variants.length > 0 && (
-                    <Button size="small" block onClick={async () => (await t.flush()) !== null && setMaking(true)}>
+                    <Button
+                      size="small"
+                      block
+                      onClick={async () => (await t.editor.flush()) !== null && setMaking(true)}
+                    >
                       A job for each variant
                     </Button>
                   )}
@@ -151,7 +148,7 @@ function Job({ id }: { id: number }) {
                       block
                       loading={again.isPending}
                       onClick={async () => {
-                        const version = await t.flush();
+                        const version = await t.editor.flush();
                         if (version === null) return;
                         again.mutate(
                           { id: o.served, version },
@@ -291,7 +288,7 @@ function Job({ id }: { id: number }) {
           {pages.data && runs.length === 0 && <div className="faint">Runs are kept here, newest last.</div>}
         </section>
         {making && <VariantJobs job={id} variants={scene.data.variants} close={() => setMaking(false)} />}
-        {t.conflict && <ConflictDialog conflict={t.conflict} theirs={t.takeTheirs} mine={t.keepMine} />}
+        <ConflictDialog what="ticket" editor={t.editor} conflict={t.conflict} />
       </div>
     </EditingContext.Provider>
   );

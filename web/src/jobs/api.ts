@@ -48,8 +48,8 @@ export const useBlocked = (id: number, version: number, setup: number, clay: boo
 
 export const saveTicket = (id: number, version: number, ticket: Ticket) =>
   take(api.PUT("/api/jobs/{id}/ticket", { params: { path: { id } }, body: { version, ticket } }));
-export const compareTicket = (id: number, ticket: Ticket) =>
-  take(api.POST("/api/jobs/{id}/compare", { params: { path: { id } }, body: { ticket } }));
+export const compareTicket = (id: number, ticket: Ticket, base: Ticket) =>
+  take(api.POST("/api/jobs/{id}/compare", { params: { path: { id } }, body: { ticket, base } }));
 export const startRun = ({ id, version }: { id: number; version: number }) =>
   take(api.POST("/api/jobs/{id}/runs", { params: { path: { id } }, body: { version } }));
 export const createJob = (v: { scene: number; name: string; ticket?: Ticket }) =>

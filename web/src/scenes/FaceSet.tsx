@@ -61,7 +61,7 @@ export function FaceSet({ scene, bench, part, ask, made }: Props) {
                   { id: scene.scene.id, part: is.key, point, by, angle },
                   {
                     onSuccess: (set) => {
-                      bench.put({ sets: [...bench.sets, set] });
+                      bench.put((now) => ({ sets: [...now.sets, set] }));
                       made(set.name);
                     },
                     onError: (e) => void message.error(e.message),

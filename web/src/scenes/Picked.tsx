@@ -10,7 +10,7 @@ import { FaceSet } from "./FaceSet";
 import { FinishRows } from "./FinishRows";
 import { Shelf } from "./Shelf";
 import { dropParts, type SceneBody } from "./api";
-import type { Bench, Change } from "./useBench";
+import { changeOf, type Bench, type Change } from "./useBench";
 import styles from "./Picked.module.css";
 
 /** The settings of a part's change, in the order of the panel. */
@@ -42,7 +42,10 @@ export function Picked({ scene, bench, picked, ask, pickNamed, handle, onHandle,
   const changes = picked.map((i) => bench.of(i));
   const parts = picked.map((i) => scene.parts[i]!);
   const put = (path: PathOf<Change>, value: unknown) =>
-    bench.put({ parts: changes.map((c) => write(c, path, value)) }, `${path} ${picked.join()}`);
+    bench.put(
+      (now) => ({ parts: picked.map((i) => write(changeOf(now, scene, i), path, value)) }),
+      `${path} ${picked.join()}`,
+    );
   const finish = shared(parts.map((p) => p.finish));
   const size = Math.max(...parts.map((p) => p.size));
   const changed = changes.some((c, k) => JSON.stringify(c) !== JSON.stringify(bench.back(picked[k]!)));
@@ -107,11 +110,11 @@ export function Picked({ scene, bench, picked, ask, pickNamed, handle, onHandle,
       {shelf && (
         <Shelf
           take={(f) =>
-            bench.put({
+            bench.put((now) => ({
               // One that is on the bench already is worn as it is there.
               finishes: scene.finishes.slice(0, -1).some((x) => x.name === f.name) ? [] : [f],
-              parts: changes.map((c) => ({ ...c, finish: f.name })),
-            })
+              parts: picked.map((i) => ({ ...changeOf(now, scene, i), finish: f.name })),
+            }))
           }
         />
       )}
@@ -137,7 +140,13 @@ export function Picked({ scene, bench, picked, ask, pickNamed, handle, onHandle,
               drop.mutate(
                 { id: scene.scene.id, parts: parts.map((x) => x.key) },
                 {
-                  onSuccess: (d) => bench.put({ parts: d.changes }),
+                  onSuccess: (d) =>
+                    bench.put((now) => ({
+                      parts: d.changes.map(({ part, shift }) => {
+                        const at = scene.parts.findIndex((x) => x.key === part);
+                        return { ...changeOf(now, scene, at), shift };
+                      }),
+                    })),
                   onError: (e) => void message.error(e.message),
                 },
               )

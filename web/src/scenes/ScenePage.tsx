@@ -6,9 +6,10 @@ import { Where } from "../app/Frame";
 import { createJob } from "../jobs/api";
 import type { HandleMode } from "../shared/PartHandles";
 import type { Answer, TurntableHandle } from "../shared/Turntable";
+import { ConflictDialog } from "../shared/ConflictDialog";
 import { KeptStrip } from "../shared/KeptStrip";
 import { UndoButtons } from "../shared/UndoButtons";
-import { count } from "../shared/words";
+import { count, savedWords } from "../shared/words";
 import { useScene } from "./api";
 import { Contents } from "./Contents";
 import { Findings, type Finding } from "./Findings";
@@ -59,8 +60,8 @@ function Scene({ id }: { id: number }) {
   const fail = { onError: (e: Error) => void message.error(e.message) };
   const newJob = useChange(createJob, [["jobs"]]);
   const failed = useCallback((text: string) => void message.error(text), [message]);
-  const bench = useBench(scene.data, failed);
-  const dragged = useDragged(id, bench, picked, failed);
+  const bench = useBench(id, scene.data, failed);
+  const dragged = useDragged(scene.data, bench, picked, failed);
 
   useEffect(() => {
     const at = coming.current ? (scene.data?.parts.findIndex((p) => p.key === coming.current) ?? -1) : -1;
@@ -118,7 +119,7 @@ function Scene({ id }: { id: number }) {
         <h1>{s.scene.name}</h1>
         <span className={bits.stamp}>{count(s.parts.filter((x) => !x.staged).length, "part")}</span>
         <span className={bits.stamp} data-testid="saved">
-          {bench.saved}
+          {savedWords[bench.saved]}
         </span>
         <UndoButtons depth={bench.depth} undo={bench.undo} redo={bench.redo} />
       </Where>
@@ -302,6 +303,7 @@ function Scene({ id }: { id: number }) {
           </Button>
         </div>
       </section>
+      <ConflictDialog what="set-up" editor={bench.editor} conflict={bench.conflict} />
     </div>
   );
 }

@@ -36,7 +36,8 @@ export function StagePanel(p: Props) {
   const work = useChange(workOutStage, []);
   const fail = { onError: (e: Error) => void message.error(e.message) };
   const stage = bench.stage;
-  const put = (change: Partial<Stage>, what = "") => bench.put({ stage: { ...stage!, ...change } }, what);
+  const put = (change: Partial<Stage>, what = "") =>
+    bench.put((now) => ({ stage: { ...(now.stage ?? stage!), ...change } }), what);
 
   const make = (what: "new" | "around" | "measure", given?: Stage) =>
     work.mutate(
@@ -44,7 +45,11 @@ export function StagePanel(p: Props) {
       {
         ...fail,
         onSuccess: (w) => {
-          bench.put({ stage: w.stage, parts: w.changes });
+          // Only the backdrop was asked to be measured: the lights may have been changed meanwhile.
+          bench.put((now) => ({
+            stage: what === "measure" && now.stage ? { ...now.stage, backdrop: w.stage.backdrop } : w.stage,
+            parts: w.changes,
+          }));
           if (w.cannot.length > 0)
             void message.warning(`The backdrop's edge stays in sight. ${w.cannot.join(". ")}.`, 8);
         },

@@ -10,12 +10,12 @@ export const useScenes = (putAway = false) =>
     queryFn: () => take(api.GET("/api/scenes", { params: { query: { putAway } } })),
   });
 
-export const useScene = (id: number | undefined) =>
-  useQuery({
-    queryKey: ["scene", id],
-    enabled: id !== undefined,
-    queryFn: () => take(api.GET("/api/scenes/{id}", { params: { path: { id: id! } } })),
-  });
+export const sceneQuery = (id: number) => ({
+  queryKey: ["scene", id],
+  staleTime: 0,
+  queryFn: () => take(api.GET("/api/scenes/{id}", { params: { path: { id } } })),
+});
+export const useScene = (id: number | undefined) => useQuery({ ...sceneQuery(id ?? 0), enabled: id !== undefined });
 
 /** usePose is where a scene's parts and views are at a moment of an animation; nothing without one. */
 export const usePose = (id: number | undefined, animation: string, moment: number) =>
@@ -69,6 +69,8 @@ export const useChecking = (id: number, on: boolean) =>
 
 export const saveSetup = ({ id, ...body }: { id: number; version: number; setup: Schemas["Setup"] }) =>
   take(api.PUT("/api/scenes/{id}/setup", { params: { path: { id } }, body }));
+export const compareSetup = ({ id, ...body }: { id: number; setup: Schemas["Setup"]; base: Schemas["Setup"] }) =>
+  take(api.POST("/api/scenes/{id}/setup/compare", { params: { path: { id } }, body }));
 export const dropParts = ({ id, parts }: { id: number; parts: string[] }) =>
   take(api.POST("/api/scenes/{id}/drop", { params: { path: { id } }, body: { parts } }));
 /** moveParts is how parts are changed when they are moved as one, from where changes have them. */

@@ -1,6 +1,8 @@
-import { useCallback, useRef, useState } from "react";
-import { ApiError, queryClient, type Schemas } from "../api/http";
-import { saveSetup, takeSetup, type SceneBody } from "./api";
+import { useCallback, useEffect, useMemo } from "react";
+import { queryClient, type Schemas } from "../api/http";
+import type { Keeper, Kept } from "../shared/editor";
+import { useEditor } from "../shared/useEditor";
+import { compareSetup, saveSetup, sceneQuery, takeSetup, type SceneBody } from "./api";
 
 export type Change = Schemas["Change"];
 export type Finish = Schemas["Finish"];
@@ -30,15 +32,6 @@ type Setup = {
   sets: FaceSet[];
   aside: Aside[];
 };
-export type Saved = "saved" | "saving" | "not saved" | "changed elsewhere";
-
-/** Steps that can be taken back. */
-const historyLimit = 200;
-/** Changes of the same things within so many milliseconds are one step. */
-const oneStep = 900;
-/** What the name of a drag begins with. */
-export const ofDrag = "drag ";
-
 const unchanged: Omit<Change, "part" | "path"> = {
   out: false,
   shift: { x: 0, y: 0, z: 0 },
@@ -60,190 +53,110 @@ export function pathOf(scene: SceneBody, part: number): string {
   return way.join(" / ");
 }
 
-/**
- * useBench edits what is changed over an imported scene: every change is saved as
- * it is made and can be taken back. What was saved elsewhere in the meantime wins,
- * and is shown.
- */
-export function useBench(scene: SceneBody | undefined, failed: (message: string) => void) {
-  const [draft, setDraft] = useState<Setup | null>(null); // on its way to the server
-  const [saved, setSaved] = useState<Saved>("saved");
-  const [depth, setDepth] = useState({ undo: 0, redo: 0 });
-  const past = useRef<Setup[]>([]);
-  const future = useRef<Setup[]>([]);
-  const waiting = useRef<Setup | null>(null);
-  const busy = useRef(false);
-  const last = useRef({ what: "", at: 0 });
-  const id = scene?.scene.id;
-  const kept = scene?.setup;
-  const version = useRef(0);
-  if (!busy.current && scene) version.current = scene.setup.version;
+/** setupOf is a set-up as the page changes it; what a scene does not have is there all the same. */
+const setupOf = (u: Schemas["Setup"] | SceneBody["setup"]): Setup => ({
+  file: u.file ?? null,
+  parts: u.parts,
+  finishes: u.finishes ?? [],
+  stage: u.stage ?? null,
+  variants: u.variants ?? [],
+  sets: u.sets ?? [],
+  aside: u.aside ?? [],
+});
 
-  const send = useCallback(async () => {
-    if (busy.current || id === undefined) return;
-    busy.current = true;
-    try {
-      while (waiting.current) {
-        const setup = waiting.current;
-        waiting.current = null;
-        const { stage, file, ...rest } = setup;
-        const body = await saveSetup({
-          id,
-          version: version.current,
-          setup: { ...rest, ...(stage && { stage }), ...(file && { file }) },
-        });
-        version.current = body.setup.version;
-        queryClient.setQueryData(["scene", id], body);
-      }
-      setSaved("saved");
-    } catch (e) {
-      waiting.current = null;
-      const elsewhere = e instanceof ApiError && e.status === 409;
-      if (elsewhere) {
-        // Steps of before know nothing of what was changed there, and would undo it.
-        past.current = [];
-        future.current = [];
-        setDepth({ undo: 0, redo: 0 });
-      }
-      setSaved(elsewhere ? "changed elsewhere" : "not saved");
-      failed(
-        elsewhere
-          ? "The set-up was changed elsewhere; that is shown now."
-          : e instanceof ApiError
-            ? [e.message, ...e.faults.map((f) => f.message)].join(". ")
-            : String(e),
-      );
-      void queryClient.invalidateQueries({ queryKey: ["scene", id] });
-    } finally {
-      busy.current = false;
-      setDraft(null);
-      void queryClient.invalidateQueries({ queryKey: ["scenes"] });
-    }
-  }, [id, failed]);
+/** sent is a set-up as the server takes it. */
+const sent = ({ stage, file, ...rest }: Setup): Schemas["Setup"] => ({
+  ...rest,
+  ...(stage && { stage }),
+  ...(file && { file }),
+});
 
-  const now: Setup = draft ?? {
-    file: kept?.file ?? null,
-    parts: kept?.parts ?? [],
-    finishes: kept?.finishes ?? [],
-    stage: kept?.stage ?? null,
-    variants: kept?.variants ?? [],
-    sets: kept?.sets ?? [],
-    aside: kept?.aside ?? [],
-  };
-  const show = (setup: Setup) => {
-    setDraft(setup);
-    setSaved("saving");
-    setDepth({ undo: past.current.length, redo: future.current.length });
-    waiting.current = setup;
-    void send();
-  };
+const keptOf = (body: SceneBody): Kept<Setup> => ({ doc: setupOf(body.setup), version: body.setup.version });
 
-  /**
-   * put makes a step; what names the field, so that its keystrokes are one, or a drag, all of
-   * which is one however long it takes.
-   */
-  const put = (
-    {
-      file = now.file,
-      parts = [],
-      finishes = [],
-      stage = now.stage,
-      variants = now.variants,
-      sets = now.sets,
-      without = [],
-      aside = now.aside,
-    }: Changes,
-    what = "",
-  ) => {
-    const at = Date.now();
-    const same =
-      what !== "" && last.current.what === what && (what.startsWith(ofDrag) || at - last.current.at < oneStep);
-    last.current = { what, at };
-    if (!same) past.current = [...past.current, now].slice(-historyLimit);
-    future.current = [];
-    const ofParts = new Set([...parts.map((c) => c.part), ...without]);
-    const ofFinishes = new Set(finishes.map((f) => f.name));
-    show({
-      file,
-      parts: [...now.parts.filter((c) => !ofParts.has(c.part)), ...parts],
-      finishes: [...now.finishes.filter((f) => !ofFinishes.has(f.name)), ...finishes],
-      stage,
-      variants,
-      sets,
-      aside,
-    });
-  };
+/** took shows a scene as the server describes it after its set-up was saved. */
+const took = (id: number, body: SceneBody) => {
+  queryClient.setQueryData(["scene", id], body);
+  void queryClient.invalidateQueries({ queryKey: ["scenes"] });
+  return keptOf(body);
+};
 
-  /** again takes a whole set-up, as one of before; it can be taken back. */
-  const again = (setup: Schemas["Setup"]) => {
-    past.current = [...past.current, now].slice(-historyLimit);
-    future.current = [];
-    last.current = { what: "", at: 0 };
-    show({
-      file: setup.file ?? null,
-      parts: setup.parts,
-      finishes: setup.finishes ?? [],
-      stage: setup.stage ?? null,
-      variants: setup.variants ?? [],
-      sets: setup.sets ?? [],
-      aside: setup.aside ?? [],
-    });
-  };
+/** setupIn is where the set-up of a scene is kept. */
+const setupIn = (id: number): Keeper<Setup> => ({
+  key: `set-up ${id}`,
+  save: async (doc, version) => took(id, await saveSetup({ id, version, setup: sent(doc) })),
+  compare: async (mine, base) => {
+    const v = await compareSetup({ id, setup: sent(mine), base: sent(base) });
+    const body = await queryClient.fetchQuery(sceneQuery(id));
+    return { theirs: keptOf(body), mine: v.mine, others: v.theirs };
+  },
+  newer: () => void queryClient.invalidateQueries({ queryKey: ["scene", id] }),
+});
 
-  const step = (from: typeof past, to: typeof past) => {
-    const setup = from.current.at(-1);
-    if (!setup) return;
-    from.current = from.current.slice(0, -1);
-    to.current = [...to.current, now];
-    last.current = { what: "", at: 0 };
-    show(setup);
-  };
-
-  /** take lays the set-up of another scene over this one, as of an older file; it can be taken back. */
-  const take = async (from: number) => {
-    if (busy.current || id === undefined) return;
-    busy.current = true;
-    setSaved("saving");
-    try {
-      const body = await takeSetup({ id, version: version.current, scene: from });
-      past.current = [...past.current, now].slice(-historyLimit);
-      future.current = [];
-      setDepth({ undo: past.current.length, redo: 0 });
-      queryClient.setQueryData(["scene", id], body);
-      setSaved("saved");
-    } catch (e) {
-      setSaved("not saved");
-      failed(e instanceof Error ? e.message : String(e));
-      void queryClient.invalidateQueries({ queryKey: ["scene", id] });
-    } finally {
-      busy.current = false;
-    }
-  };
-
-  /** of is what is changed of a part. */
-  const of = (part: number): Change => {
-    const key = scene!.parts[part]!.key;
-    return { ...unchanged, path: pathOf(scene!, part), ...now.parts.find((c) => c.part === key), part: key };
-  };
-
+/** merged lays changes over a set-up. */
+function merged(now: Setup, c: Changes): Setup {
+  const { parts = [], finishes = [], without = [] } = c;
+  const ofParts = new Set([...parts.map((p) => p.part), ...without]);
+  const ofFinishes = new Set(finishes.map((f) => f.name));
   return {
-    saved,
-    depth,
+    file: c.file === undefined ? now.file : c.file,
+    parts: [...now.parts.filter((p) => !ofParts.has(p.part)), ...parts],
+    finishes: [...now.finishes.filter((f) => !ofFinishes.has(f.name)), ...finishes],
+    stage: c.stage === undefined ? now.stage : c.stage,
+    variants: c.variants ?? now.variants,
+    sets: c.sets ?? now.sets,
+    aside: c.aside ?? now.aside,
+  };
+}
+
+/** changeOf is what a set-up changes of a part. */
+export const changeOf = (setup: Setup, scene: SceneBody, part: number): Change => {
+  const key = scene.parts[part]!.key;
+  return { ...unchanged, path: pathOf(scene, part), ...setup.parts.find((c) => c.part === key), part: key };
+};
+
+/** useBench edits what is changed over an imported scene. */
+export function useBench(id: number, scene: SceneBody | undefined, failed: (message: string) => void) {
+  const kept = useMemo(() => scene && keptOf(scene), [scene]);
+  const { editor, state } = useEditor(() => setupIn(id), kept);
+  const now = state.doc ?? setupOf({ parts: [] } as unknown as SceneBody["setup"]);
+  const wrong = state.saved === "faults" || state.saved === "not saved" ? state : null;
+  useEffect(() => {
+    if (wrong) failed([wrong.message, ...wrong.faults.map((f) => f.message)].join(". "));
+  }, [wrong?.message, wrong?.saved]); // eslint-disable-line -- once for each fault
+  /**
+   * put makes a step: of changes, or of what they are by then, where an answer was waited for;
+   * what names the thing that is changed.
+   */
+  const put = useCallback(
+    (c: Changes | ((now: Setup) => Changes), what = "") =>
+      editor.change((doc) => merged(doc, typeof c === "function" ? c(doc) : c), what),
+    [editor],
+  );
+  return {
+    editor,
+    saved: state.saved,
+    depth: state.depth,
+    conflict: state.conflict,
     put,
-    take,
-    again,
+    /** take lays the set-up of another scene over this one, as of an older file; it can be taken back. */
+    take: (from: number) =>
+      editor
+        .run(async (version) => took(id, await takeSetup({ id, version, scene: from })))
+        .catch((e: unknown) => failed(e instanceof Error ? e.message : String(e))),
+    /** again takes a whole set-up, as one of before; it can be taken back. */
+    again: (setup: Schemas["Setup"]) => editor.change(() => setupOf(setup)),
     file: now.file ?? asRead,
     stage: now.stage,
     variants: now.variants,
     sets: now.sets,
     aside: now.aside,
-    of,
+    of: (part: number): Change => changeOf(now, scene!, part),
     /** back is the change that puts a part back as the file has it. */
-    back: (part: number): Change => ({ ...of(part), ...unchanged }),
+    back: (part: number): Change => ({ ...changeOf(now, scene!, part), ...unchanged }),
     /** finish is what is changed of a finish. */
     finish: (name: string): Finish => now.finishes.find((f) => f.name === name) ?? { name, from: "" },
-    undo: () => step(past, future),
-    redo: () => step(future, past),
+    undo: editor.undo,
+    redo: editor.redo,
   };
 }
 

@@ -1,18 +1,22 @@
 import { useRef } from "react";
 import type { Schemas } from "../api/http";
-import { moveParts } from "./api";
-import { ofDrag, type Bench, type Change } from "./useBench";
+import { moveParts, type SceneBody } from "./api";
+import { ofDrag } from "../shared/editor";
+import { changeOf, type Bench, type Change } from "./useBench";
 
 /**
  * useDragged moves parts as one while a handle is dragged: the server works out the
  * changes, one question at a time, always of where the handle is by then.
  */
-export function useDragged(scene: number, bench: Bench, picked: number[], failed: (message: string) => void) {
+export function useDragged(
+  scene: SceneBody | undefined,
+  bench: Bench,
+  picked: number[],
+  failed: (message: string) => void,
+) {
   const from = useRef<{ parts: number[]; changes: Change[]; what: string } | null>(null);
   const next = useRef<Schemas["Together"] | null>(null);
   const busy = useRef(false);
-  const latest = useRef(bench);
-  latest.current = bench;
   const go = async () => {
     if (busy.current) return;
     busy.current = true;
@@ -21,10 +25,19 @@ export function useDragged(scene: number, bench: Bench, picked: number[], failed
         const { parts, changes, what } = from.current;
         const by = next.current;
         next.current = null;
-        const moved = (await moveParts(scene, changes, by)) ?? [];
+        const moved = (await moveParts(scene!.scene.id, changes, by)) ?? [];
         // Where they are only: anything else may have changed meanwhile.
-        const put = moved.map(({ shift, turn, scale }, k) => ({ ...latest.current.of(parts[k]!), shift, turn, scale }));
-        latest.current.put({ parts: put }, what);
+        bench.put(
+          (now) => ({
+            parts: moved.map(({ shift, turn, scale }, k) => ({
+              ...changeOf(now, scene!, parts[k]!),
+              shift,
+              turn,
+              scale,
+            })),
+          }),
+          what,
+        );
       }
     } catch (e) {
       next.current = null;

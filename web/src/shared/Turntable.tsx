@@ -1,4 +1,5 @@
 import { useEffect, useImperativeHandle, useRef, useState, type Ref } from "react";
+import { useLatest } from "./useLatest";
 import type { Schemas, Ticket } from "../api/http";
 import { tones } from "../app/theme";
 import { CropGuides } from "./CropGuides";
@@ -97,8 +98,7 @@ export default function Turntable(p: Props) {
   const [state, setState] = useState<"loading" | "ready" | string>("loading");
   const stage = useRef<Drawing | null>(null);
   const [, setDrawn] = useState(0); // what lies over the view follows it
-  const latest = useRef(p);
-  latest.current = p;
+  const latest = useLatest(p);
   const aspect = p.width / p.height;
   const parted = JSON.stringify(p.scene.setup.sets);
   const [shaped, setShaped] = useState(0); // counts shapes that came
@@ -418,8 +418,7 @@ function PickCatcher(p: {
   box: React.RefObject<HTMLDivElement | null>;
   pick: (x: number, y: number, add: boolean) => void;
 }) {
-  const latest = useRef(p);
-  latest.current = p;
+  const latest = useLatest(p);
   useEffect(() => {
     const el = p.box.current!;
     let from: { x: number; y: number } | null = null;
@@ -449,8 +448,7 @@ function PickCatcher(p: {
 
 /** AskCatcher lies over the view until it is clicked or the question is given up. */
 function AskCatcher(p: { what: string; give: (x: number, y: number) => void; stop: () => void }) {
-  const stop = useRef(p.stop);
-  stop.current = p.stop;
+  const stop = useLatest(p.stop);
   useEffect(() => {
     const key = (e: KeyboardEvent) => e.key === "Escape" && stop.current();
     window.addEventListener("keydown", key);

@@ -1,11 +1,11 @@
 import { RedoOutlined, UndoOutlined } from "@ant-design/icons";
 import { Button, Tooltip } from "antd";
-import { useEffect, useRef } from "react";
+import { useEffect } from "react";
+import { useLatest } from "./useLatest";
 
 /** UndoButtons take back the last change of a page, and do it again, also by their keys. */
 export function UndoButtons(p: { depth: { undo: number; redo: number }; undo: () => void; redo: () => void }) {
-  const latest = useRef(p);
-  latest.current = p;
+  const latest = useLatest(p);
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {

@@ -1,4 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
+import { useLatest } from "./useLatest";
 import type { Schemas, Ticket } from "../api/http";
 import { markLimits } from "./markLimits";
 
@@ -99,10 +100,8 @@ export function useLivePicture(wish: Wish | null, marked: boolean) {
   const number = useRef(0);
   const asked = useRef({ view: "", key: "" }); // of the newest wish
   const last = useRef<{ frame: LiveFrame; shown: Uint8ClampedArray<ArrayBuffer> } | null>(null);
-  const marking = useRef(marked);
-  marking.current = marked;
-  const latest = useRef(wish);
-  latest.current = wish;
+  const marking = useLatest(marked);
+  const latest = useLatest(wish);
   const scene = wish?.scene;
   const view = wish && viewOf(wish);
   const key = wish && keyOf(wish);

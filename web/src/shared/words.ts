@@ -1,3 +1,4 @@
+import type { Saved } from "./editor";
 /** Numbers for people, always with their unit. */
 
 export const percent = (share: number) => `${Math.floor(share * 100)} %`;
@@ -55,3 +56,11 @@ export const castWords = (c: { mean: number; worst: number }) =>
 
 /** surfaceWords say what the parts of a picture wear; both: it is two pictures. */
 export const surfaceWords: Record<string, string> = { own: "finished", clay: "clay", both: "finished and clay" };
+
+export const savedWords: Record<Saved, string> = {
+  saved: "saved",
+  saving: "saving",
+  faults: "not saved: it has faults",
+  "changed elsewhere": "changed elsewhere",
+  "not saved": "not saved yet: trying again",
+};
