@@ -159,15 +159,12 @@ func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
 	if _, faults := job.Files(&r.Ticket, words, sh.Passes); len(faults) > 0 {
 		return printFaults(log, faults)
 	}
-	last := time.Time{}
+	told := newProgress(log)
 	err = sh.Render(ctx, farm.Local(o.threads, nil), func() error {
-		if time.Since(last) > time.Second {
-			last = time.Now()
-			g := sh.Progress()
-			fmt.Fprintf(log, "%3.0f %% · %.1f samples · %s%s used\n", 100*float64(g.Samples)/float64(g.Forecast), g.Mean, noiseIn(g.Noise), time.Since(started).Round(time.Second))
-		}
+		told.tell(sh.Progress())
 		return nil
 	})
+	told.end()
 	if err != nil {
 		return err
 	}

@@ -41,6 +41,14 @@ func (s *Service) PNG(ctx context.Context, p *Proof, key string, look imageio.Lo
 	return s.pictures.Get(ctx, wanted{p.Run, p.Version(), p.Frame, key, look, side, amount})
 }
 
+// restAfter is how long is rested after a picture that took so long.
+func restAfter(took time.Duration, busy bool) time.Duration {
+	if !busy {
+		return 0
+	}
+	return time.Duration(float64(took) * (1/Share - 1))
+}
+
 // make makes a picture. One is made at a time, by one goroutine's work, and while
 // a run goes on no more than Share of a core is given to them all.
 func (s *Service) make(ctx context.Context, w wanted) ([]byte, error) {
@@ -49,11 +57,7 @@ func (s *Service) make(ctx context.Context, w wanted) ([]byte, error) {
 	}
 	began := time.Now()
 	defer func() {
-		rest := time.Duration(0)
-		if s.Busy() {
-			rest = time.Duration(float64(time.Since(began)) * (1/Share - 1))
-		}
-		time.AfterFunc(rest, s.turn.leave)
+		time.AfterFunc(restAfter(time.Since(began), s.Busy()), s.turn.leave)
 	}()
 	p, err := s.open(ctx, w.run, w.frame)
 	if err != nil {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"image"
+	"math"
 	"strings"
 	"sync"
 	"testing"
@@ -17,6 +18,7 @@ import (
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
+	"amberproof/internal/wait"
 )
 
 var look = imageio.Look{Transform: colour.Plain}
@@ -144,7 +146,7 @@ func TestAbandonedPicturesAreDropped(t *testing.T) {
 	busy := 0
 	for k := range mostWaiting + 20 {
 		wg.Go(func() {
-			_, err := s.PNG(ctx, p, "beauty", look, 1+k%48+1000*(k/48)%2+k/96, -1) // sides that differ
+			_, err := s.PNG(ctx, p, "beauty", look, 1+k, -1) // sides that differ
 			if errors.Is(err, fault.ErrBusy) {
 				mu.Lock()
 				busy++
@@ -154,17 +156,18 @@ func TestAbandonedPicturesAreDropped(t *testing.T) {
 			}
 		})
 	}
-	for end := time.Now().Add(5 * time.Second); s.turn.queued() == 0 && time.Now().Before(end); {
-		time.Sleep(time.Millisecond)
+	refused := func() int {
+		mu.Lock()
+		defer mu.Unlock()
+		return busy
 	}
-	time.Sleep(50 * time.Millisecond)
+	wait.Until(t, "all to wait or be refused", func() bool { return s.turn.queued()+refused() == mostWaiting+20 }, nil)
+	if n := refused(); n != 20 {
+		t.Errorf("%d were refused, want 20", n)
+	}
 	cancel()
 	wg.Wait()
-	for end := time.Now().Add(5 * time.Second); s.turn.queued() > 0; time.Sleep(time.Millisecond) {
-		if time.Now().After(end) {
-			t.Fatalf("%d still wait", s.turn.queued())
-		}
-	}
+	wait.Until(t, "nobody to wait", func() bool { return s.turn.queued() == 0 }, nil)
 }
 
 // While a run goes on, making pictures rests as long as keeps it to its share.
@@ -176,11 +179,12 @@ func TestPicturesRestWhileARunGoesOn(t *testing.T) {
 	if _, err := s.PNG(t.Context(), p, "beauty", look, 0, -1); err != nil {
 		t.Fatal(err)
 	}
-	if Share > 0.5 {
-		t.Errorf("a share of %v", Share)
+	for _, took := range []time.Duration{time.Millisecond, time.Second} {
+		if share := float64(took) / float64(took+restAfter(took, true)); math.Abs(share-Share) > 1e-6 || restAfter(took, false) != 0 {
+			t.Errorf("after %v a share of %v", took, share)
+		}
 	}
-	// The turn comes back by itself, and at once when nothing is rendered.
-	s.hold(t)
+	s.hold(t) // the turn comes back by itself
 	s.turn.leave()
 	s.Ended(1, 0)
 	if s.Busy() {
