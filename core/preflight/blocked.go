@@ -17,14 +17,14 @@ import (
 // that its own finish lets through, or gives.
 type Blocked struct {
 	Part int
-	All  Share // of all light on the product
+	All  Share // of the light on the product or, where that gets little of it, on all that the picture shows
 	// Worst is of one light on one finish, where the most of it is lost.
 	Light, On string
 	Worst     Share
 	ByLight   []Dimmed // by lights that it takes some of
 }
 
-// Dimmed is how much of one light on the product is lost.
+// Dimmed is how much of one light is lost.
 type Dimmed struct {
 	Light string
 	Of    Share
@@ -49,7 +49,7 @@ const (
 )
 
 // CheckBlocked tells which of the covered parts of a scene would take more than two
-// percent of the light on the product, or of one light that gives as much there, worst
+// percent of the light on the product, or on all that the picture shows, or of one light that gives as much there, worst
 // first; and what all of them take together. The world is the scene as its own finishes
 // have it. The error is that of a quotient of sums over points (Cochran, Sampling
 // Techniques, 1977, 6.4).
@@ -58,9 +58,35 @@ func CheckBlocked(ctx context.Context, s *scene.Scene, lamp func(part int) bool,
 	if err != nil {
 		return nil, all, err
 	}
-	around, names := s.Around(lamp), w.LightNames()
 	n := len(s.Parts)
-	fallen = slices.DeleteFunc(fallen, func(f trace.Falling) bool { return f.On >= n || around[f.On] }) // a floor that a ticket lays is no part of the scene
+	around := s.Around(lamp)
+	product := slices.DeleteFunc(slices.Clone(fallen), func(f trace.Falling) bool { return f.On >= n || around[f.On] })
+	out, all = blockedOf(s, w.LightNames(), product, covered)
+	// What stands around the product counts where it is told nothing of: a lamp over a large
+	// floor lights little else.
+	seen, whole := blockedOf(s, w.LightNames(), fallen, covered)
+	for _, b := range seen {
+		if !slices.ContainsFunc(out, func(o Blocked) bool { return o.Part == b.Part }) {
+			out = append(out, b)
+		}
+	}
+	if whole.Percent > all.Percent {
+		all = whole
+	}
+	slices.SortStableFunc(out, func(a, b Blocked) int { return cmp.Compare(b.All.Percent, a.All.Percent) })
+	return out, all, nil
+}
+
+// blockedOf is what covered parts take of some of the light that falls, and what all of them
+// take together.
+func blockedOf(s *scene.Scene, names []string, fallen []trace.Falling, covered []bool) (out []Blocked, all Share) {
+	n := len(s.Parts)
+	finish := func(part int) string {
+		if part >= n {
+			return "the floor" // that a ticket lays, which is no part of the scene
+		}
+		return s.FinishName(part)
+	}
 	type kind struct {
 		light int
 		on    string
@@ -70,7 +96,7 @@ func CheckBlocked(ctx context.Context, s *scene.Scene, lamp func(part int) bool,
 	lost := map[int]sums[kind]{}
 	together := sums[kind]{}
 	for _, f := range fallen {
-		of := []kind{none, {f.Light, ""}, {f.Light, s.FinishName(f.On)}}
+		of := []kind{none, {f.Light, ""}, {f.Light, finish(f.On)}}
 		for _, k := range of {
 			whole.add(k, f.Point, f.Much)
 		}
@@ -121,8 +147,7 @@ func CheckBlocked(ctx context.Context, s *scene.Scene, lamp func(part int) bool,
 			out = append(out, b)
 		}
 	}
-	slices.SortStableFunc(out, func(a, b Blocked) int { return cmp.Compare(b.All.Percent, a.All.Percent) })
-	return out, all, nil
+	return out, all
 }
 
 // sums adds values up by kind and point.

@@ -182,3 +182,33 @@ func TestFallen(t *testing.T) {
 		t.Errorf("irradiance %.4f, want up to %.4f", got, want)
 	}
 }
+
+// A glowing ball over a large floor lights the floor and nothing else: what its clay would
+// take of that is told, though the floor is no product.
+func TestBlockedLightOnTheFloor(t *testing.T) {
+	s := plain()
+	enamel := scene.NewFinish("Enamel")
+	enamel.Metallic = 0
+	floor := s.put("Floor", cuboid(20, 0.01, 20), geom.V(0, -0.01, 0), s.finish(enamel), -1)
+	glow := scene.NewFinish("Glow")
+	glow.Emission = geom.Splat(40)
+	ball := s.put("Ball", cuboid(0.3, 0.3, 0.3), geom.V(0, 1, 0), s.finish(glow), -1)
+	o := trace.Options{
+		Width: 64, Height: 64, Window: image.Rect(0, 0, 64, 64), Filter: sampling.Box, FilterWidth: 1, Seed: 4, StraightShadows: true, Finishes: s.Finishes,
+		Camera: trace.Camera{World: geom.LookAt(geom.V(0, 3, 6), geom.V(0, 0.5, 0), geom.V(0, 1, 0)), YFov: 0.5}, Surround: trace.Surround{On: true, Tone: geom.Splat(0.05), Strength: 1},
+	}
+	for _, p := range s.Parts {
+		o.Wears = append(o.Wears, p.Finish)
+	}
+	o.Layout = preflight.LitLayout(len(trace.ElementsOf(&s.Scene, &o)))
+	w, err := trace.Prepare(t.Context(), &s.Scene, o)
+	if err != nil {
+		t.Fatal(err)
+	}
+	covered := make([]bool, len(s.Parts))
+	covered[floor], covered[ball] = true, true
+	found, all, err := preflight.CheckBlocked(t.Context(), &s.Scene, isLampOf(s), w, covered)
+	if err != nil || len(found) != 1 || found[0].Part != ball || all.Percent < 30 || found[0].On != "Enamel" {
+		t.Errorf("%+v, %+v of all: %v", found, all, err)
+	}
+}

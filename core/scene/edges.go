@@ -13,59 +13,106 @@ type Edge struct {
 	Border bool // one face is there, and no other
 }
 
+// roundUpTo is the angle up to which an edge over which the mesh's own normals go on, so that
+// it is shaded as one surface, stands for something round and is no crease.
+const roundUpTo = 60 * math.Pi / 180
+
 // Edges are the creases of a mesh, where faces meet that turn by more than an angle,
-// radians, and its open borders. Vertices in one place are one; faces without an area are
-// none. Borders that lie along each other to within rounding, as where a turned shape
-// closes, are one edge.
-func (m *Mesh) Edges(angle float32) (out []Edge) {
+// radians, and its open borders. Angles are those of the mesh as in has it stand, which
+// counts where that scales unevenly; nil is as it is. Vertices in one place are one; faces
+// without an area are none. Borders that lie along each other to within rounding are no
+// borders, though the one side is parted where the other is not.
+func (m *Mesh) Edges(angle float32, in *geom.Affine) (out []Edge) {
 	place, first := weld(len(m.Positions), func(i int) geom.Vec3 { return m.Positions[i].Add(geom.Vec3{}) })
-	n := &net{points: make([][8]float32, len(first))}
+	f := &folded{net: &net{points: make([][8]float32, len(first))}, mesh: m, in: in, limit: cosOf(angle), rounded: cosOf(max(angle, roundUpTo))}
 	for i, v := range first {
 		p := m.Positions[v]
-		n.points[i] = [8]float32{p.X, p.Y, p.Z}
+		f.points[i] = [8]float32{p.X, p.Y, p.Z}
 	}
 	for _, i := range m.Indices[:len(m.Indices)/3*3] {
-		n.tri = append(n.tri, place[i])
+		f.tri, f.from = append(f.tri, place[i]), append(f.from, i)
 	}
-	n.tri = wide(n.tri)
-	n.join()
-	if n.close() {
-		n.tri = wide(n.tri)
-		n.edges = 0
-		n.join()
+	f.widen()
+	f.join()
+	if f.close() {
+		f.widen()
+		f.edges = 0
+		f.join()
 	}
-	limit := float32(math.Cos(float64(angle)))
-	at := func(k int, border bool) Edge { return Edge{n.place(n.tri[k]), n.place(n.tri[next(k)]), border} }
 	alone := map[uint32][]int32{} // sides without one neighbour, by edge
 	var order []uint32
-	for k := range n.sides {
-		switch s := n.sides[k]; {
+	for k := range f.sides {
+		switch s := f.sides[k]; {
 		case s.twin < 0:
 			if alone[s.mid] == nil {
 				order = append(order, s.mid)
 			}
 			alone[s.mid] = append(alone[s.mid], int32(k))
-		case int(s.twin) > k && n.turns([]int32{int32(k), s.twin}, limit):
-			out = append(out, at(k, false))
+		case int(s.twin) > k && f.turns([]int32{int32(k), s.twin}):
+			out = append(out, Edge{f.place(f.tri[k]), f.place(f.tri[next(k)]), false})
 		}
 	}
+	var single []int32
 	for _, mid := range order {
-		if sides := alone[mid]; len(sides) == 1 || n.turns(sides, limit) {
-			out = append(out, at(int(sides[0]), len(sides) == 1))
+		if sides := alone[mid]; len(sides) == 1 {
+			single = append(single, sides[0])
+		} else if f.turns(sides) {
+			k := int(sides[0])
+			out = append(out, Edge{f.place(f.tri[k]), f.place(f.tri[next(k)]), false})
 		}
 	}
-	return out
+	return append(out, f.borders(single)...)
 }
 
-// wide are the triangles of a list that have three corners.
-func wide(tri []uint32) []uint32 {
-	out := tri[:0]
-	for k := 0; k+2 < len(tri); k += 3 {
-		if a, b, c := tri[k], tri[k+1], tri[k+2]; a != b && b != c && c != a {
-			out = append(out, a, b, c)
+func cosOf(angle float32) float32 { return float32(math.Cos(float64(angle))) }
+
+// folded is a net of which the turns at its edges are looked at.
+type folded struct {
+	*net
+	from           []uint32 // the vertex of the mesh of each corner
+	mesh           *Mesh
+	in             *geom.Affine
+	limit, rounded float32 // cosines of the angles of creases, and of those over which normals go on
+}
+
+// widen leaves out triangles of fewer than three corners.
+func (f *folded) widen() {
+	tri, from := f.tri[:0], f.from[:0]
+	for k := 0; k+2 < len(f.tri); k += 3 {
+		if a, b, c := f.tri[k], f.tri[k+1], f.tri[k+2]; a != b && b != c && c != a {
+			tri, from = append(tri, a, b, c), append(from, f.from[k:k+3]...)
 		}
 	}
-	return out
+	f.tri, f.from = tri, from
+}
+
+// looks is where a face looks, of length one, or zero.
+func (f *folded) looks(face int) geom.Vec3 {
+	if f.in == nil {
+		return f.facing(face).Unit()
+	}
+	at := func(k int) geom.Vec3 { return f.in.Point(f.place(f.tri[3*face+k])) }
+	a := at(0)
+	return at(1).Sub(a).Cross(at(2).Sub(a)).Unit()
+}
+
+// along is the way of a side, from its corner on.
+func (f *folded) along(k int32) geom.Vec3 {
+	return f.place(f.tri[next(int(k))]).Sub(f.place(f.tri[k]))
+}
+
+// goesOn tells whether the mesh's normals are the same on both sides of an edge.
+func (f *folded) goesOn(a, b int32) bool {
+	n := f.mesh.Normals
+	if len(n) != len(f.mesh.Positions) {
+		return false
+	}
+	same := func(i, k int) bool { return n[f.from[i]].Dot(n[f.from[k]]) > 0.999 }
+	u, v := int(a), int(b)
+	if f.tri[u] == f.tri[v] {
+		return same(u, v) && same(next(u), next(v))
+	}
+	return same(u, next(v)) && same(next(u), v)
 }
 
 // closeBy is how far points of borders may be apart that are one, by the size of the mesh:
@@ -125,14 +172,18 @@ func (n *net) beside(p geom.Vec3, at [3]int64, reach float32, in func(cell [3]in
 	return 0, false
 }
 
-// turns tells whether any two faces at an edge turn by more than the angle of a cosine.
-func (n *net) turns(sides []int32, limit float32) bool {
+// turns tells whether any two faces at an edge turn by more than makes it a crease.
+func (f *folded) turns(sides []int32) bool {
 	for i, a := range sides {
 		for _, b := range sides[i+1:] {
-			u, v := n.facing(int(a/3)).Unit(), n.facing(int(b/3)).Unit()
+			u, v := f.looks(int(a/3)), f.looks(int(b/3))
 			cos := u.Dot(v)
-			if n.tri[a] == n.tri[b] { // wound the other way round, one of them looks to the other side
+			if f.along(a).Dot(f.along(b)) > 0 { // wound the other way round, one of them looks to the other side
 				cos = -cos
+			}
+			limit := f.limit
+			if f.goesOn(a, b) {
+				limit = f.rounded
 			}
 			if !u.IsZero() && !v.IsZero() && cos < limit-1e-6 {
 				return true

@@ -149,7 +149,7 @@ func joined(a, b *mark, d, wide geom.Vec3) bool {
 func (t *Tracer) crosses(a *mark, d, to geom.Vec3, kinds lineKinds) (found lineKinds) {
 	kinds &= t.w.lines.kinds
 	p := t.part(a.part)
-	tree := t.w.lines.trees[p.mesh]
+	tree := p.edges
 	if kinds == 0 || tree == nil || len(tree.nodes) == 0 {
 		return 0
 	}

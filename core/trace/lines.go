@@ -37,7 +37,6 @@ const (
 type lined struct {
 	*Lines
 	kinds lineKinds
-	trees map[*scene.Mesh]*edgeTree
 	box   geom.Box // around all parts that lines are drawn of
 	// Between these distances from the camera they lie.
 	near, far float32
@@ -49,6 +48,15 @@ const faintestLine = 0.2
 type edgesOf struct {
 	mesh  *uint32 // by its triangles
 	angle float32
+	axes  [3]geom.Vec3 // of the world, where it is scaled unevenly
+}
+
+// uneven tells whether a placing changes angles.
+func uneven(world *geom.Affine) bool {
+	x, y, z := world.Axis(0), world.Axis(1), world.Axis(2)
+	most := max(x.Len2(), y.Len2(), z.Len2())
+	slack := 1e-3 * most
+	return most-min(x.Len2(), y.Len2(), z.Len2()) > slack || geom.Abs(x.Dot(y)) > slack || geom.Abs(y.Dot(z)) > slack || geom.Abs(z.Dot(x)) > slack
 }
 
 // draw prepares the lines of a world whose parts are known.
@@ -57,7 +65,8 @@ func (w *World) draw() {
 	if l == nil || l.Weight <= 0 {
 		return
 	}
-	d := &lined{Lines: l, trees: map[*scene.Mesh]*edgeTree{}}
+	d := &lined{Lines: l}
+	made := map[edgesOf]*edgeTree{}
 	for k, on := range map[lineKinds]bool{crease: l.Creases, outline: l.Outlines, border: l.Borders, boundary: l.Boundaries} {
 		if on {
 			d.kinds |= k
@@ -74,12 +83,22 @@ func (w *World) draw() {
 			continue
 		}
 		d.box = d.box.Union(w.scene.PartBounds(i))
-		if m := p.mesh; d.kinds&(crease|border) != 0 && d.trees[m] == nil && len(m.Indices) > 2 {
-			d.trees[m] = scene.Once(w.scene.Memo, edgesOf{&m.Indices[0], l.Angle}, func() (*edgeTree, int64) {
-				t := newEdgeTree(m.Edges(l.Angle))
+		if d.kinds&(crease|border) == 0 || len(p.mesh.Indices) < 3 {
+			continue
+		}
+		of := edgesOf{mesh: &p.mesh.Indices[0], angle: l.Angle}
+		var in *geom.Affine
+		if uneven(&p.world) { // its angles are others than those of the mesh
+			in = &p.world
+			of.axes = [3]geom.Vec3{in.Axis(0), in.Axis(1), in.Axis(2)}
+		}
+		if made[of] == nil {
+			made[of] = scene.Once(w.scene.Memo, of, func() (*edgeTree, int64) {
+				t := newEdgeTree(p.mesh.Edges(l.Angle, in))
 				return t, int64(len(t.edges))*28 + int64(len(t.nodes))*36
 			})
 		}
+		p.edges = made[of]
 	}
 	w.lines = d.from(w.eye.origin)
 }

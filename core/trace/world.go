@@ -52,6 +52,7 @@ type prim struct{ part, tri uint32 }
 const primBytes = 8
 
 type part struct {
+	edges  *edgeTree // of its mesh, where lines are drawn
 	mesh   *scene.Mesh
 	world  geom.Affine
 	laid   []corner      // its vertices in the world, if it stands still and is not held once for many

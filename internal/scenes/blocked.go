@@ -14,7 +14,7 @@ import (
 
 // Blocked is how much light the clay of a ticket would take from what is seen.
 type Blocked struct {
-	All   Estimated  `json:"all" doc:"What all parts in clay take together, of all light on the product"`
+	All   Estimated  `json:"all" doc:"What all parts in clay take together, of the light on all that the picture shows"`
 	Parts []Blocking `json:"parts" nullable:"false" doc:"Those that take more than two percent, of all light or of one light, worst first"`
 }
 
@@ -27,7 +27,7 @@ type Estimated struct {
 // Blocking is a part that would take light that its own finish lets through, or gives.
 type Blocking struct {
 	Part    string    `json:"part" doc:"Key of the part"`
-	All     Estimated `json:"all" doc:"Of all light on the product"`
+	All     Estimated `json:"all" doc:"Of the light on all that the picture shows"`
 	Light   string    `json:"light" doc:"Of which it takes the most"`
 	On      string    `json:"on" doc:"The finish on which that falls"`
 	Worst   Estimated `json:"worst" doc:"Of that light on that finish"`
@@ -35,7 +35,7 @@ type Blocking struct {
 	Says    string    `json:"says"`
 }
 
-// Dimmed is how much of a light on the product is taken.
+// Dimmed is how much of a light is taken.
 type Dimmed struct {
 	Light string    `json:"light"`
 	Of    Estimated `json:"of"`
