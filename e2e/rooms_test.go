@@ -228,7 +228,7 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	p.find("[data-testid=light]")
 	p.find("canvas[data-live^='1/']")
 	p.press(p.see(".Turntable_marks button", "^Read-outs$"))
-	p.press(p.see(".Turntable_marks button:not([disabled])", "Keep this picture"))
+	p.press(p.see(".Turntable_marks button:not([disabled])", "Keep picture"))
 	p.find(".KeptStrip_row button")
 	check("the lights of a stage", p)
 	for _, name := range []string{"Backdrop", "Surround", "Views", "File"} {

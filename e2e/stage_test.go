@@ -161,7 +161,7 @@ func TestAStage(t *testing.T) {
 	p.press(p.find("button[aria-label='Grey card']"))
 	p.press(p.see(".ant-segmented-item", "Surround"))
 	p.saved()
-	p.press(p.see("button", "Set it by what is mid grey"))
+	p.press(p.see("button", "Measure exposure from a grey"))
 	view = p.find("[data-testid=asking]").MustShape().Box()
 	p.find("canvas[data-live^='1/']")
 	p.Mouse.MustMoveTo(view.X+view.Width*0.5, view.Y+view.Height*0.6).MustClick(proto.InputMouseButtonLeft)
@@ -221,7 +221,7 @@ func TestKeptLivePictures(t *testing.T) {
 	s, p := onBench(t, 0, 0)
 	keep := func(n int) {
 		t.Helper()
-		p.press(p.see(".Turntable_marks button:not([disabled])", "Keep this picture"))
+		p.press(p.see(".Turntable_marks button:not([disabled])", "Keep picture"))
 		p.find(fmt.Sprintf(".KeptStrip_row button:nth-child(%d)", n))
 	}
 	keep(1)
@@ -310,7 +310,7 @@ func TestFinishesFromTheShelf(t *testing.T) {
 	p.press(p.see("button", "Close the shelf"))
 	p.press(p.see(".ant-tree-title", "Floor"))
 	p.see("[data-testid=picked]", "Floor")
-	p.press(p.see("button", "As another part"))
+	p.press(p.see("button", "Same as another part"))
 	view := p.find("[data-testid=asking]").MustShape().Box()
 	p.Mouse.MustMoveTo(view.X+view.Width*0.42, view.Y+view.Height*0.52).MustClick(proto.InputMouseButtonLeft)
 	p.see("[data-testid=finish]", "worn by 2 parts")

@@ -16,7 +16,7 @@ func (doubt) kind() Kind                           { return Doubt }
 func (doubt) needs(*Wanted, []string) []film.Plane { return nil } // it is read off the clean film
 
 func (doubt) list(p *picture) []Pass {
-	return []Pass{{Key: "beauty.doubt", Title: "Beyond noise", Denoised: true, shown: doubt{}}}
+	return []Pass{{Key: "beauty.doubt", Title: "Changed by denoising", Denoised: true, shown: doubt{}}}
 }
 
 func (doubt) form() form { return form{plane: denoise.DoubtPlane, channels: []string{"Y"}} }

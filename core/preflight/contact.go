@@ -48,11 +48,11 @@ func (b *body) called(g *group) (largest int, said string) {
 }
 
 func (b *body) floats(g *group) Finding {
-	return b.stands(g, Floats, g.gap, g.onto, "%s floats %s above %s.", &Fix{Says: "Put it down", Shift: geom.V(0, -g.gap, 0)})
+	return b.stands(g, Floats, g.gap, g.onto, "%s floats %s above %s.", &Fix{Says: "Lower onto " + b.of.Scene.Parts[g.onto].Name, Shift: geom.V(0, -g.gap, 0)})
 }
 
 func (b *body) sinks(g *group) Finding {
-	return b.stands(g, Sinks, g.depth, g.into, "%s sinks %s into %s.", &Fix{Says: "Put it up", Shift: geom.V(0, g.depth, 0)})
+	return b.stands(g, Sinks, g.depth, g.into, "%s sinks %s into %s.", &Fix{Says: "Raise out of " + b.of.Scene.Parts[g.into].Name, Shift: geom.V(0, g.depth, 0)})
 }
 
 // stands is a finding of how a group stands: so far from, or within, another part.

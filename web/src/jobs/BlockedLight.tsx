@@ -9,7 +9,10 @@ type Blocking = Schemas["Blocking"];
 const share = (s: Schemas["Estimated"]) => `${s.percent.toFixed(0)} % ± ${Math.ceil(s.error)}`;
 
 const byLight = (b: Blocking) =>
-  [`${share(b.all)} of the light on all that the picture shows`, ...b.byLight.map((d) => `${d.light}: ${share(d.of)}`)].join("\n");
+  [
+    `${share(b.all)} of the light on all that the picture shows`,
+    ...b.byLight.map((d) => `${d.light}: ${share(d.of)}`),
+  ].join("\n");
 
 type Props = { job: number; version: number; setup: number; light: (keys: string[]) => void };
 

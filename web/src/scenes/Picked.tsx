@@ -101,7 +101,7 @@ export function Picked({ scene, bench, picked, ask, pickNamed, handle, onHandle,
             })
           }
         >
-          As another part
+          Same as another part
         </Button>
         <Button size="small" aria-expanded={shelf} onClick={() => setShelf(!shelf)}>
           {shelf ? "Close the shelf" : "From the shelf"}
@@ -152,7 +152,7 @@ export function Picked({ scene, bench, picked, ask, pickNamed, handle, onHandle,
               )
             }
           >
-            Put on what is under it
+            Lower onto what is below
           </Button>
         </Tooltip>
         <Tooltip title="From this page only; runs show it. Leave it out to take it from pictures.">
@@ -161,7 +161,7 @@ export function Picked({ scene, bench, picked, ask, pickNamed, handle, onHandle,
           </Button>
         </Tooltip>
         <Button size="small" onClick={() => put("out", !out)}>
-          {out ? "Put back in" : "Leave out"}
+          {out ? "Include again" : "Leave out"}
         </Button>
         <Button size="small" disabled={!changed} onClick={() => bench.put({ parts: picked.map((i) => bench.back(i)) })}>
           As the file has it

@@ -85,7 +85,7 @@ export function SurroundRows({ scene, stage, put, camera, ask }: Props) {
             })
           }
         >
-          Set it by what is mid grey
+          Measure exposure from a grey
         </Button>
       </div>
       <p className="faint">New jobs of this scene begin with this surround and exposure.</p>

@@ -308,7 +308,7 @@ export default function Turntable(p: Props) {
       {traced && !p.held?.length && (
         <div className={styles.marks} style={{ left: f.x + 20, top: f.y + f.h + 6, width: f.w - 40 }}>
           <button aria-pressed={marked} onClick={() => setMarked(!marked)}>
-            {marked ? "Marked: stripes are clipped, dots crushed" : "Mark what is clipped or crushed"}
+            {marked ? "Clipping: stripes are clipped, dots crushed" : "Clipping"}
           </button>
           <button
             aria-pressed={swapped}
@@ -318,11 +318,11 @@ export default function Turntable(p: Props) {
             {swapped ? `Shown in ${surfaceWords[other]}` : `In ${surfaceWords[other]}`}
           </button>
           <button aria-pressed={reading} onClick={() => setReading(!reading)}>
-            {reading ? "Put the read-outs away" : "Read-outs"}
+            {reading ? "Hide read-outs" : "Read-outs"}
           </button>
           {p.onKept && (
             <button disabled={!live.whole} onClick={() => void live.keep().then(p.onKept)}>
-              Keep this picture
+              Keep picture
             </button>
           )}
         </div>
