@@ -557,3 +557,41 @@ func TestWhatHasNoNoiseStays(t *testing.T) {
 		t.Errorf("noise was taken out of %d pixels only", changed)
 	}
 }
+
+// A pixel in which all of a few samples missed the light is taken for what is around it, and its elements still add up; with many samples it is held to be
+// there.
+func TestNoLonePixelSurvivesFewSamples(t *testing.T) {
+	lone := func(x, y int) seen {
+		v := even(x, y)
+		if x%9 == 0 && y%11 == 0 || x%9 == 4 && y%11 == 5 {
+			v.light = [2]geom.Vec3{}
+		}
+		return v
+	}
+	for _, samples := range []int{2, 4, 8, 16} {
+		for _, noise := range []float32{0, 0.2} {
+			worst := 0.0
+			out := clean(t, shoot(72, 50, samples, noise, lone), 0, 2)
+			at, _ := out.Layout.Place(film.ElementName(0))
+			second, _ := out.Layout.Place(film.ElementName(1))
+			each(out, func(x, y int, c geom.Vec3, px []float32) {
+				worst = max(worst, math.Abs(float64(c.Mean()/(1.0/3)-1)))
+				if sum := px[at] + px[second]; geom.Abs(sum-px[film.Beauty]) > 1e-5 {
+					t.Fatalf("%d samples, (%d, %d): the elements add up to %v, the beauty is %v", samples, x, y, sum, px[film.Beauty])
+				}
+			})
+			if worst > 0.45 {
+				t.Errorf("%d samples, noise %v: a pixel is off by %.0f %%", samples, noise, 100*worst)
+			}
+		}
+	}
+	kept := 0
+	each(clean(t, shoot(72, 50, 64, 0, lone), 0, 2), func(x, y int, c geom.Vec3, _ []float32) {
+		if x%9 == 4 && y%11 == 5 && c.Mean() < 0.1 {
+			kept++
+		}
+	})
+	if kept < 30 {
+		t.Errorf("with many samples %d of what is there stay", kept)
+	}
+}

@@ -324,6 +324,11 @@ func (t *tile) store(out *film.Film) {
 	doubt, _ := out.Layout.Place(DoubtPlane)
 	kept, _ := out.Layout.Place(film.KeptPlane)
 	keep := t.choose[len(ways)]
+	f := t.o.Film
+	few := func(x, y int) bool {
+		p := image.Pt(x, y).Sub(f.Window.Min).Div(film.TileSize)
+		return !t.o.Sparks && f.Tiles[p.Y*f.Cols+p.X].Samples <= fewSamples
+	}
 	for y := t.r.Min.Y; y < t.r.Max.Y; y++ {
 		for x := t.r.Min.X; x < t.r.Max.X; x++ {
 			s, i := out.At(x, y)
@@ -334,15 +339,31 @@ func (t *tile) store(out *film.Film) {
 			px[film.Weight], px[film.WeightA], px[film.Alpha] = 1, 0.5, t.alpha[j]
 			px[doubt] = t.doubt[j]
 			px[kept], px[kept+1] = t.kept[0][j], t.kept[1][j]
+			from := [8]int{j}
+			of := from[:1]
+			if few(x, y) {
+				if alike, n, lone := t.alone(x, y); lone { // by chance: it is what is around it
+					from = alike
+					of = from[:n]
+				}
+			}
+			share := 1 / float32(len(of))
 			for c := range 3 {
-				var half float32
-				px[film.Beauty+c], half = t.mixed(c, j)
-				px[film.BeautyA+c] = half / 2
+				var all, half float32
+				for _, j := range of {
+					a, h := t.mixed(c, j)
+					all, half = all+a, half+h
+				}
+				px[film.Beauty+c], px[film.BeautyA+c] = all*share, half*share/2
 			}
 			for n, at := range places {
 				e := &t.elements[n]
 				for c := range 3 {
-					px[at+c] = keep[j]*e.all[c][j] + (e.outA[c][j]+e.outB[c][j])/2
+					var v float32
+					for _, j := range of {
+						v += keep[j]*e.all[c][j] + (e.outA[c][j]+e.outB[c][j])/2
+					}
+					px[at+c] = v * share
 				}
 			}
 		}
