@@ -19,9 +19,9 @@ const (
 	leastAlike = 0.6
 )
 
-// alone tells whether a pixel is far darker than all those next to it that guides say are
-// alike, and lists these. Anything that is real and wider than a pixel has some of itself
-// beside it.
+// alone tells whether a pixel is far darker than all but one of those next to it that guides
+// say are alike, since two may have missed the light side by side, and lists these others.
+// What is real has more of itself beside it: a line has two such neighbours.
 func (t *tile) alone(x, y int) (alike [8]int, n int, lone bool) {
 	j := t.at(x, y)
 	light := func(j int) (sum float32) {
@@ -31,8 +31,8 @@ func (t *tile) alone(x, y int) (alike [8]int, n int, lone bool) {
 		}
 		return sum
 	}
-	least, mean := float32(math.MaxFloat32), float32(0)
-	there := 0
+	least, second, mean := float32(math.MaxFloat32), float32(math.MaxFloat32), float32(0)
+	there, darkest := 0, 0
 	around := image.Rect(x-1, y-1, x+2, y+2).Intersect(t.picture)
 	for v := around.Min.Y; v < around.Max.Y; v++ {
 		for u := around.Min.X; u < around.Max.X; u++ {
@@ -45,15 +45,22 @@ func (t *tile) alone(x, y int) (alike [8]int, n int, lone bool) {
 				continue
 			}
 			l := light(k)
-			least, mean = min(least, l), mean+l
+			if mean += l; l < least {
+				least, second, darkest = l, least, n
+			} else {
+				second = min(second, l)
+			}
 			alike[n] = k
 			n++
 		}
 	}
-	if n < 2 || float32(n) < leastAlike*float32(there) {
+	if n < 3 || float32(n) < leastAlike*float32(there) {
 		return alike, n, false
 	}
-	return alike, n, light(j) < least-mostAlone*mean/float32(n)
+	n--
+	alike[darkest] = alike[n]
+	mean = (mean - least) / float32(n)
+	return alike, n, light(j) < second-mostAlone*mean
 }
 
 func (t *tile) alikeByGuides(j, k int) bool {
