@@ -36,7 +36,7 @@ func keep(v archsimd.Float32x8, to *lanes) { v.AsUint32x8().Store(to) }
 // aimed is what the kernels need of a ray. In inv and add lanes 3 to 5 are for
 // the near sides of boxes and lanes 0 to 2, padded, for the far ones.
 type aimed struct {
-	inv, add   lanes
+	inv, add   [wide]float32
 	nx, ny, nz uintptr
 	kx, ky, kz uintptr
 	// Each of these in all lanes.
@@ -45,6 +45,8 @@ type aimed struct {
 	limit            lanes
 	// Scratch, so that no array is zeroed among vectors.
 	near, t, u, v lanes
+	// The nearest hit so far, as bits.
+	best struct{ t, u, v, prim, found uint32 }
 }
 
 // every spreads the float of these bits over all lanes.
@@ -81,29 +83,29 @@ func (s *Stack) aim(r *geom.Ray) {
 	size := d.AsUint32x8().AndNot(sign).AsFloat32x8()
 	inv := archsimd.LoadFloat32x8(&ones).Div(size.Max(archsimd.LoadFloat32x8(&tinies)).AsUint32x8().Or(d.AsUint32x8().And(sign)).AsFloat32x8())
 	signs := uintptr(d.AsInt32x8().Less(archsimd.BroadcastInt32x8(0)).ToBits())
-	keep(size, &a.add)
-	k, most := uintptr(0), a.add[0]
-	if a.add[1] > most {
-		k, most = 1, a.add[1]
+	keep(size, &a.t)
+	k, most := uintptr(0), a.t[0]
+	if a.t[1] > most {
+		k, most = 1, a.t[1]
 	}
-	if a.add[2] > most {
+	if a.t[2] > most {
 		k = 2
 	}
-	keep(inv, &a.inv)
-	main := every(a.inv[k&7])
+	inv.Store(&a.inv)
+	main := archsimd.BroadcastFloat32x8(a.inv[k&7])
 	both := inv.Mul(archsimd.LoadFloat32x8(&padFar))
 	p := o.Mul(both)
-	keep(archsimd.LoadFloat32x8(&slack).Mul(p.AsUint32x8().AndNot(sign).AsFloat32x8()).Sub(p), &a.add)
-	keep(both, &a.inv)
+	archsimd.LoadFloat32x8(&slack).Mul(p.AsUint32x8().AndNot(sign).AsFloat32x8()).Sub(p).Store(&a.add)
+	both.Store(&a.inv)
 	a.nx, a.ny, a.nz = (signs&1)*rowBytes, 2*rowBytes+(signs>>1&1)*rowBytes, 4*rowBytes+(signs>>2&1)*rowBytes
 	i, j := nextAxis[k&3], lastAxis[k&3]
 	a.kx, a.ky, a.kz = i*rowBytes, j*rowBytes, k*rowBytes
-	ray := (*lanes)(unsafe.Pointer(r))
-	every(ray[i&3]).Store(&a.o[0])
-	every(ray[j&3]).Store(&a.o[1])
-	every(ray[k&3]).Store(&a.o[2])
-	every(ray[(3+i)&7]).Mul(main).Store(&a.s[0])
-	every(ray[(3+j)&7]).Mul(main).Store(&a.s[1])
+	ray := (*[wide]float32)(unsafe.Pointer(r))
+	archsimd.BroadcastFloat32x8(ray[i&3]).Store(&a.o[0])
+	archsimd.BroadcastFloat32x8(ray[j&3]).Store(&a.o[1])
+	archsimd.BroadcastFloat32x8(ray[k&3]).Store(&a.o[2])
+	archsimd.BroadcastFloat32x8(ray[(3+i)&7]).Mul(main).Store(&a.s[0])
+	archsimd.BroadcastFloat32x8(ray[(3+j)&7]).Mul(main).Store(&a.s[1])
 	main.Store(&a.s[2])
 	v.Permute(archsimd.LoadUint32x8(&spreadMin)).Max(archsimd.LoadFloat32x8(&nearests)).Store(&a.tmin)
 	end := v.Permute(archsimd.LoadUint32x8(&spreadMax))
@@ -117,16 +119,14 @@ func (b *BVH) closestSIMD(s *Stack, r *geom.Ray) (Hit, bool) {
 	a := &s.aimed
 	nx, ny, nz := a.nx, a.ny, a.nz
 	fx, fy, fz := nx^rowBytes, ny^rowBytes, nz^rowBytes
-	ix, iy, iz := every(a.inv[3]), every(a.inv[4]), every(a.inv[5])
-	jx, jy, jz := every(a.inv[0]), every(a.inv[1]), every(a.inv[2])
-	nox, noy, noz := every(a.add[3]), every(a.add[4]), every(a.add[5])
-	fox, foy, foz := every(a.add[0]), every(a.add[1]), every(a.add[2])
+	ix, iy, iz := archsimd.BroadcastFloat32x8(a.inv[3]), archsimd.BroadcastFloat32x8(a.inv[4]), archsimd.BroadcastFloat32x8(a.inv[5])
+	jx, jy, jz := archsimd.BroadcastFloat32x8(a.inv[0]), archsimd.BroadcastFloat32x8(a.inv[1]), archsimd.BroadcastFloat32x8(a.inv[2])
+	nox, noy, noz := archsimd.BroadcastFloat32x8(a.add[3]), archsimd.BroadcastFloat32x8(a.add[4]), archsimd.BroadcastFloat32x8(a.add[5])
+	fox, foy, foz := archsimd.BroadcastFloat32x8(a.add[0]), archsimd.BroadcastFloat32x8(a.add[1]), archsimd.BroadcastFloat32x8(a.add[2])
 	nodes, blocks, stack := unsafe.Pointer(unsafe.SliceData(b.nodes)), unsafe.Pointer(unsafe.SliceData(b.blocks)), unsafe.Pointer(unsafe.SliceData(s.refs))
-	// The best hit as bits. Of triangles at the same distance the first counts; none comes before 0.
-	bestT, bestPrim := (*lanes)(unsafe.Pointer(r))[rayEnd], uint32(0)
-	bestU, bestV := uint32(0), uint32(0)
-	found := false
-	sp := uintptr(0) // bytes on the stack
+	best := &a.best
+	best.t, best.prim, best.found = (*lanes)(unsafe.Pointer(r))[rayEnd], 0, 0 // of triangles at the same distance the first counts; none comes before 0
+	sp := uintptr(0)                                                          // bytes on the stack
 	ref := uint32(0)
 	for {
 		if ref&leafBit == 0 {
@@ -214,26 +214,28 @@ func (b *BVH) closestSIMD(s *Stack, r *geom.Ray) (Hit, bool) {
 				took := -1
 				for ; m != 0; m &= m - 1 {
 					k := bits.TrailingZeros8(m) & 7
-					if p := lane32(bl, primRow, k); a.t[k] < bestT || a.t[k] == bestT && p < bestPrim {
-						bestT, bestPrim = a.t[k], p
+					if p := lane32(bl, primRow, k); a.t[k] < best.t || a.t[k] == best.t && p < best.prim {
+						best.t, best.prim = a.t[k], p
 						took = k
 					}
 				}
 				if took >= 0 {
 					keep(wb.Div(det), &a.u)
 					keep(wc.Div(det), &a.v)
-					bestU, bestV = a.u[took&7], a.v[took&7]
-					end := every(bestT)
+					best.u, best.v, best.found = a.u[took&7], a.v[took&7], 1
+					end := every(best.t)
 					end.Store(&a.tmax)
 					keep(end.Mul(archsimd.LoadFloat32x8(&padAll)), &a.limit)
-					found = true
 				}
 			}
 		}
 		for {
 			if sp == 0 {
 				archsimd.ClearAVXUpperBits()
-				return Hit{math.Float32frombits(bestT), math.Float32frombits(bestU), math.Float32frombits(bestV), bestPrim}, found
+				if best.found == 0 {
+					return Hit{T: r.TMax}, false
+				}
+				return Hit{math.Float32frombits(best.t), math.Float32frombits(best.u), math.Float32frombits(best.v), best.prim}, true
 			}
 			sp -= 8
 			top := *(*uint64)(unsafe.Add(stack, sp))
@@ -253,10 +255,10 @@ func (b *BVH) blockedSIMD(s *Stack, r *geom.Ray) bool {
 	a := &s.aimed
 	nx, ny, nz := a.nx, a.ny, a.nz
 	fx, fy, fz := nx^rowBytes, ny^rowBytes, nz^rowBytes
-	ix, iy, iz := every(a.inv[3]), every(a.inv[4]), every(a.inv[5])
-	jx, jy, jz := every(a.inv[0]), every(a.inv[1]), every(a.inv[2])
-	nox, noy, noz := every(a.add[3]), every(a.add[4]), every(a.add[5])
-	fox, foy, foz := every(a.add[0]), every(a.add[1]), every(a.add[2])
+	ix, iy, iz := archsimd.BroadcastFloat32x8(a.inv[3]), archsimd.BroadcastFloat32x8(a.inv[4]), archsimd.BroadcastFloat32x8(a.inv[5])
+	jx, jy, jz := archsimd.BroadcastFloat32x8(a.inv[0]), archsimd.BroadcastFloat32x8(a.inv[1]), archsimd.BroadcastFloat32x8(a.inv[2])
+	nox, noy, noz := archsimd.BroadcastFloat32x8(a.add[3]), archsimd.BroadcastFloat32x8(a.add[4]), archsimd.BroadcastFloat32x8(a.add[5])
+	fox, foy, foz := archsimd.BroadcastFloat32x8(a.add[0]), archsimd.BroadcastFloat32x8(a.add[1]), archsimd.BroadcastFloat32x8(a.add[2])
 	nodes, blocks, stack := unsafe.Pointer(unsafe.SliceData(b.nodes)), unsafe.Pointer(unsafe.SliceData(b.blocks)), unsafe.Pointer(unsafe.SliceData(s.refs))
 	sp := uintptr(0)
 	ref := uint32(0)

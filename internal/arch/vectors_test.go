@@ -2,7 +2,9 @@ package arch
 
 import (
 	"fmt"
+	"os"
 	"os/exec"
+	"path/filepath"
 	"regexp"
 	"slices"
 	"strconv"
@@ -21,6 +23,15 @@ type instruction struct {
 // (go tool objdump takes instructions with a VEX prefix for their legacy namesakes.)
 func listings(t *testing.T, pkg string) map[string][]instruction {
 	t.Helper()
+	sources, err := filepath.Glob(filepath.Join("../..", pkg, "*.go"))
+	if err != nil || len(sources) == 0 {
+		t.Fatalf("no sources in %s: %v", pkg, err)
+	}
+	for _, path := range sources { // so that a result is not kept over a change of them
+		if _, err := os.ReadFile(path); err != nil {
+			t.Fatal(err)
+		}
+	}
 	cmd := exec.Command("go", "build", "-gcflags=amberproof/"+pkg+"=-S", "./"+pkg)
 	cmd.Dir = "../.."
 	out, err := cmd.CombinedOutput()
