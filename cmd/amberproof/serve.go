@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -28,6 +29,7 @@ import (
 	"amberproof/internal/live"
 	"amberproof/internal/mariadb"
 	"amberproof/internal/pipeline"
+	"amberproof/internal/scenes"
 	"amberproof/internal/server"
 	"amberproof/internal/store"
 )
@@ -184,6 +186,28 @@ func lockFolder(dir string) (unlock func(), err error) {
 	return func() { _ = l.Close() }, nil // closing unlocks
 }
 
+// keepDemo puts into the library what the demo has there.
+func keepDemo(ctx context.Context, a *app.App, scene int64) error {
+	me := identity.Local
+	if have, err := a.Library.List(ctx, me, "stage"); err != nil || len(have) > 0 || scene == 0 {
+		return err // kept already, at a first start that was cut off
+	}
+	g, err := a.Scenes.Stage(ctx, me, scene, scenes.StageNew, nil, nil)
+	if err != nil {
+		return err
+	}
+	for _, k := range demo.Library(g.Stage) {
+		body, err := json.Marshal(k.Body)
+		if err != nil {
+			return err
+		}
+		if _, err := a.Library.Keep(ctx, me, k.Kind, k.Name, body, nil); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // loadDemo puts the demo into an empty database: scene, surround, ready jobs, and
 // a small proof of each to be rendered when nothing else is to be done.
 func loadDemo(ctx context.Context, a *app.App) error {
@@ -225,6 +249,9 @@ func loadDemo(ctx context.Context, a *app.App) error {
 		if err != nil || len(page.Jobs) > 0 {
 			return err
 		}
+	}
+	if err := keepDemo(ctx, a, have[demo.SceneFile]); err != nil {
+		return err
 	}
 	// The scenes may be there from a first start that was cut off before their jobs.
 	sets := demo.Sets()

@@ -1,0 +1,42 @@
+package demo
+
+import (
+	"amberproof/core/setup"
+	"amberproof/internal/job"
+)
+
+// Kept is something that the demo's library opens with.
+type Kept struct {
+	Kind, Name string
+	Body       any
+}
+
+// Library is what the demo's library opens with: a quality of the house, two clay plans, and
+// two stages made of one that was set up for a product.
+func Library(stage setup.Stage) []Kept {
+	q := job.New().Quality
+	q.Preset, q.Least, q.Most, q.Noise, q.Diffuse, q.Glossy = job.OwnQuality, 48, 1024, 0.9, 4, 6
+	q.Denoise = job.Denoise{On: true, Take: "noise", Amount: 70}
+	keep := func(kind string) job.KeepRule {
+		return job.KeepRule{By: "kind", Match: kind, Parts: []string{}, Do: "keep"}
+	}
+	pale := job.New().Surface.Clay
+	pale.Tone, pale.SecondTone = 0.7, 0.32
+	pale.Rules = []job.KeepRule{keep("clear"), keep("glowing")}
+	drawn := pale
+	drawn.Tone = 0.58
+	drawn.Crevices = &job.Crevices{Tone: 0.22, Reach: 12}
+	drawn.Lines = &job.Lines{Creases: true, Angle: 35, Outlines: true, Borders: true, Boundaries: true, Weight: 0.5, By: "pixels", Through: true, As: "picture"}
+	dark := stage
+	dark.Backdrop.Colour = setup.Colour{R: 0.05, G: 0.05, B: 0.055}
+	dark.Lights = append([]setup.Light(nil), stage.Lights...)
+	for i := range dark.Lights {
+		if l := &dark.Lights[i]; l.Name == "Fill" {
+			l.Strength *= 0.15
+		}
+	}
+	return []Kept{
+		{"quality", "House final", q}, {"clay", "Pale, glass kept", pale}, {"clay", "Creases and crevices", drawn},
+		{"stage", "Grey sweep, two panels and a rim", stage}, {"stage", "Dark sweep, low key", dark},
+	}
+}
