@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useChange } from "../api/http";
 import { Row } from "../shared/Field";
 import type { HandleMode } from "../shared/PartHandles";
-import { SettingRow, shared } from "../shared/SettingRow";
+import { SettingRow, TripleRow, shared } from "../shared/SettingRow";
 import { read, write, type PathOf } from "../shared/path";
 import { count } from "../shared/words";
 import { FaceSet } from "./FaceSet";
@@ -13,11 +13,15 @@ import { dropParts, type SceneBody } from "./api";
 import { changeOf, type Bench, type Change } from "./useBench";
 import styles from "./Picked.module.css";
 
-/** The settings of a part's change, in the order of the panel. */
-const places: PathOf<Change>[] = ["shift.x", "shift.y", "shift.z", "turn.x", "turn.y", "turn.z", "scale"];
+/** The settings of a part's change along three axes. */
+const triples: { label: string; of: [PathOf<Change>, PathOf<Change>, PathOf<Change>] }[] = [
+  { label: "Move", of: ["shift.x", "shift.y", "shift.z"] },
+  { label: "Turn", of: ["turn.x", "turn.y", "turn.z"] },
+];
 
 /** And what else can be said of so many parts. */
-const words = (many: number): PathOf<Change>[] => (many === 1 ? ["name", "group", "smooth"] : ["group", "smooth"]);
+const words = (many: number): PathOf<Change>[] =>
+  many === 1 ? ["scale", "name", "group", "smooth"] : ["scale", "group", "smooth"];
 
 type Props = {
   scene: SceneBody;
@@ -119,7 +123,20 @@ export function Picked({ scene, bench, picked, ask, pickNamed, handle, onHandle,
         />
       )}
       {finish !== undefined && <FinishRows key={finish} scene={scene} bench={bench} name={finish} picked={picked} />}
-      {[...places, ...words(picked.length)].map((path) => (
+      {triples.map(({ label, of }) => (
+        <TripleRow
+          key={label}
+          label={label}
+          paths={[`setup.parts[].${of[0]}`, `setup.parts[].${of[1]}`, `setup.parts[].${of[2]}`]}
+          values={[
+            changes.map((c) => read(c, of[0])),
+            changes.map((c) => read(c, of[1])),
+            changes.map((c) => read(c, of[2])),
+          ]}
+          set={(i, v) => put(of[i]!, v)}
+        />
+      ))}
+      {words(picked.length).map((path) => (
         <SettingRow
           key={path}
           path={`setup.parts[].${path}`}

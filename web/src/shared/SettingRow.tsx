@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { useSettings } from "../jobs/api";
 import { Control, helpOf, Row } from "./Field";
+import styles from "./SettingRow.module.css";
 
 /** shared is the value that all have, or undefined where they differ. */
 export function shared<T>(values: T[]): T | undefined {
@@ -37,5 +38,44 @@ export function SettingRow(p: Props) {
         set={p.set}
       />
     </Row>
+  );
+}
+
+type TripleProps = {
+  /** What the three are together. */
+  label: string;
+  paths: [string, string, string];
+  values: [unknown[], unknown[], unknown[]];
+  set: (index: number, value: unknown) => void;
+};
+
+/** TripleRow is three settings of one kind, as along three axes, in a row. */
+export function TripleRow(p: TripleProps) {
+  const { data } = useSettings();
+  const three = p.paths.map((path) => data?.settings.find((s) => s.path === path));
+  const unit = three[0]?.unit;
+  return (
+    <div className={styles.triple} role="group" aria-label={p.label}>
+      <span className="faint">
+        {p.label}
+        {unit && `, ${unit}`}
+      </span>
+      {three.map((s, i) => {
+        const value = shared(p.values[i]!);
+        return (
+          s && (
+            <Control
+              key={s.path}
+              s={{ ...s, unit: "" }}
+              path={s.path}
+              value={value}
+              mixed={value === undefined}
+              narrow
+              set={(v) => p.set(i, v)}
+            />
+          )
+        );
+      })}
+    </div>
   );
 }
