@@ -20,6 +20,8 @@ type View struct {
 	Name   string     `json:"name"`
 	Camera job.Camera `json:"camera"`
 	Locked bool       `json:"locked"`
+	// Version grows with each change.
+	Version int64 `json:"version"`
 }
 
 // Views lists the views of a scene in the order they were made.
@@ -97,9 +99,10 @@ func (s *Service) SaveView(ctx context.Context, who identity.Actor, sceneID int6
 
 // ViewChange is what is to change of a view; what is nil stays.
 type ViewChange struct {
-	Name   *string
-	Locked *bool
-	Camera *job.Camera
+	Version int64 // that it was seen in
+	Name    *string
+	Locked  *bool
+	Camera  *job.Camera
 }
 
 // ChangeView changes what is given of a view.
@@ -115,7 +118,7 @@ func (s *Service) ChangeView(ctx context.Context, who identity.Actor, id int64, 
 	if err != nil {
 		return View{}, err
 	}
-	v, err := s.store.ChangeView(ctx, id, func(v *store.View) error {
+	v, err := s.store.ChangeView(ctx, id, to.Version, func(v *store.View) error {
 		if to.Name != nil {
 			n, err := NameOf("The view", *to.Name)
 			if err != nil {

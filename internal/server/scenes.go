@@ -173,9 +173,10 @@ func (s *Server) views() {
 	handle(s, "PATCH", "/api/views/{id}", "change-view", "Rename, move, lock or unlock a view", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {
-			Name   *string     `json:"name,omitempty" maxLength:"120"`
-			Locked *bool       `json:"locked,omitempty"`
-			Camera *job.Camera `json:"camera,omitempty"`
+			Version int64       `json:"version" doc:"Of the view as it was seen"`
+			Name    *string     `json:"name,omitempty" maxLength:"120"`
+			Locked  *bool       `json:"locked,omitempty"`
+			Camera  *job.Camera `json:"camera,omitempty"`
 		}
 	}) (scenes.View, error) {
 		return s.app.Scenes.ChangeView(ctx, who, in.ID, scenes.ViewChange(in.Body))

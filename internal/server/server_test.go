@@ -330,8 +330,11 @@ func TestViewsByHTTP(t *testing.T) {
 		t.Errorf("bad camera: %d", code)
 	}
 	one := fmt.Sprintf("/api/views/%.0f", v["id"])
-	if code, _ := s.ask(t, "PATCH", one, map[string]any{"locked": true}); code != 200 {
+	if code, _ := s.ask(t, "PATCH", one, map[string]any{"version": 1, "locked": true}); code != 200 {
 		t.Errorf("lock: %d", code)
+	}
+	if code, got := s.ask(t, "PATCH", one, map[string]any{"version": 1, "locked": false}); code != 409 || !strings.Contains(got["raw"].(string), "changed elsewhere") {
+		t.Errorf("a change of an older version: %d %v", code, got["raw"])
 	}
 	if code, _ := s.ask(t, "DELETE", one, nil); code != 409 {
 		t.Errorf("removal of a locked view: %d", code)

@@ -99,19 +99,22 @@ func TestLockedViewsChangeOnPurposeOnly(t *testing.T) {
 	views, _ := s.Views(ctx, j.Scene)
 	v := views[0]
 	move := func(w *store.View) error { w.Camera.YFov = 0.5; return nil }
-	if _, err := s.ChangeView(ctx, v.ID, move); !errors.Is(err, fault.ErrState) {
+	if _, err := s.ChangeView(ctx, v.ID, 1, move); !errors.Is(err, fault.ErrState) {
 		t.Errorf("a locked view was moved: %v", err)
 	}
 	if err := s.RemoveView(ctx, v.ID); !errors.Is(err, fault.ErrState) {
 		t.Errorf("a locked view was removed: %v", err)
 	}
-	if _, err := s.ChangeView(ctx, v.ID, func(w *store.View) error { w.Locked = false; return nil }); err != nil {
+	if _, err := s.ChangeView(ctx, v.ID, 1, func(w *store.View) error { w.Locked = false; return nil }); err != nil {
 		t.Fatal(err)
 	}
-	if w, err := s.ChangeView(ctx, v.ID, move); err != nil || w.Camera.YFov != 0.5 {
+	if _, err := s.ChangeView(ctx, v.ID, 1, move); !errors.Is(err, fault.ErrChanged) {
+		t.Errorf("moved over a version that is not the newest: %v", err)
+	}
+	if w, err := s.ChangeView(ctx, v.ID, 2, move); err != nil || w.Camera.YFov != 0.5 || w.Version != 3 {
 		t.Errorf("%v %v", w, err)
 	}
-	if _, err := s.ChangeView(ctx, v.ID, func(w *store.View) error { w.Name = "Front"; return nil }); !errors.Is(err, fault.ErrTaken) {
+	if _, err := s.ChangeView(ctx, v.ID, 3, func(w *store.View) error { w.Name = "Front"; return nil }); !errors.Is(err, fault.ErrTaken) {
 		t.Errorf("two views of one name: %v", err)
 	}
 	if err := s.RemoveView(ctx, v.ID); err != nil {

@@ -16,13 +16,14 @@ type View struct {
 	Name      string
 	Camera    job.Camera
 	Locked    bool
+	Version   int64 // from 1
 }
 
-const viewColumns = `id, scene, name, camera, locked`
+const viewColumns = `id, scene, name, camera, locked, version`
 
 func readView(r rows) (v View, err error) {
 	var cam string
-	if err = r.Scan(&v.ID, &v.Scene, &v.Name, &cam, &v.Locked); err == nil {
+	if err = r.Scan(&v.ID, &v.Scene, &v.Name, &cam, &v.Locked, &v.Version); err == nil {
 		err = json.Unmarshal([]byte(cam), &v.Camera)
 	}
 	return v, err
@@ -50,18 +51,23 @@ func (s *Store) AddView(ctx context.Context, v View) (View, error) {
 		return v, taken(err)
 	}
 	v.ID, err = r.LastInsertId()
+	v.Version = 1
 	return v, err
 }
 
-// ChangeView changes a view's name, camera or lock. A locked view's camera and
-// name change only in the step that unlocks it.
-func (s *Store) ChangeView(ctx context.Context, id int64, change func(*View) error) (View, error) {
+// ChangeView changes a view's name, camera or lock, over the version that it was seen in;
+// fault.ErrChanged if it has another by now. A locked view's camera and name change only in
+// the step that unlocks it.
+func (s *Store) ChangeView(ctx context.Context, id, version int64, change func(*View) error) (View, error) {
 	var v View
 	err := s.tx(ctx, func(t *sql.Tx) error {
 		var err error
 		v, err = readView(t.QueryRowContext(ctx, `SELECT `+viewColumns+` FROM views WHERE id = ? FOR UPDATE`, id))
 		if err != nil {
 			return missing(err, "view", id)
+		}
+		if v.Version != version {
+			return fmt.Errorf("the view %q was changed elsewhere; look at it as it is now: %w", v.Name, fault.ErrChanged)
 		}
 		before := v
 		if err := change(&v); err != nil {
@@ -74,7 +80,8 @@ func (s *Store) ChangeView(ctx context.Context, id int64, change func(*View) err
 		if err != nil {
 			return err
 		}
-		_, err = t.ExecContext(ctx, `UPDATE views SET name = ?, camera = ?, locked = ? WHERE id = ?`, v.Name, cam, v.Locked, id)
+		v.Version++
+		_, err = t.ExecContext(ctx, `UPDATE views SET name = ?, camera = ?, locked = ?, version = ? WHERE id = ?`, v.Name, cam, v.Locked, v.Version, id)
 		return taken(err)
 	})
 	return v, err

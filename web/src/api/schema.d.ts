@@ -921,13 +921,13 @@ export interface components {
             surround: components["schemas"]["SurroundSetting"];
         };
         Blocked: {
-            /** @description What all parts in clay take together, of all light on the product */
+            /** @description What all parts in clay take together, of the light on all that the picture shows */
             all: components["schemas"]["Estimated"];
             /** @description Those that take more than two percent, of all light or of one light, worst first */
             parts: components["schemas"]["Blocking"][];
         };
         Blocking: {
-            /** @description Of all light on the product */
+            /** @description Of the light on all that the picture shows */
             all: components["schemas"]["Estimated"];
             byLight: components["schemas"]["Dimmed"][];
             /** @description Of which it takes the most */
@@ -1005,6 +1005,11 @@ export interface components {
             camera?: components["schemas"]["Camera"];
             locked?: boolean;
             name?: string;
+            /**
+             * Format: int64
+             * @description Of the view as it was seen
+             */
+            version: number;
         };
         Checking: {
             /** @description Whether there is such a check; it ends with its answer */
@@ -2603,6 +2608,8 @@ export interface components {
             name: string;
             /** Format: int64 */
             scene: number;
+            /** Format: int64 */
+            version: number;
         };
         ViewSection: {
             display: string;

@@ -51,7 +51,7 @@ export function ViewsPanel(p: Props) {
               size="small"
               type="text"
               aria-label={v.locked ? `locked: unlock ${v.name}` : `open: lock ${v.name}`}
-              onClick={() => change.mutate({ id: v.id, locked: !v.locked }, fail)}
+              onClick={() => change.mutate({ id: v.id, version: v.version, locked: !v.locked }, fail)}
             >
               {v.locked ? "locked" : "open"}
             </Button>
@@ -74,7 +74,9 @@ export function ViewsPanel(p: Props) {
           <Button
             size="small"
             disabled={!off}
-            onClick={() => change.mutate({ id: shown.id, camera: camera() }, { ...fail, onSuccess: back })}
+            onClick={() =>
+              change.mutate({ id: shown.id, version: shown.version, camera: camera() }, { ...fail, onSuccess: back })
+            }
           >
             Move {shown.name} here
           </Button>

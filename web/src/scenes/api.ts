@@ -128,6 +128,15 @@ export const saveView = (v: { scene: number; name: string; camera: Camera }) =>
   take(
     api.POST("/api/scenes/{id}/views", { params: { path: { id: v.scene } }, body: { name: v.name, camera: v.camera } }),
   );
-export const changeView = ({ id, ...body }: { id: number; name?: string; locked?: boolean; camera?: Camera }) =>
-  take(api.PATCH("/api/views/{id}", { params: { path: { id } }, body }));
+export const changeView = ({
+  id,
+  ...body
+}: {
+  id: number;
+  /** Of the view as it was seen. */
+  version: number;
+  name?: string;
+  locked?: boolean;
+  camera?: Camera;
+}) => take(api.PATCH("/api/views/{id}", { params: { path: { id } }, body }));
 export const removeView = (id: number) => take(api.DELETE("/api/views/{id}", { params: { path: { id } } }));
