@@ -319,6 +319,19 @@ func TestCommandLine(t *testing.T) {
 	if out, _, code := command("demo", "--out", demo); code != 0 || strings.Count(out, "ticket-") != 6 {
 		t.Errorf("demo: %d %s", code, out)
 	}
+	// What the demo's scenes have wrong with them is found, and the exit code tells how sure.
+	window := []string{"check", "--scene", filepath.Join(demo, "pellwick-shop-window.glb"), "--ticket", filepath.Join(demo, "ticket-shop_window.json")}
+	if out, stderr, code := command(window...); code != 5 || !strings.Contains(out, "certain: doubled: ") || !strings.Contains(out, "likely: floats: Price card") {
+		t.Errorf("the shop window: code %d\n%s%s", code, out, stderr)
+	}
+	write(`{"view":{"width":64,"height":64},"surface":{"mode":"clay"}}`)
+	if out, stderr, code := command("check", "--scene", scene, "--ticket", ticket); code < 3 || code > 5 || !strings.Contains(out, ": ") {
+		t.Errorf("the bench in clay: code %d\n%s%s", code, out, stderr)
+	}
+	write(`{"view":{"width":0}}`)
+	if _, _, code := command("check", "--scene", scene, "--ticket", ticket); code != 2 {
+		t.Errorf("a check of a ticket with faults: code %d", code)
+	}
 	for _, f := range []string{"ticket-hero_three_quarter.json", "ticket-front.json", "ticket-shop_window_clay.json"} {
 		if _, stderr, code := command("ticket", "--check", filepath.Join(demo, f)); code != 0 {
 			t.Errorf("%s: %s", f, stderr)

@@ -15,7 +15,9 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"amberproof/core/imageio"
 	"amberproof/core/importer"
+	"amberproof/core/scene"
 	"amberproof/core/setup"
 	"amberproof/core/trace"
 	"amberproof/demo"
@@ -90,37 +92,38 @@ func readTicket(path string) (t job.Ticket, want *job.Resolved, faults []job.Fau
 	return t, nil, faults, nil
 }
 
-// renderTicket goes from files to files. What can be refused is refused before the first
-// ray: a night of rendering must not end at a name.
-func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
-	if o.threads < 1 || o.threads > 1024 {
-		return fmt.Errorf("--threads must be between 1 and 1024")
-	}
+// opened is a ticket with its scene, read from files and resolved.
+type opened struct {
+	resolved job.Resolved
+	scene    *scene.Scene // with the set-up
+	setup    setup.Setup
+	ref      job.SceneRef
+	surround *imageio.HDR
+}
+
+// open reads and resolves; what is wrong with the ticket is printed.
+func (o *renderOrder) open(ctx context.Context, log io.Writer) (*opened, error) {
 	t, want, faults, err := readTicket(o.ticket)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	if len(faults) > 0 {
-		return printFaults(log, faults)
+		return nil, printFaults(log, faults)
 	}
-	if _, err := os.Stat(o.out); err == nil {
-		return fmt.Errorf("%s is there already; deliveries are never overwritten, name a new folder", o.out)
-	}
-	started := time.Now()
 	s, ref, err := openScene(ctx, o.scene)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	for _, n := range s.LeftOut {
 		fmt.Fprintf(log, "left out: %s: %s\n", n.Where, n.What)
 	}
 	surround, err := openSurround(&t, filepath.Dir(o.ticket), filepath.Dir(o.scene))
 	if err != nil {
-		return err
+		return nil, err
 	}
 	u, err := readSetup(o.setup, want)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	s.Pictures = picturesIn(filepath.Dir(o.ticket), filepath.Dir(o.scene))
 	views := job.ViewsOf(s)
@@ -132,7 +135,7 @@ func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
 		// A resolved ticket was made of one very scene: with another it would name a picture
 		// that it is not.
 		if want.Scene.SHA256 != ref.SHA256 {
-			return fmt.Errorf("the resolved ticket belongs to another scene (checksum %.12s, not %.12s)", want.Scene.SHA256, ref.SHA256)
+			return nil, fmt.Errorf("the resolved ticket belongs to another scene (checksum %.12s, not %.12s)", want.Scene.SHA256, ref.SHA256)
 		}
 		views = []job.View{{Name: t.View.Name, Camera: want.Camera}}
 		ref = want.Scene
@@ -145,17 +148,35 @@ func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
 	s = subject.Scene
 	r, faults := job.Resolve(t, subject, views)
 	if len(faults) > 0 {
-		return printFaults(log, faults)
+		return nil, printFaults(log, faults)
 	}
 	r.Ticket.Surface.Variant = variant
-	for _, f := range r.Ticket.Idle(s) {
-		fmt.Fprintln(log, "note:", f)
+	return &opened{r, s, u, ref, surround}, nil
+}
+
+// renderTicket goes from files to files. What can be refused is refused before the first
+// ray: a night of rendering must not end at a name.
+func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
+	if o.threads < 1 || o.threads > 1024 {
+		return fmt.Errorf("--threads must be between 1 and 1024")
 	}
-	sh, err := pipeline.Prepare(ctx, pipeline.Order{Resolved: &r, Scene: s, Surround: surround, Key: r.FilmKey(), Workers: o.threads})
+	if _, err := os.Stat(o.out); err == nil {
+		return fmt.Errorf("%s is there already; deliveries are never overwritten, name a new folder", o.out)
+	}
+	started := time.Now()
+	in, err := o.open(ctx, log)
 	if err != nil {
 		return err
 	}
-	words := job.Words{Project: o.project, Scene: strings.TrimSuffix(ref.Name, filepath.Ext(ref.Name)), View: r.Ticket.View.Name, Run: o.run, Date: started.Format("2006-01-02")}
+	r, s := in.resolved, in.scene
+	for _, f := range r.Ticket.Idle(s) {
+		fmt.Fprintln(log, "note:", f)
+	}
+	sh, err := pipeline.Prepare(ctx, pipeline.Order{Resolved: &r, Scene: s, Surround: in.surround, Key: r.FilmKey(), Workers: o.threads})
+	if err != nil {
+		return err
+	}
+	words := job.Words{Project: o.project, Scene: strings.TrimSuffix(in.ref.Name, filepath.Ext(in.ref.Name)), View: r.Ticket.View.Name, Run: o.run, Date: started.Format("2006-01-02")}
 	if _, faults := job.Files(&r.Ticket, words, sh.Passes); len(faults) > 0 {
 		return printFaults(log, faults)
 	}

@@ -28,13 +28,16 @@ func main() {
 		Use: "amberproof", Short: "Configures, renders and proofs product scenes", Version: version,
 		SilenceUsage: true, SilenceErrors: true,
 	}
-	root.AddCommand(serveCommand(), renderCommand(), ticketCommand(), demoCommand(), openapiCommand())
+	root.AddCommand(serveCommand(), renderCommand(), checkCommand(), ticketCommand(), demoCommand(), openapiCommand())
 	err := root.ExecuteContext(ctx)
 	var faults faultsError
+	var found foundError
 	switch {
 	case err == nil:
 	case errors.As(err, &faults):
 		os.Exit(2)
+	case errors.As(err, &found):
+		os.Exit(found.code)
 	case errors.Is(err, context.Canceled):
 		fmt.Fprintln(os.Stderr, "stopped")
 		os.Exit(130)

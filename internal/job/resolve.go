@@ -35,6 +35,11 @@ type View struct {
 	Camera Camera `json:"camera"`
 }
 
+// Framed is a view with the shape of a frame, its width over its height.
+func (v View) Framed(aspect float32) scene.View {
+	return scene.View{Name: v.Name, Camera: geom.Affine(v.Camera.Matrix), YFov: v.Camera.YFov, YMag: v.Camera.YMag, Aspect: aspect}
+}
+
 // SceneRef names a scene by file and content.
 type SceneRef struct {
 	Name   string `json:"name"`

@@ -141,10 +141,7 @@ func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Pl
 	if err != nil {
 		return p, err
 	}
-	views := make([]job.View, len(rows))
-	for i, v := range rows {
-		views[i] = job.View{Name: v.Name, Camera: v.Camera}
-	}
+	views := scenes.PlainViews(rows)
 	t := p.Job.Ticket
 	var faults []job.Fault
 	var missing *fault.Input

@@ -86,10 +86,7 @@ func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64
 	} else if w.View != "" {
 		t.View.Name = w.View
 	}
-	views := make([]job.View, len(rows))
-	for i, v := range rows {
-		views[i] = job.View{Name: v.Name, Camera: v.Camera}
-	}
+	views := scenes.PlainViews(rows)
 	surround, err := s.scenes.Picture(ctx, &t)
 	if err != nil {
 		return nil, err

@@ -2,12 +2,8 @@ package scenes
 
 import (
 	"context"
-	"image"
 
 	"amberproof/core/preflight"
-	"amberproof/core/setup"
-	"amberproof/core/trace"
-	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
 )
@@ -78,33 +74,7 @@ func (s *Service) findBlocked(ctx context.Context, k checked) (out blocked, err 
 	if err != nil {
 		return out, err
 	}
-	t := of.t
-	surround, err := s.Picture(ctx, &t)
-	if err != nil { // that it is not here is told when somebody looks or runs
-		t.Stage.Surround.Picture = setup.Picture{}
-	}
-	cameras := make([]job.View, len(of.views))
-	for i, v := range of.views {
-		cameras[i] = job.View{Name: v.Name, Camera: v.Camera}
-	}
-	r, faults := job.Resolve(t, job.Subject{Setup: of.setup, Scene: of.scene}, cameras)
-	if len(faults) > 0 {
-		return out, fault.Ticket(faults)
-	}
-	staged := r.Staged(of.scene)
-	o, covered := r.Uncovered(staged, surround)
-	size := t.Size()
-	o.Window = image.Rectangle{Max: size}
-	o.Layout = preflight.LitLayout(len(trace.ElementsOf(staged, &o)))
-	done, err := s.admitted(ctx, s.bench.Join(), trace.Forecast(staged, &o))
-	if err != nil {
-		return out, err
-	}
-	defer done()
-	w, err := trace.Prepare(ctx, staged, o)
-	if err != nil {
-		return out, err
-	}
-	out.parts, out.all, err = preflight.CheckBlocked(ctx, staged, job.IsLamp(staged), w, covered)
+	c := s.checkOf(ctx, of)
+	out.parts, out.all, err = c.Blocked(ctx)
 	return out, err
 }

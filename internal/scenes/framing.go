@@ -47,7 +47,7 @@ func (s *Service) Frame(ctx context.Context, who identity.Actor, id int64, f *Fr
 		return Framed{}, err
 	}
 	v := b.Subject.Scene
-	w := (&View{Camera: f.Camera}).framed(float32(f.Aspect))
+	w := job.View{Camera: f.Camera}.Framed(float32(f.Aspect))
 	if f.Focal != nil {
 		w = w.WithFocal(*f.Focal * scene.SensorHeight / cmp.Or(f.Sensor, scene.SensorHeight))
 		if w.YFov >= widestFov {

@@ -13,6 +13,7 @@ import (
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/job"
+	"amberproof/internal/pipeline"
 )
 
 // Report is what the preflight of a scene found, as it stands on the bench.
@@ -240,36 +241,34 @@ func (s *Service) check(ctx context.Context, k checked) ([]preflight.Finding, er
 	if err != nil {
 		return nil, err
 	}
-	v, t, views := o.scene, o.t, o.views
-	of := preflight.Subject{Scene: v, Lamp: job.IsLamp(v)}
-	aspect := float32(1) // the frame's shape is the ticket's; a view by itself is looked at as a square
-	if k.ticket != "" {
-		size := t.Size()
-		aspect, of.Lines = float32(size.X)/float32(size.Y), size.Y
-		r := job.Resolved{Ticket: t}
-		of.Scene = r.Staged(v)
+	c := s.checkOf(ctx, o)
+	if k.ticket != "" { // the frame's shape is the ticket's; a view by itself is looked at as a square
+		size := o.t.Size()
+		c.Aspect, c.Lines = float32(size.X)/float32(size.Y), size.Y
 	}
-	for _, w := range views {
-		of.Views = append(of.Views, w.framed(aspect))
-	}
-	found, err := s.checkShapes(ctx, of, func(share float64) { s.checks.set(k, share*shapesShare) })
+	shapes, err := c.Shapes(ctx, func(share float64) { s.checks.set(k, share*shapesShare) })
 	if err != nil {
 		return nil, err
 	}
-	of.Scene = v
-	lit, err := s.checkLit(ctx, of, &o.setup, t, views)
+	light, err := c.Light(ctx)
 	if err != nil {
 		return nil, err
 	}
-	found = slices.DeleteFunc(append(found, lit...), func(f preflight.Finding) bool {
-		return t.Surface.Mode == "clay" && slices.Contains(ofFinishes, f.Check)
-	})
-	preflight.Sort(found)
-	return found, nil
+	return c.Sorted(shapes, light), nil
 }
 
-// ofFinishes are checks of what clay covers.
-var ofFinishes = []preflight.Check{preflight.Bare, preflight.Coarse, preflight.Vast, preflight.Green, preflight.Encoded}
+// checkOf is what is looked at of a scene, one at a time: each takes all cores.
+func (s *Service) checkOf(ctx context.Context, o opened) pipeline.Check {
+	t := o.t
+	surround, err := s.Picture(ctx, &t)
+	if err != nil {
+		surround = nil // that it is not here is told when somebody looks or runs
+	}
+	return pipeline.Check{
+		Scene: o.scene, Setup: o.setup, Ticket: t, Views: PlainViews(o.views), Surround: surround, Aspect: 1,
+		Admit: func(ctx context.Context, bytes int64) (func(), error) { return s.admitted(ctx, s.bench.Join(), bytes) },
+	}
+}
 
 // lookedAt is a ticket with all that a preflight does not depend on as it is in a new one.
 func lookedAt(t job.Ticket) job.Ticket {
@@ -279,15 +278,6 @@ func lookedAt(t job.Ticket) job.Ticket {
 	t.Quality = plain.Quality
 	t.Quality.Diffuse, t.Quality.Glossy, t.Quality.Clear, t.Quality.ClearShadows = bounces.Diffuse, bounces.Glossy, bounces.Clear, bounces.ClearShadows
 	return t
-}
-
-func (s *Service) checkShapes(ctx context.Context, of preflight.Subject, progress func(share float64)) ([]preflight.Finding, error) {
-	done, err := s.admitted(ctx, s.bench.Join(), preflight.Bytes(of.Scene)) // one at a time: each takes all cores
-	if err != nil {
-		return nil, err
-	}
-	defer done()
-	return preflight.Run(ctx, of, progress)
 }
 
 // shapesShare is about how much of a preflight's time its shapes take; the rest is light.

@@ -15,11 +15,6 @@ import (
 // widest is the widest frame that a backdrop is measured for, width by height.
 const widest = 16.0 / 9
 
-// framed is a view with the shape of a frame.
-func (v *View) framed(aspect float32) scene.View {
-	return scene.View{Name: v.Name, Camera: geom.Affine(v.Camera.Matrix), YFov: v.Camera.YFov, YMag: v.Camera.YMag, Aspect: aspect}
-}
-
 // Staging is a stage for a scene; nothing of it is saved.
 type Staging struct {
 	Stage   setup.Stage    `json:"stage"`
@@ -48,7 +43,7 @@ func (s *Service) Stage(ctx context.Context, who identity.Actor, id int64, what 
 	var cameras []scene.View
 	for i := range all {
 		if len(views) == 0 || slices.Contains(views, all[i].Name) {
-			cameras = append(cameras, all[i].framed(widest))
+			cameras = append(cameras, all[i].Plain().Framed(widest))
 		}
 	}
 	if len(cameras) == 0 {

@@ -24,6 +24,18 @@ type View struct {
 	Version int64 `json:"version"`
 }
 
+// Plain is the view as tickets know it.
+func (v *View) Plain() job.View { return job.View{Name: v.Name, Camera: v.Camera} }
+
+// PlainViews are views as tickets know them.
+func PlainViews(all []View) []job.View {
+	out := make([]job.View, len(all))
+	for i := range all {
+		out[i] = all[i].Plain()
+	}
+	return out
+}
+
 // Views lists the views of a scene in the order they were made.
 func (s *Service) Views(ctx context.Context, who identity.Actor, sceneID int64) ([]View, error) {
 	if err := s.policy.May(who, identity.See); err != nil {
