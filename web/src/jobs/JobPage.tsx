@@ -11,6 +11,7 @@ import { usePose, useScene, type SceneBody } from "../scenes/api";
 import { EditingContext } from "../shared/Field";
 import { ConflictDialog } from "../shared/ConflictDialog";
 import { savedWords } from "../shared/words";
+import { Fold } from "../shared/Fold";
 import { KeptStrip } from "../shared/KeptStrip";
 import { UndoButtons } from "../shared/UndoButtons";
 import { bytes, count, stateWords, surfaceWords } from "../shared/words";
@@ -121,18 +122,28 @@ function Job({ id }: { id: number }) {
               o && (
                 <div>
                   {o.changed.length > 0 && (
-                    <div className={styles.changed} title={o.changed.join("\n")}>
-                      Since run {runs[0]?.number}: {o.changed.slice(0, 2).join("; ")}
-                      {o.changed.length > 2 && `; ${o.changed.length - 2} more`}
+                    <div className={styles.changed}>
+                      <Fold
+                        line={`Since run ${runs[0]?.number}, ${count(o.changed.length, "change")}: ${o.changed.join("; ")}`}
+                      >
+                        {o.changed.map((c) => (
+                          <div key={c}>{c}</div>
+                        ))}
+                      </Fold>
                     </div>
                   )}
                   {o.idle.length > 0 && <div>{o.idle[0]!.message}</div>}
                   <BlockedLight job={id} version={t.version} setup={scene.data.setup.version} light={light} />
                   <PreflightLine job={id} version={t.version} scene={scene.data} />
-                  <div className="faint">
-                    {o.files.length} {o.files.length === 1 ? "file" : "files"} · {bytes(o.memory)} of memory
-                    {!o.fits && ", more than is free: make it smaller or render a region"}
-                  </div>
+                  <Fold
+                    line={`${count(o.files.length, "file")} · ${bytes(o.memory)} of memory${o.fits ? "" : ", more than is free: make it smaller or render a region"}`}
+                  >
+                    {o.files.map((f) => (
+                      <div key={f.path} className="mono">
+                        {f.path}
+                      </div>
+                    ))}
+                  </Fold>
                   {scene.data.variants.length > 0 && (
                     <Button
                       size="small"
@@ -172,11 +183,9 @@ function Job({ id }: { id: number }) {
               onClick={() => void run()}
               data-testid="run"
             >
-              <span>
-                Run {view?.name} · {o ? `${o.width} × ${o.height}` : "…"}
-                {o?.region && " region"}
-              </span>
-              <span>{surfaceWords[ticket.surface.mode]}</span>
+              Run {view?.name}
+              {ranAs[ticket.surface.mode]} at {o ? `${o.width} × ${o.height}` : "…"}
+              {o?.region && ", a region"}
             </Button>
           </div>
         </section>
@@ -294,6 +303,9 @@ function Job({ id }: { id: number }) {
   );
 }
 
+/** How a run shows the surfaces, in the sentence of its button. */
+const ranAs: Record<string, string> = { own: "", clay: " in clay", both: " finished and in clay" };
+
 /** How many proofs are beside what was kept. */
 const mostProofs = 8;
 
@@ -324,28 +336,19 @@ const picturesOf = (runs: Run[]) =>
 /** Of their longer side, pixels: as large as they are shown. */
 const keptSide = 1400;
 
-/** How many findings are told before a run without being asked for. */
-const few = 2;
-
 /** PreflightLine tells before a run what was found of the scene as this ticket would render it. */
 function PreflightLine({ job, version, scene }: { job: number; version: number; scene: SceneBody }) {
   const report = useJobPreflight(job, version, scene.setup.version);
-  const [all, setAll] = useState(false);
   const found = report.data?.findings.filter((f) => !f.aside) ?? [];
   if (report.isFetching && !report.data) return <div className="faint">Preflight: checking</div>;
   if (found.length === 0) return null;
   return (
-    <div className={styles.found} data-testid="found">
-      <Link to={`/scenes/${scene.scene.id}`}>Preflight: {count(found.length, "finding")} to look at</Link>
-      {found.slice(0, all ? undefined : few).map((f, i) => (
+    <Fold testid="found" line={`Preflight, ${count(found.length, "finding")}: ${found[0]!.says}`}>
+      {found.map((f, i) => (
         <div key={i}>{f.says}</div>
       ))}
-      {found.length > few && (
-        <button onClick={() => setAll(!all)} aria-expanded={all}>
-          {all ? "Fewer" : `${found.length - few} more`}
-        </button>
-      )}
-    </div>
+      <Link to={`/scenes/${scene.scene.id}`}>Look at them in the scene</Link>
+    </Fold>
   );
 }
 
