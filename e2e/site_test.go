@@ -66,12 +66,11 @@ func launch(t *testing.T) *rod.Browser {
 	if err != nil {
 		t.Fatalf("the browser: %v", err)
 	}
-	t.Cleanup(l.Kill)
+	t.Cleanup(l.Kill) // and not closed page by page: one with something unsaved asks whether to
 	b := rod.New().ControlURL(url)
 	if err := b.Connect(); err != nil {
 		t.Fatalf("the browser: %v", err)
 	}
-	t.Cleanup(func() { _ = b.Close() })
 	return b
 }
 
@@ -177,7 +176,6 @@ func (s *site) page(path string) *page {
 		s.browser = launch(s.t)
 	}
 	p := s.browser.MustPage(s.url + path)
-	s.t.Cleanup(func() { _ = p.Close() })
 	p.MustSetViewport(1280, 800, 1, false)
 	return &page{p, s.t}
 }

@@ -146,7 +146,9 @@ func TestAbandonedPicturesAreDropped(t *testing.T) {
 	busy := 0
 	for k := range mostWaiting + 20 {
 		wg.Go(func() {
-			_, err := s.PNG(ctx, p, "beauty", look, 1+k, -1) // sides that differ
+			other := look // pictures that differ
+			other.Exposure = float64(k) / 100
+			_, err := s.PNG(ctx, p, "beauty", other, 0, -1)
 			if errors.Is(err, fault.ErrBusy) {
 				mu.Lock()
 				busy++
