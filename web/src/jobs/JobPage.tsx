@@ -74,7 +74,19 @@ function Job({ id }: { id: number }) {
   const run = async () => {
     const version = await t.editor.flush();
     if (version === null) return; // the foot of the ticket says why
-    start.mutate({ id, version }, { ...fail, onSuccess: (r) => setQuery({ run: String(r.id) }) });
+    setQuery({}); // its picture is shown
+    start.mutate(
+      { id, version },
+      {
+        ...fail,
+        onSuccess: (r) => {
+          // What somebody has turned to before the answer came stays in front.
+          const now = new URLSearchParams(window.location.search);
+          now.set("run", String(r.id));
+          setQuery(now);
+        },
+      },
+    );
   };
 
   if (t.job.error) return <div className={bits.empty}>{t.job.error.message}</div>;
