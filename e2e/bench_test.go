@@ -71,7 +71,7 @@ func TestTheBench(t *testing.T) {
 	p.see("[data-check=floats]", "4.00 mm")
 	p.press(p.see("button", "Show me"))
 	p.see("[data-testid=picked]", "Box 2")
-	p.find(".Turntable_live[data-live=none]") // what is shown lies under a veil
+	p.find(".Viewer_live[data-live=none]") // what is shown lies under a veil
 	p.press(p.see("button", "Redo"))
 	p.see("h2", "nothing found")
 
@@ -203,12 +203,12 @@ func TestTheLivePicture(t *testing.T) {
 	p.Mouse.MustMoveTo(at.X+at.Width/2, at.Y+at.Height/2)
 	p.see(".bits_slug", "live · (Box [12]|Floor) · .* shown")
 	// What can be told of all of it, and of an area.
-	p.press(p.see(".Turntable_marks button", "^Read-outs$"))
+	p.press(p.see(".LiveControls_controls button", "^Read-outs$"))
 	p.find("[data-testid=readouts] svg[role=img]")
 	p.Mouse.MustMoveTo(at.X+at.Width*0.55, at.Y+at.Height*0.3).MustDown(proto.InputMouseButtonLeft)
 	p.Mouse.MustMoveTo(at.X+at.Width*0.7, at.Y+at.Height*0.4).MustMoveTo(at.X+at.Width*0.75, at.Y+at.Height*0.45).MustUp(proto.InputMouseButtonLeft)
 	p.see("[data-testid=readouts]", "area: .* EV against mid grey")
-	p.press(p.see(".Turntable_marks button", "Hide read-outs"))
+	p.press(p.see(".LiveControls_controls button", "Read-outs"))
 	p.Mouse.MustMoveTo(2, 2)
 	before := middle()
 	p.press(p.see(".ant-tree-title", "Box 2"))
@@ -218,7 +218,7 @@ func TestTheLivePicture(t *testing.T) {
 	small(p, "400", "4096")
 	p.run()
 	p.see("[data-testid=slug]", "samples")
-	p.press(p.see(".ant-segmented-item", "Live"))
+	p.tab("Live")
 	p.see(".bits_slug", "live · .* at 1/[0-9]|live · .* sample")
 	whole := middle()
 	p.fill("Exposure", "2")
@@ -227,7 +227,7 @@ func TestTheLivePicture(t *testing.T) {
 	p.fill("Exposure", "14")
 	p.see(".bits_slug", "100.0 % clipped")
 	white := middle()
-	p.press(p.see(".Turntable_marks button", "Clipping"))
+	p.press(p.see(".LiveControls_controls button", "Clipping"))
 	if striped := middle(); striped > white*3/4 {
 		t.Errorf("marked, the middle of %d is %d", white, striped)
 	}

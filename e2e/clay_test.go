@@ -39,8 +39,8 @@ func TestAClayPlan(t *testing.T) {
 		t.Fatal(err)
 	}
 	p.see(".bits_slug", "in own finishes . live")
-	p.press(p.see("button", "Shown in own finishes"))
-	p.see("button", "In own finishes")
+	p.press(p.see(".LiveControls_controls button[aria-pressed=true]", "Own finishes"))
+	p.find(".LiveControls_controls button[aria-pressed=false]")
 	p.press(p.find("button[aria-label=Crevices]"))
 	p.find("input[aria-label=Reach]")
 	p.run()

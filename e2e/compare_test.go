@@ -19,10 +19,10 @@ func TestALivePictureBesideAProof(t *testing.T) {
 	p.run()
 	p.state("done")
 	p.see("[data-testid=crops]", "Banner 3:1")
-	p.press(p.see(".ant-segmented-item", "Live"))
+	p.tab("Live")
 	p.see("[data-testid=crops]", "Banner 3:1")
 	p.find("canvas[data-live^='1/']")
-	p.press(p.see("button:not([disabled])", "Keep picture"))
+	p.press(p.see("button", "Keep picture"))
 	p.press(p.see("[aria-label='Kept live pictures'] button", "^1 "))
 	p.see(".bits_slug", "a picture, not live")
 	if err := p.Keyboard.Press(input.ShiftLeft); err != nil {

@@ -79,7 +79,7 @@ func TestPartsByHand(t *testing.T) {
 	p.see(".PartTree_mark", "hidden")
 	p.press(p.see("button", "Show the 1 part hidden"))
 
-	p.press(p.see("[aria-label='Preflight, views, lights, notes'] .ant-segmented-item", "File"))
+	p.tab("File")
 	before := benchOf(s).Centre
 	p.fill("Size", "0.1")
 	p.option("Upwards", "^Z$")

@@ -222,13 +222,13 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	}
 	// What is behind the tabs of a scene, and of a part that is picked.
 	p := s.page("/scenes/1")
-	p.press(p.see(".ant-segmented-item", "Stage"))
+	p.tab("Stage")
 	p.press(p.see("button", "Set up a stage"))
 	p.press(p.see("[data-testid=stage-light]", "Key"))
 	p.find("[data-testid=light]")
 	p.find("canvas[data-live^='1/']")
-	p.press(p.see(".Turntable_marks button", "^Read-outs$"))
-	p.press(p.see(".Turntable_marks button:not([disabled])", "Keep picture"))
+	p.press(p.see(".LiveControls_controls button", "^Read-outs$"))
+	p.press(p.see(".LiveControls_controls button", "Keep picture"))
 	p.find(".KeptStrip_row button")
 	check("the lights of a stage", p)
 	for _, name := range []string{"Backdrop", "Surround", "Views", "File"} {

@@ -44,9 +44,9 @@ func TestAPlanForAnotherScene(t *testing.T) {
 	p.press(p.see("button", "Make a job for this scene"))
 	small(p, "96", "4")
 	p.press(p.see(".ant-segmented-item", "^Clay$"))
-	p.press(p.see(".ant-segmented-item", "^Live$"))
+	p.tab("Live")
 	p.find("canvas[data-live^='1/']")
-	p.press(p.see(".Turntable_marks button", "^Read-outs$"))
+	p.press(p.see(".LiveControls_controls button", "^Read-outs$"))
 	p.dragOver("canvas[data-live^='1/']", [2]float64{0.02, 0.02}, [2]float64{0.98, 0.98})
 	rule := p.see("[data-testid=readouts] button", "A rule for the [2-4] parts in it")
 	shown := strings.Split(*rule.MustAttribute("title"), "\n") // not all boxes are seen

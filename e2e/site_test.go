@@ -264,6 +264,12 @@ func (p *page) press(e *rod.Element) {
 	}
 }
 
+// tab turns to what is behind a tab of the page.
+func (p *page) tab(name string) {
+	p.t.Helper()
+	p.press(p.see(".ant-tabs-tab", "^"+name+"$"))
+}
+
 // run queues a run of the ticket on the page, once its button can be pressed: while
 // a ticket is saved or another run is started it takes no press.
 func (p *page) run() {

@@ -58,7 +58,7 @@ func TestAStage(t *testing.T) {
 		s.get("/api/scenes/1", &v)
 		return v
 	}
-	p.press(p.see(".ant-segmented-item", "Stage"))
+	p.tab("Stage")
 	p.press(p.see("button", "Set up a stage"))
 	p.see("[data-testid=stage-light]", "Key")
 	v := now()
@@ -182,7 +182,7 @@ func TestAStage(t *testing.T) {
 	q := s.page("/scenes")
 	file := boxes(t, 0, 0, 0, 0)
 	q.find("[data-testid=files]").MustSetFiles(file, filepath.Join(filepath.Dir(file), "boxes.mtl"))
-	q.press(q.see(".ant-segmented-item", "Stage"))
+	q.tab("Stage")
 	q.option("Take a kept stage", "Three panels")
 	q.see("[data-testid=stage-light]", "Rim")
 	q.saved()
@@ -221,7 +221,7 @@ func TestKeptLivePictures(t *testing.T) {
 	s, p := onBench(t, 0, 0)
 	keep := func(n int) {
 		t.Helper()
-		p.press(p.see(".Turntable_marks button:not([disabled])", "Keep picture"))
+		p.press(p.see(".LiveControls_controls button", "Keep picture"))
 		p.find(fmt.Sprintf(".KeptStrip_row button:nth-child(%d)", n))
 	}
 	keep(1)
@@ -260,7 +260,7 @@ func TestKeptLivePictures(t *testing.T) {
 func TestFramingAView(t *testing.T) {
 	t.Parallel()
 	s, p := onBench(t, 0, 0)
-	p.press(p.see(".ant-segmented-item", "Views"))
+	p.tab("Views")
 	p.fill("Focal length", "100")
 	p.see(".bits_slug", "turned · 100 mm")
 	p.fill("Roll", "15")

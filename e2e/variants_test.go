@@ -14,7 +14,7 @@ func TestVariants(t *testing.T) {
 	p.press(p.see(".ant-tree-title", "Box 2"))
 	p.option("Wears", "lacquer")
 	p.saved()
-	p.press(p.see(".ant-segmented-item", "Variants"))
+	p.tab("Variants")
 	p.press(p.see("button", "Keep what is picked as a variant"))
 	p.find(".ant-modal input").MustInput("Red")
 	p.press(p.see(".ant-modal button", "Keep it"))

@@ -12,6 +12,9 @@ import (
 // for by a test that passes.
 const stalled = 3 * time.Minute
 
+// longest bounds a wait in which something moves for ever and what is waited for never comes.
+const longest = 15 * time.Minute
+
 const (
 	poll     = 5 * time.Millisecond
 	pollMost = 100 * time.Millisecond
@@ -23,7 +26,7 @@ const (
 func Until(t testing.TB, what string, done func() bool, moves func() any) {
 	t.Helper()
 	if last, ok := until(done, moves, stalled); !ok {
-		t.Fatalf("waiting for %s: nothing has moved for %v; it stands at %v", what, stalled, last)
+		t.Fatalf("waiting for %s: nothing has moved for %v, or it moves for ever; it stands at %v", what, stalled, last)
 	}
 }
 
@@ -34,7 +37,7 @@ func Or(done func() bool, moves func() any) bool {
 }
 
 func until(done func() bool, moves func() any, stalled time.Duration) (last string, ok bool) {
-	moved, looked, pause := time.Now(), time.Time{}, poll
+	began, moved, looked, pause := time.Now(), time.Now(), time.Time{}, poll
 	for !done() {
 		if now := time.Now(); moves != nil && now.Sub(looked) > look {
 			looked = now
@@ -42,7 +45,7 @@ func until(done func() bool, moves func() any, stalled time.Duration) (last stri
 				last, moved = at, time.Now()
 			}
 		}
-		if time.Since(moved) > stalled {
+		if time.Since(moved) > stalled || time.Since(began) > longest {
 			return last, false
 		}
 		time.Sleep(pause)

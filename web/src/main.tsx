@@ -13,7 +13,7 @@ import { BrowserRouter } from "react-router";
 import { queryClient } from "./api/http";
 import { listen } from "./api/live";
 import { Pages } from "./app/Pages";
-import { antTheme, publish } from "./app/theme";
+import { antTheme, publish } from "./shared/theme";
 
 publish(document.documentElement);
 listen();

@@ -1,23 +1,14 @@
 import { AppstoreOutlined, BarsOutlined, BlockOutlined, FileTextOutlined } from "@ant-design/icons";
 import { Progress } from "antd";
-import { useEffect, useState, type ReactNode } from "react";
-import { createPortal } from "react-dom";
+import { Suspense } from "react";
 import { Link, NavLink, Outlet, useLocation } from "react-router";
 import { isGoing, useLive } from "../api/live";
-import { useRun } from "../proof/api";
+import { useRun } from "../api/runs";
 import { left, percent } from "../shared/words";
 import { ErrorBoundary } from "./ErrorBoundary";
+import { Keys } from "./Keys";
+import bits from "../shared/bits.module.css";
 import styles from "./Frame.module.css";
-
-/** Where fills the header line with the place a page stands for, and names the window. */
-export function Where({ title, children }: { title: string; children: ReactNode }) {
-  const [slot, setSlot] = useState<HTMLElement | null>(null);
-  useEffect(() => setSlot(document.getElementById("where")), []);
-  useEffect(() => {
-    document.title = `${title} · Amber Proof`;
-  }, [title]);
-  return slot ? createPortal(children, slot) : null;
-}
 
 /** Going shows the one run that is being rendered. */
 function Going() {
@@ -63,6 +54,7 @@ export function Frame() {
             {p.words}
           </NavLink>
         ))}
+        <Keys />
       </nav>
       <header className={styles.head}>
         <div className={styles.where} id="where" />
@@ -70,7 +62,9 @@ export function Frame() {
       </header>
       <main className={styles.page}>
         <ErrorBoundary key={at.pathname}>
-          <Outlet />
+          <Suspense fallback={<div className={bits.empty}>Opening the page</div>}>
+            <Outlet />
+          </Suspense>
         </ErrorBoundary>
       </main>
       {/* Open lists and hints stand here, where readers of the page find them. */}

@@ -1,13 +1,16 @@
+import { lazy } from "react";
 import { Navigate, Route, Routes } from "react-router";
-import { JobPage } from "../jobs/JobPage";
-import { JobsPage } from "../jobs/JobsPage";
-import { LibraryPage } from "../library/LibraryPage";
-import { ProofPage } from "../proof/ProofPage";
-import { QueuePage } from "../queue/QueuePage";
-import { ScenePage } from "../scenes/ScenePage";
-import { ScenesPage } from "../scenes/ScenesPage";
 import { Frame } from "./Frame";
 import bits from "../shared/bits.module.css";
+
+// Each page is loaded when it is visited.
+const ScenesPage = lazy(() => import("../scenes/ScenesPage").then((m) => ({ default: m.ScenesPage })));
+const ScenePage = lazy(() => import("../scenes/ScenePage").then((m) => ({ default: m.ScenePage })));
+const JobsPage = lazy(() => import("../jobs/JobsPage").then((m) => ({ default: m.JobsPage })));
+const JobPage = lazy(() => import("../jobs/JobPage").then((m) => ({ default: m.JobPage })));
+const ProofPage = lazy(() => import("../proof/ProofPage").then((m) => ({ default: m.ProofPage })));
+const QueuePage = lazy(() => import("../queue/QueuePage").then((m) => ({ default: m.QueuePage })));
+const LibraryPage = lazy(() => import("../library/LibraryPage").then((m) => ({ default: m.LibraryPage })));
 
 export function Pages() {
   return (

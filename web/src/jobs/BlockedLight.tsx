@@ -1,7 +1,7 @@
 import { Button } from "antd";
 import type { Schemas } from "../api/http";
 import { useEditing } from "../shared/Field";
-import { useBlocked } from "./api";
+import { useBlocked } from "../api/jobs";
 import styles from "./BlockedLight.module.css";
 
 type Blocking = Schemas["Blocking"];

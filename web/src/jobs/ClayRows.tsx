@@ -1,7 +1,7 @@
 import { Button, Switch } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../api/http";
-import type { SceneBody } from "../scenes/api";
+import type { SceneBody } from "../api/scenes";
 import { ColourRow } from "../shared/ColourRow";
 import { luminance } from "../shared/colour";
 import { Field, Row, useEditing } from "../shared/Field";

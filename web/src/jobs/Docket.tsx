@@ -1,7 +1,7 @@
 import { Collapse } from "antd";
 import { useState, type ReactNode } from "react";
 import type { Ticket } from "../api/http";
-import type { SceneBody } from "../scenes/api";
+import type { SceneBody } from "../api/scenes";
 import { useEditing } from "../shared/Field";
 import { count } from "../shared/words";
 import type { SectionProps } from "./props";

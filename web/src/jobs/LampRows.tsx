@@ -1,7 +1,7 @@
 import { Button, InputNumber, Switch } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../api/http";
-import { useSettings } from "./api";
+import { useSettings } from "../api/jobs";
 import { Control, helpOf, Row, useEditing } from "../shared/Field";
 import styles from "./LampRows.module.css";
 

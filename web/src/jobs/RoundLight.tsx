@@ -1,5 +1,5 @@
 import { Button } from "antd";
-import { useCast, type Run } from "../proof/api";
+import { useCast, type Run } from "../api/runs";
 import { Field, useEditing } from "../shared/Field";
 import { castWords } from "../shared/words";
 

@@ -1,6 +1,6 @@
 import { Button } from "antd";
 import type { Schemas } from "../api/http";
-import type { SceneBody } from "../scenes/api";
+import type { SceneBody } from "../api/scenes";
 import { useEditing } from "../shared/Field";
 import { hitsOf } from "./RuleTools";
 import { ruleWords } from "./whyWorn";

@@ -1,7 +1,7 @@
 import { useQueries } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import type { Ticket } from "../api/http";
-import { renderSmall, type SceneBody } from "../scenes/api";
+import { renderSmall, type SceneBody } from "../api/scenes";
 import { Try } from "../shared/Try";
 import { useEditing } from "../shared/Field";
 import bits from "../shared/bits.module.css";

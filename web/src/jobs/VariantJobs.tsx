@@ -2,9 +2,9 @@ import { App, Checkbox, Modal } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useChange } from "../api/http";
-import { staleRuns } from "../proof/api";
+import { staleRuns } from "../api/runs";
 import { count } from "../shared/words";
-import { makeVariants } from "./api";
+import { makeVariants } from "../api/jobs";
 import styles from "./VariantJobs.module.css";
 
 /** VariantJobs makes jobs like one, for variants of its scene. */

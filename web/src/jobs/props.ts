@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/http";
-import type { Run } from "../proof/api";
-import type { SceneBody } from "../scenes/api";
+import type { Run } from "../api/runs";
+import type { SceneBody } from "../api/scenes";
 
 /** What a section of the ticket shows besides the ticket itself. */
 export type SectionProps = {

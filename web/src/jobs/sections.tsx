@@ -1,12 +1,12 @@
 import { Button, Segmented, Select } from "antd";
 import { useState } from "react";
-import { FromLibrary } from "../library/FromLibrary";
+import { FromLibrary } from "../shared/FromLibrary";
 import { ColourRow } from "../shared/ColourRow";
 import { Field, Row, useEditing } from "../shared/Field";
 import { PictureSelect } from "../shared/PictureSelect";
 import { SettingRow } from "../shared/SettingRow";
 import { SurroundSelect } from "../shared/SurroundSelect";
-import { useSettings } from "./api";
+import { useSettings } from "../api/jobs";
 import type { SectionProps } from "./props";
 import { CatcherParts } from "./CatcherParts";
 import { ClayRows, Crevices, EdgeLines } from "./ClayRows";

@@ -3,7 +3,7 @@ import { ApiError, queryClient, type Ticket } from "../api/http";
 import type { Keeper } from "../shared/editor";
 import { write, type TicketPath } from "../shared/path";
 import { useEditor } from "../shared/useEditor";
-import { compareTicket, saveTicket, useJob } from "./api";
+import { compareTicket, saveTicket, useJob } from "../api/jobs";
 
 /** ticketOf is where a job's ticket is kept. The server judges: a ticket with faults is not saved. */
 const ticketOf = (id: number): Keeper<Ticket> => ({
@@ -26,6 +26,8 @@ const ticketOf = (id: number): Keeper<Ticket> => ({
   },
   newer: () => void queryClient.invalidateQueries({ queryKey: ["job", id] }),
 });
+
+export type TicketEditor = ReturnType<typeof useTicket>;
 
 /** useTicket edits a job's ticket. */
 export function useTicket(id: number) {

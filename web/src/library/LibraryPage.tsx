@@ -1,7 +1,7 @@
 import { App, Button } from "antd";
 import { useChange } from "../api/http";
-import { Where } from "../app/Frame";
-import { putEntryAway, useLibrary, type Kind } from "./api";
+import { Where } from "../shared/Where";
+import { putEntryAway, useLibrary, type Kind } from "../api/library";
 import bits from "../shared/bits.module.css";
 import lists from "../shared/lists.module.css";
 import styles from "./LibraryPage.module.css";

@@ -1,7 +1,7 @@
 import { Select } from "antd";
 import { SettingRow } from "../shared/SettingRow";
 import { count } from "../shared/words";
-import { useScenes, type SceneBody } from "./api";
+import { useScenes, type SceneBody } from "../api/scenes";
 import type { Bench } from "./useBench";
 import styles from "./Contents.module.css";
 

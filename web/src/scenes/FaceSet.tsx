@@ -2,7 +2,7 @@ import { App, Button, InputNumber, Select } from "antd";
 import { useState } from "react";
 import { useChange, type Schemas } from "../api/http";
 import { Row } from "../shared/Field";
-import { growFaces, type SceneBody } from "./api";
+import { growFaces, type SceneBody } from "../api/scenes";
 import type { Bench } from "./useBench";
 import styles from "./Picked.module.css";
 

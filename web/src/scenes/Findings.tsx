@@ -1,6 +1,6 @@
 import { Button, Progress } from "antd";
 import { useState } from "react";
-import { useChecking, usePreflight, type SceneBody } from "./api";
+import { useChecking, usePreflight, type SceneBody } from "../api/scenes";
 import { FindingGroup, type Finding } from "./FindingGroup";
 import type { Bench } from "./useBench";
 import styles from "./Findings.module.css";

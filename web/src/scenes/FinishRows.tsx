@@ -1,12 +1,12 @@
 import { Button, Tooltip } from "antd";
 import { useState } from "react";
-import { useSettings } from "../jobs/api";
+import { useSettings } from "../api/jobs";
 import { ColourRow } from "../shared/ColourRow";
 import { hexOf, type Linear } from "../shared/colour";
 import { SettingRow } from "../shared/SettingRow";
 import { count } from "../shared/words";
 import { MapRows } from "./MapRows";
-import { ballOf, type SceneBody } from "./api";
+import { ballOf, type SceneBody } from "../api/scenes";
 import type { Bench, Finish } from "./useBench";
 import styles from "./FinishRows.module.css";
 

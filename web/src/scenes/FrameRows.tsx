@@ -2,7 +2,7 @@ import { App, Button, InputNumber, Select } from "antd";
 import { useState } from "react";
 import { useChange, type Schemas } from "../api/http";
 import { Row } from "../shared/Field";
-import { frameScene, type Camera, type SceneBody } from "./api";
+import { frameScene, type Camera, type SceneBody } from "../api/scenes";
 import styles from "./ViewsPanel.module.css";
 
 type Props = {

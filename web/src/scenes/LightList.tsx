@@ -1,14 +1,11 @@
 import { Button, Input, Select, Switch, Tooltip } from "antd";
-import type { Schemas } from "../api/http";
-import { useSettings } from "../jobs/api";
+import { useSettings } from "../api/jobs";
 import { Row } from "../shared/Field";
 import { useKeys } from "../shared/useKeys";
-import { LightRows } from "./LightRows";
-import type { SceneBody } from "./api";
+import { LightRows, type Light } from "./LightRows";
+import type { SceneBody } from "../api/scenes";
 import type { Stage } from "./useBench";
 import styles from "./LightList.module.css";
-
-export type Light = Schemas["Light"];
 
 type Props = {
   scene: SceneBody;
@@ -71,11 +68,15 @@ export function LightList(p: Props) {
     p.onDark(p.dark.length === others.length && others.every((n) => p.dark.includes(n)) ? [] : others);
   };
   const namesPicked = picked.map((i) => lit(i)?.name ?? lights[i]!.name);
-  useKeys({
-    o: () => namesPicked.length > 0 && p.onDark(names.filter((n) => !namesPicked.includes(n))),
-    w: () => p.onDark(namesPicked),
-    e: () => p.onDark([]),
-  });
+  useKeys([
+    {
+      key: "o",
+      says: "Only the lights that are picked",
+      act: () => namesPicked.length > 0 && p.onDark(names.filter((n) => !namesPicked.includes(n))),
+    },
+    { key: "w", says: "Without the lights that are picked", act: () => p.onDark(namesPicked) },
+    { key: "e", says: "Every light", act: () => p.onDark([]) },
+  ]);
   return (
     <>
       <div className={styles.list} role="group" aria-label="Lights of the stage">

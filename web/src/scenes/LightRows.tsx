@@ -4,10 +4,11 @@ import type { Schemas } from "../api/http";
 import { ColourRow } from "../shared/ColourRow";
 import { SettingRow, shared } from "../shared/SettingRow";
 import { read, write, type PathOf } from "../shared/path";
-import type { Light } from "./LightList";
 import styles from "./LightRows.module.css";
 
 type Gives = Schemas["LitBody"] | undefined;
+
+export type Light = Schemas["Light"];
 
 type Props = {
   lights: Light[];

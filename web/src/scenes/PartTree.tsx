@@ -1,6 +1,6 @@
 import { Tree, type TreeDataNode } from "antd";
 import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
-import type { SceneBody } from "./api";
+import type { SceneBody } from "../api/scenes";
 import styles from "./PartTree.module.css";
 
 type Props = {

@@ -2,14 +2,14 @@ import { App, Button, Segmented, Select, Tooltip } from "antd";
 import { useState } from "react";
 import { useChange } from "../api/http";
 import { Row } from "../shared/Field";
-import type { HandleMode } from "../shared/PartHandles";
+import type { HandleMode } from "../shared/viewer/PartHandles";
 import { SettingRow, TripleRow, shared } from "../shared/SettingRow";
 import { read, write, type PathOf } from "../shared/path";
 import { count } from "../shared/words";
 import { FaceSet } from "./FaceSet";
 import { FinishRows } from "./FinishRows";
 import { Shelf } from "./Shelf";
-import { dropParts, type SceneBody } from "./api";
+import { dropParts, type SceneBody } from "../api/scenes";
 import { changeOf, type Bench, type Change } from "./useBench";
 import styles from "./Picked.module.css";
 

@@ -1,22 +1,22 @@
-import { App, Button, Segmented } from "antd";
-import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
+import { App, Button, Tabs } from "antd";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { queryClient, useChange, type Schemas } from "../api/http";
-import { Where } from "../app/Frame";
-import { createJob } from "../jobs/api";
-import type { HandleMode } from "../shared/PartHandles";
-import type { Answer, TurntableHandle } from "../shared/Turntable";
+import { useChange, type Schemas } from "../api/http";
+import { Where } from "../shared/Where";
+import { createJob } from "../api/jobs";
+import type { HandleMode } from "../shared/viewer/PartHandles";
+import type { Answer, ViewerHandle } from "../shared/viewer/Viewer";
 import { ConflictDialog } from "../shared/ConflictDialog";
-import { KeptStrip } from "../shared/KeptStrip";
 import { UndoButtons } from "../shared/UndoButtons";
 import { count, savedWords } from "../shared/words";
-import { useScene } from "./api";
+import { useScene, type SceneBody } from "../api/scenes";
 import { Contents } from "./Contents";
 import type { Finding } from "./FindingGroup";
 import { Findings } from "./Findings";
-import { focalOf, shapes } from "./FrameRows";
+import { shapes } from "./FrameRows";
 import { PartTree } from "./PartTree";
 import { Picked } from "./Picked";
+import { SceneView } from "./SceneView";
 import { StagePanel } from "./StagePanel";
 import { useBench } from "./useBench";
 import { useDragged } from "./useDragged";
@@ -24,8 +24,6 @@ import { VariantsPanel } from "./VariantsPanel";
 import { ViewsPanel } from "./ViewsPanel";
 import bits from "../shared/bits.module.css";
 import styles from "./ScenePage.module.css";
-
-const Turntable = lazy(() => import("../shared/Turntable"));
 
 /** What somebody clicked who was asked to. */
 type Asked = { part: number | null; point: number[] | null; value: number[] | null };
@@ -37,11 +35,9 @@ export function ScenePage() {
 
 function Scene({ id }: { id: number }) {
   const scene = useScene(id);
-  const go = useNavigate();
   const { message } = App.useApp();
   const [by, setBy] = useState<"tree" | "finish" | "variants">("tree");
   const [tab, setTab] = useState<"preflight" | "stage" | "views" | "contents">("preflight");
-  const [held, setHeld] = useState<string[]>([]); // kept pictures in place of the live one
   const [lights, setLights] = useState<number[]>([]); // of the stage, picked
   const [dark, setDark] = useState<string[]>([]); // lights that do not shine in the live picture
   const [asking, setAsking] = useState<{ what: string; answer: (a: Answer | null) => void } | null>(null);
@@ -55,11 +51,8 @@ function Scene({ id }: { id: number }) {
   const [off, setOff] = useState(false); // turned away from the saved view
   const [turned, setTurned] = useState<Schemas["Camera"] | null>(null); // where it came to rest then
   const [shape, setShape] = useState("1:1"); // of the frame
-  const [live, setLive] = useState("");
-  const table = useRef<TurntableHandle>(null);
+  const viewer = useRef<ViewerHandle>(null);
   const coming = useRef(""); // name of a part that is to be picked once it is there
-  const fail = { onError: (e: Error) => void message.error(e.message) };
-  const newJob = useChange(createJob, [["jobs"]]);
   const failed = useCallback((text: string) => void message.error(text), [message]);
   const bench = useBench(id, scene.data, failed);
   const dragged = useDragged(scene.data, bench, picked, failed);
@@ -109,9 +102,13 @@ function Scene({ id }: { id: number }) {
     setThrough(f.view === "");
     const seen = s.views.find((v) => v.name === f.view);
     if (seen) return choose(seen);
-    table.current?.show(f.centre, f.radius);
+    viewer.current?.show(f.centre, f.radius);
     setOff(true);
   };
+
+  const tree = (
+    <PartTree scene={s} by={by === "finish" ? "finish" : "tree"} picked={picked} hidden={hidden} onPick={pick} />
+  );
 
   return (
     <div className={styles.page}>
@@ -125,24 +122,22 @@ function Scene({ id }: { id: number }) {
         <UndoButtons depth={bench.depth} undo={bench.undo} redo={bench.redo} />
       </Where>
       <section className={`${bits.side} ${styles.parts}`} aria-label="Parts">
-        <Segmented
-          block
+        <Tabs
+          className={styles.tabs}
           size="small"
-          value={by}
-          onChange={setBy}
-          options={[
-            { value: "tree", label: "By place" },
-            { value: "finish", label: "By finish" },
-            { value: "variants", label: "Variants" },
+          activeKey={by}
+          onChange={(k) => setBy(k as typeof by)}
+          destroyOnHidden
+          items={[
+            { key: "tree", label: "By place", children: tree },
+            { key: "finish", label: "By finish", children: tree },
+            {
+              key: "variants",
+              label: "Variants",
+              children: <VariantsPanel scene={s} bench={bench} picked={picked} shown={variant} onShown={setVariant} />,
+            },
           ]}
         />
-        <div className={styles.tree}>
-          {by === "variants" ? (
-            <VariantsPanel scene={s} bench={bench} picked={picked} shown={variant} onShown={setVariant} />
-          ) : (
-            <PartTree scene={s} by={by} picked={picked} hidden={hidden} onPick={pick} />
-          )}
-        </div>
         {hidden.length > 0 && (
           <Button size="small" type="text" onClick={() => setHidden([])}>
             Show the {count(hidden.length, "part")} hidden
@@ -167,144 +162,113 @@ function Scene({ id }: { id: number }) {
           />
         )}
       </section>
-      <section className={styles.middle} aria-label="Turnable view">
-        <Suspense fallback={<div className={bits.empty}>Opening the turnable view</div>}>
-          <Turntable
-            ref={table}
-            scene={s}
-            camera={camera}
-            cameraKey={`${shown?.id ?? 0}:${moved}:${JSON.stringify(s.setup.file)}`}
-            width={shapes[shape]!}
-            height={1}
-            picked={picked}
-            through={through}
-            live={{
-              dark: tab === "stage" && bench.stage ? dark : [], // where it can be seen and ended
-              variant: by === "variants" && s.variants.includes(variant) ? variant : "",
-            }}
-            asking={asking}
-            hidden={hidden}
-            moving={handle === "none" || picked.length === 0 ? undefined : { mode: handle, parts: picked, ...dragged }}
-            held={held}
-            onKept={(k) => {
-              if (typeof k === "string") return void message.error(k);
-              void queryClient.invalidateQueries({ queryKey: ["kept", id] });
-            }}
-            handles={
-              tab === "stage" && bench.stage
-                ? {
-                    middle: [bench.stage.middle.x / 1000, bench.stage.middle.y / 1000, bench.stage.middle.z / 1000],
-                    lights: bench.stage.lights.flatMap((l, i) => {
-                      const lit = s.lit[i];
-                      return lit
-                        ? [{ name: l.name, at: lit.at, aim: lit.aim, on: l.on, picked: lights.includes(i) }]
-                        : [];
-                    }),
-                    onPick: (i, add) => setLights(add ? [...new Set([...lights, i])] : [i]),
-                    onTurn: (i, direction, height) =>
-                      bench.put(
-                        {
-                          stage: {
-                            ...bench.stage!,
-                            lights: bench.stage!.lights.map((l, k) => (k === i ? { ...l, direction, height } : l)),
-                          },
-                        },
-                        `turn ${i}`,
-                      ),
-                  }
-                : undefined
-            }
-            onLive={setLive}
-            onPick={(part, add) =>
-              !(part !== null && s.parts[part]?.staged) && // it is changed on the stage
-              pick(
-                part === null
-                  ? []
-                  : add
-                    ? picked.includes(part)
-                      ? picked.filter((i) => i !== part)
-                      : [...picked, part]
-                    : [part],
-              )
-            }
-            onMoved={() => setOff(true)}
-            onTurned={setTurned}
-          />
-        </Suspense>
-        <div className={`${bits.slug} ${bits.still} mono`}>
-          {shown ? shown.name : "no saved view"}
-          {off && ", turned"} · {focalOf(seen.yfov).toFixed(0)} mm
-          {held.length > 0
-            ? ` · kept ${held.length === 1 ? "picture" : "pictures, compared"}, not live`
-            : live && `${by === "variants" && variant ? ` · ${variant}` : ""} · ${live}`}
-        </div>
-        <KeptStrip scene={id} again={bench.again} held={held} onHeld={setHeld} />
-      </section>
+      <SceneView
+        ref={viewer}
+        scene={s}
+        bench={bench}
+        dragged={dragged}
+        view={shown}
+        camera={camera}
+        seen={seen}
+        cameraKey={`${shown?.id ?? 0}:${moved}:${JSON.stringify(s.setup.file)}`}
+        shape={shapes[shape]!}
+        off={off}
+        picked={picked}
+        onPick={pick}
+        through={through}
+        hidden={hidden}
+        handle={handle}
+        variant={by === "variants" && s.variants.includes(variant) ? variant : ""}
+        dark={tab === "stage" && bench.stage ? dark : []} // where it can be seen and ended
+        lights={tab === "stage" ? lights : null}
+        onLights={setLights}
+        asking={asking}
+        onMoved={() => setOff(true)}
+        onTurned={setTurned}
+      />
       <section className={`${bits.side} ${styles.facts}`} aria-label="Preflight, views, lights, notes">
-        <Segmented
-          block
+        <Tabs
+          className={styles.tabs}
           size="small"
-          value={tab}
-          onChange={setTab}
-          options={[
-            { value: "preflight", label: "Preflight" },
-            { value: "stage", label: "Stage" },
-            { value: "views", label: "Views" },
-            { value: "contents", label: "File" },
+          activeKey={tab}
+          onChange={(t) => setTab(t as typeof tab)}
+          destroyOnHidden
+          items={[
+            {
+              key: "preflight",
+              label: "Preflight",
+              children: <Findings scene={s} bench={bench} show={show} />,
+            },
+            {
+              key: "stage",
+              label: "Stage",
+              children: (
+                <StagePanel
+                  scene={s}
+                  bench={bench}
+                  camera={seen}
+                  view={shown?.name ?? ""}
+                  picked={lights}
+                  onPick={setLights}
+                  dark={dark}
+                  onDark={setDark}
+                  ask={ask}
+                />
+              ),
+            },
+            {
+              key: "views",
+              label: "Views",
+              children: (
+                <ViewsPanel
+                  scene={s}
+                  shown={shown}
+                  off={off}
+                  choose={choose}
+                  back={back}
+                  camera={() => viewer.current!.camera()}
+                  seen={seen}
+                  look={(c) => {
+                    setOff(true);
+                    viewer.current!.put(c);
+                  }}
+                  picked={picked.map((i) => s.parts[i]!.key)}
+                  shape={shape}
+                  onShape={setShape}
+                />
+              ),
+            },
+            { key: "contents", label: "File", children: <Contents scene={s} bench={bench} /> },
           ]}
         />
-        <div className={styles.tab}>
-          {tab === "preflight" && <Findings scene={s} bench={bench} show={show} />}
-          {tab === "stage" && (
-            <StagePanel
-              scene={s}
-              bench={bench}
-              camera={seen}
-              view={shown?.name ?? ""}
-              picked={lights}
-              onPick={setLights}
-              dark={dark}
-              onDark={setDark}
-              ask={ask}
-            />
-          )}
-          {tab === "views" && (
-            <ViewsPanel
-              scene={s}
-              shown={shown}
-              off={off}
-              choose={choose}
-              back={back}
-              camera={() => table.current!.camera()}
-              seen={seen}
-              look={(c) => {
-                setOff(true);
-                table.current!.put(c);
-              }}
-              picked={picked.map((i) => s.parts[i]!.key)}
-              shape={shape}
-              onShape={setShape}
-            />
-          )}
-          {tab === "contents" && <Contents scene={s} bench={bench} />}
-        </div>
         <div className={styles.foot}>
-          <Button
-            type="primary"
-            block
-            size="large"
-            onClick={() =>
-              newJob.mutate(
-                { scene: id, name: `${s.scene.name} ${shown?.name ?? ""}`.trim().slice(0, 110) },
-                { ...fail, onSuccess: (j) => void go(`/jobs/${j.id}`) },
-              )
-            }
-          >
-            Make a job for this scene
-          </Button>
+          <NewJob scene={s} view={shown?.name ?? ""} />
         </div>
       </section>
       <ConflictDialog what="set-up" editor={bench.editor} conflict={bench.conflict} />
     </div>
+  );
+}
+
+/** NewJob makes a job for the scene, of the view that is shown. */
+function NewJob({ scene, view }: { scene: SceneBody; view: string }) {
+  const go = useNavigate();
+  const { message } = App.useApp();
+  const make = useChange(createJob, [["jobs"]]);
+  return (
+    <Button
+      type="primary"
+      block
+      size="large"
+      loading={make.isPending}
+      onClick={() =>
+        make.mutate(
+          { scene: scene.scene.id, name: `${scene.scene.name} ${view}`.trim().slice(0, 110) },
+          { onError: (e) => void message.error(e.message), onSuccess: (j) => void go(`/jobs/${j.id}`) },
+        )
+      }
+    >
+      Make a job for this scene
+    </Button>
   );
 }

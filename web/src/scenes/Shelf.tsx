@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../api/http";
-import { useShelf } from "./api";
+import { useShelf } from "../api/scenes";
 import styles from "./Shelf.module.css";
 
 /** How many balls are asked for at a time. */

@@ -1,9 +1,9 @@
 import { App, Button, Select, Segmented, Switch } from "antd";
 import { useState } from "react";
 import { useChange, type Schemas } from "../api/http";
-import { entryOf, keepEntry, useLibrary } from "../library/api";
+import { entryOf, keepEntry, useLibrary } from "../api/library";
 import { NameDialog } from "../shared/NameDialog";
-import { workOutStage, type SceneBody } from "./api";
+import { workOutStage, type SceneBody } from "../api/scenes";
 import { BackdropRows } from "./BackdropRows";
 import { LightList } from "./LightList";
 import { SurroundRows } from "./SurroundRows";

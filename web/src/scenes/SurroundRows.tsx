@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Schemas } from "../api/http";
 import { SettingRow } from "../shared/SettingRow";
 import { SurroundSelect } from "../shared/SurroundSelect";
-import type { SceneBody } from "./api";
+import type { SceneBody } from "../api/scenes";
 import { TriedSurrounds } from "./TriedSurrounds";
 import type { Stage } from "./useBench";
 import styles from "./StagePanel.module.css";

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import type { Schemas } from "../api/http";
 import { surroundName } from "../shared/SurroundSelect";
 import { Try } from "../shared/Try";
-import { renderSmall, useSurrounds, type SceneBody } from "./api";
+import { renderSmall, useSurrounds, type SceneBody } from "../api/scenes";
 import bits from "../shared/bits.module.css";
 import styles from "./TriedSurrounds.module.css";
 

@@ -4,7 +4,7 @@ import type { Schemas } from "../api/http";
 import { ColourRow } from "../shared/ColourRow";
 import { NameDialog } from "../shared/NameDialog";
 import { RowMenu } from "../shared/RowMenu";
-import type { SceneBody } from "./api";
+import type { SceneBody } from "../api/scenes";
 import { pathOf, type Bench } from "./useBench";
 import styles from "./VariantsPanel.module.css";
 

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useChange, type Schemas } from "../api/http";
 import { NameDialog } from "../shared/NameDialog";
 import { FrameRows } from "./FrameRows";
-import { changeView, removeView, saveView, type Camera, type SceneBody } from "./api";
+import { changeView, removeView, saveView, type Camera, type SceneBody } from "../api/scenes";
 import styles from "./ViewsPanel.module.css";
 
 type View = Schemas["View"];

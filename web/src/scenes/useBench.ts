@@ -2,7 +2,7 @@ import { useCallback, useEffect, useMemo } from "react";
 import { queryClient, type Schemas } from "../api/http";
 import type { Keeper, Kept } from "../shared/editor";
 import { useEditor } from "../shared/useEditor";
-import { compareSetup, saveSetup, sceneQuery, takeSetup, type SceneBody } from "./api";
+import { compareSetup, saveSetup, sceneQuery, takeSetup, type SceneBody } from "../api/scenes";
 
 export type Change = Schemas["Change"];
 export type Finish = Schemas["Finish"];

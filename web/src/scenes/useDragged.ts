@@ -1,6 +1,6 @@
 import { useRef } from "react";
 import type { Schemas } from "../api/http";
-import { moveParts, type SceneBody } from "./api";
+import { moveParts, type SceneBody } from "../api/scenes";
 import { ofDrag } from "../shared/editor";
 import { changeOf, type Bench, type Change } from "./useBench";
 
@@ -57,3 +57,5 @@ export function useDragged(
     },
   };
 }
+
+export type Dragged = ReturnType<typeof useDragged>;

@@ -1,7 +1,7 @@
 import { Button, Progress } from "antd";
 import { useRef, useState } from "react";
 import { ApiError, upload } from "../api/http";
-import { useImport } from "../scenes/api";
+import { useImport } from "../api/scenes";
 import { count } from "./words";
 import bits from "./bits.module.css";
 import styles from "./DropFiles.module.css";

@@ -1,7 +1,7 @@
 import { Input, InputNumber, Select, Segmented, Switch, Tooltip } from "antd";
 import { createContext, useContext, useId, type ReactNode } from "react";
 import type { Fault, Schemas, Ticket } from "../api/http";
-import { useSettings } from "../jobs/api";
+import { useSettings } from "../api/jobs";
 import { read, type TicketPath } from "./path";
 import styles from "./Field.module.css";
 

@@ -1,7 +1,7 @@
 import { App, Button, Select } from "antd";
 import { useRef, useState } from "react";
 import { queryClient, upload, type Schemas } from "../api/http";
-import { smallPicture, usePictures } from "../scenes/api";
+import { smallPicture, usePictures } from "../api/scenes";
 import styles from "./PictureSelect.module.css";
 
 type Drawn = Schemas["Drawn"];

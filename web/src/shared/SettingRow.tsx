@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { useSettings } from "../jobs/api";
+import { useSettings } from "../api/jobs";
 import { Control, helpOf, Row } from "./Field";
 import styles from "./SettingRow.module.css";
 

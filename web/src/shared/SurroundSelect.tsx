@@ -1,6 +1,6 @@
 import { Select } from "antd";
 import type { Schemas } from "../api/http";
-import { useSurrounds } from "../scenes/api";
+import { useSurrounds } from "../api/scenes";
 import { Row } from "./Field";
 
 type Picture = Schemas["SurroundSetting"]["picture"];

@@ -1,0 +1,59 @@
+import { App, Button, Select } from "antd";
+import { useState } from "react";
+import { useChange } from "../api/http";
+import { NameDialog } from "./NameDialog";
+import { entryOf, keepEntry, useLibrary, type Kind } from "../api/library";
+import styles from "./FromLibrary.module.css";
+
+type Props = { kind: Kind; body: unknown; take: (body: unknown) => void; what: string };
+
+/** FromLibrary takes a kept section into a ticket, by value, or keeps the ticket's under a name. */
+export function FromLibrary({ kind, body, take, what }: Props) {
+  const list = useLibrary(kind);
+  const { message } = App.useApp();
+  const taking = useChange(entryOf, []);
+  const keep = useChange(keepEntry, [["library", kind]]);
+  const [naming, setNaming] = useState(false);
+  const own = list.data?.filter((e) => !e.builtIn) ?? [];
+  return (
+    <div className={styles.pick}>
+      <Select
+        size="small"
+        value={null}
+        placeholder={own.length > 0 ? `Take a kept ${what}` : `No kept ${what} yet`}
+        disabled={own.length === 0}
+        aria-label={`Take a kept ${what}`}
+        options={own.map((e) => ({ value: e.key, label: `${e.name}, version ${e.version}` }))}
+        onChange={(k) =>
+          taking.mutate(
+            own.find((e) => e.key === k)!,
+            {
+              onSuccess: (e) => take(e.body),
+              onError: (e: Error) => void message.error(e.message),
+            },
+          )
+        }
+      />
+      <Button size="small" type="text" onClick={() => setNaming(true)}>
+        Keep this one
+      </Button>
+      {naming && (
+        <NameDialog
+          title={`Keep this ${what} in the library`}
+          ok="Keep"
+          cancel={() => setNaming(false)}
+          done={(name) => {
+            setNaming(false);
+            keep.mutate(
+              { kind, name, body },
+              {
+                onError: (e: Error) => void message.error(e.message),
+                onSuccess: (e) => void message.success(`Kept as ${e.name}, version ${e.version}.`),
+              },
+            );
+          }}
+        />
+      )}
+    </div>
+  );
+}
