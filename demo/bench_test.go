@@ -9,19 +9,19 @@ import (
 	"amberproof/core/scene"
 	"amberproof/core/trace"
 	"amberproof/demo"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // BenchmarkSamples tells how many camera samples a second one core traces of the demo's
 // pictures.
 func BenchmarkSamples(b *testing.B) {
 	s, surround := lantern(b)
-	views := job.ViewsOf(s)
+	views := ticket.ViewsOf(s)
 	for _, ready := range demo.Tickets(views) {
 		t := ready.Ticket
 		t.View.Width, t.View.Height, t.View.Scale = 192, 192, 100
 		t.Passes.Occlusion.On, t.Passes.FinishMasks, t.Passes.Lights = false, false, false
-		r, faults := job.Resolve(t, job.Subject{Ref: job.SceneRef{Name: demo.SceneFile}, Scene: s}, views)
+		r, faults := ticket.Resolve(t, ticket.Subject{Ref: ticket.SceneRef{Name: demo.SceneFile}, Scene: s}, views)
 		if len(faults) > 0 {
 			b.Fatal(faults)
 		}
@@ -38,20 +38,20 @@ func BenchmarkSamples(b *testing.B) {
 // in clay: plain, with crevices, with edge lines, and finished and in clay at once.
 func BenchmarkClay(b *testing.B) {
 	s := vitrine(b)
-	views := job.ViewsOf(s)
+	views := ticket.ViewsOf(s)
 	for _, c := range []struct {
 		name   string
-		change func(t *job.SurfaceSection)
+		change func(t *ticket.SurfaceSection)
 	}{
-		{"plain", func(t *job.SurfaceSection) { t.Clay.Lines, t.Clay.Crevices = nil, nil }},
-		{"crevices", func(t *job.SurfaceSection) { t.Clay.Lines = nil }},
-		{"lines", func(t *job.SurfaceSection) { t.Clay.Crevices = nil }},
-		{"both surfaces", func(t *job.SurfaceSection) { t.Mode, t.Clay.Lines, t.Clay.Crevices = "both", nil, nil }},
+		{"plain", func(t *ticket.SurfaceSection) { t.Clay.Lines, t.Clay.Crevices = nil, nil }},
+		{"crevices", func(t *ticket.SurfaceSection) { t.Clay.Lines = nil }},
+		{"lines", func(t *ticket.SurfaceSection) { t.Clay.Crevices = nil }},
+		{"both surfaces", func(t *ticket.SurfaceSection) { t.Mode, t.Clay.Lines, t.Clay.Crevices = "both", nil, nil }},
 	} {
 		t := demo.VitrineTickets(views)[1].Ticket
 		t.View.Width, t.View.Height = 160, 200
 		c.change(&t.Surface)
-		r, faults := job.Resolve(t, job.Subject{Scene: s}, views)
+		r, faults := ticket.Resolve(t, ticket.Subject{Scene: s}, views)
 		if len(faults) > 0 {
 			b.Fatal(faults)
 		}

@@ -7,8 +7,8 @@ import (
 
 	"amberproof/demo"
 	"amberproof/internal/farm"
-	"amberproof/internal/job"
 	"amberproof/internal/pipeline"
+	"amberproof/internal/ticket"
 )
 
 // BenchmarkCheck tells what taking the noise out takes at the end of a check of the hero at
@@ -20,13 +20,13 @@ func BenchmarkCheck(b *testing.B) {
 		l.Name, l.Intensity = fmt.Sprintf("Further %d", i+1), l.Intensity/4
 		s.Lights = append(s.Lights, l)
 	}
-	views := job.ViewsOf(s)
+	views := ticket.ViewsOf(s)
 	t := demo.Tickets(views)[0].Ticket
 	t.View.Width, t.View.Height, t.View.Scale = 1920, 1080, 100
 	t.Passes.Lights = true
-	t.Quality = job.Presets()[1].Quality
-	t.Quality.Denoise = job.Denoise{On: true, Take: "noise", Amount: 100}
-	r, faults := job.Resolve(t, job.Subject{Ref: job.SceneRef{Name: demo.SceneFile}, Scene: s}, views)
+	t.Quality = ticket.Presets()[1].Quality
+	t.Quality.Denoise = ticket.Denoise{On: true, Take: "noise", Amount: 100}
+	r, faults := ticket.Resolve(t, ticket.Subject{Ref: ticket.SceneRef{Name: demo.SceneFile}, Scene: s}, views)
 	if len(faults) > 0 {
 		b.Fatal(faults)
 	}

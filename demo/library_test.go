@@ -8,7 +8,7 @@ import (
 	"amberproof/core/scene"
 	"amberproof/core/setup"
 	"amberproof/demo"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // What the demo's library opens with is in order, and its names differ.
@@ -22,24 +22,24 @@ func TestTheLibraryOfTheDemo(t *testing.T) {
 			t.Errorf("%s is there twice", k.Name)
 		}
 		names[k.Name] = true
-		ticket := job.New()
+		doc := ticket.New()
 		switch v := k.Body.(type) {
-		case job.QualitySection:
-			ticket.Quality = v
-		case job.ClayPlan:
-			ticket.Surface.Mode, ticket.Surface.Clay = "clay", v
+		case ticket.QualitySection:
+			doc.Quality = v
+		case ticket.ClayPlan:
+			doc.Surface.Mode, doc.Surface.Clay = "clay", v
 		case setup.Stage:
 			body, err := json.Marshal(v)
 			if err != nil {
 				t.Fatal(err)
 			}
-			if _, faults := job.DecodeStage(body); len(faults) > 0 {
+			if _, faults := ticket.DecodeStage(body); len(faults) > 0 {
 				t.Errorf("%s: %v", k.Name, faults)
 			}
 			continue
 		}
-		ticket.Tidy()
-		if faults := job.Check(&ticket); len(faults) > 0 {
+		doc.Tidy()
+		if faults := ticket.Check(&doc); len(faults) > 0 {
 			t.Errorf("%s: %v", k.Name, faults)
 		}
 	}

@@ -16,7 +16,7 @@ import (
 	"amberproof/core/setup"
 	"amberproof/core/trace"
 	"amberproof/demo"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // change is something done on the bench: to options, or to a set-up that was something
@@ -32,10 +32,10 @@ type change struct {
 // under 8 % noise.
 func BenchmarkLive(b *testing.B) {
 	s, surround := lantern(b)
-	ticket := demo.Tickets(job.ViewsOf(s))[0].Ticket
-	ticket.Passes = job.New().Passes
-	ticket.Quality.Denoise.On = true
-	r, faults := job.Resolve(ticket, job.Subject{Scene: s}, job.ViewsOf(s))
+	doc := demo.Tickets(ticket.ViewsOf(s))[0].Ticket
+	doc.Passes = ticket.New().Passes
+	doc.Quality.Denoise.On = true
+	r, faults := ticket.Resolve(doc, ticket.Subject{Scene: s}, ticket.ViewsOf(s))
 	if len(faults) > 0 {
 		b.Fatal(faults)
 	}
@@ -46,7 +46,7 @@ func BenchmarkLive(b *testing.B) {
 	}
 	lit := func(direction float64) func(u *setup.Setup) {
 		return func(u *setup.Setup) {
-			g, _ := setup.NewStage(s.Focus(job.IsLamp(s)), nil)
+			g, _ := setup.NewStage(s.Focus(ticket.IsLamp(s)), nil)
 			g.Lights[0].Direction = direction
 			u.Stage = &g
 		}
@@ -105,7 +105,7 @@ func BenchmarkLive(b *testing.B) {
 						seen += time.Since(began)
 						first = false
 					}
-					if st.Scale == 1 && ticket.NoiseView().OfDenoisedFrame(st.Film, st.Clean, noise.Taken{Amount: 1}) < 8 {
+					if st.Scale == 1 && doc.NoiseView().OfDenoisedFrame(st.Film, st.Clean, noise.Taken{Amount: 1}) < 8 {
 						clean += time.Since(began)
 						return enough
 					}

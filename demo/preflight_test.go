@@ -11,7 +11,7 @@ import (
 	"amberproof/core/scene"
 	"amberproof/core/setup"
 	"amberproof/core/trace"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // The demo has the four faults that were planted in it, and no other is found.
@@ -54,10 +54,10 @@ func TestTheDemoIsWellLit(t *testing.T) {
 
 // staged is a set-up of a stage around the demo's product, in place of its own.
 func staged(s *scene.Scene) *setup.Setup {
-	g, _ := setup.NewStage(s.Focus(job.IsLamp(s)), checked(s).Views)
+	g, _ := setup.NewStage(s.Focus(ticket.IsLamp(s)), checked(s).Views)
 	u := &setup.Setup{Stage: &g}
 	keys := s.Keys()
-	for i, around := range s.Around(job.IsLamp(s)) {
+	for i, around := range s.Around(ticket.IsLamp(s)) {
 		if around {
 			u.Parts = append(u.Parts, setup.Change{Part: keys[i], Scale: 1, Out: true})
 		}
@@ -68,15 +68,15 @@ func staged(s *scene.Scene) *setup.Setup {
 // lit are the demo's pictures that are checked.
 func lit(t testing.TB, s *scene.Scene, u *setup.Setup, surround *imageio.HDR) *preflight.Lit {
 	t.Helper()
-	ticket := job.NewFor(u)
+	doc := ticket.NewFor(u)
 	if u.Stage != nil {
 		surround = nil
 	}
-	out := &preflight.Lit{Subject: checked(s), Exposure: ticket.View.Exposure, Display: colour.Transform(ticket.View.Display)}
-	views := job.ViewsOf(s)
+	out := &preflight.Lit{Subject: checked(s), Exposure: doc.View.Exposure, Display: colour.Transform(doc.View.Display)}
+	views := ticket.ViewsOf(s)
 	for _, v := range views {
-		ticket.View.Name = v.Name
-		r, faults := job.Resolve(ticket, job.Subject{Scene: s}, views)
+		doc.View.Name = v.Name
+		r, faults := ticket.Resolve(doc, ticket.Subject{Scene: s}, views)
 		if len(faults) > 0 {
 			t.Fatal(faults)
 		}
@@ -110,8 +110,8 @@ func BenchmarkPreflight(b *testing.B) {
 }
 
 func checked(s *scene.Scene) preflight.Subject {
-	of := preflight.Subject{Scene: s, Lamp: job.IsLamp(s)}
-	for _, v := range job.ViewsOf(s) {
+	of := preflight.Subject{Scene: s, Lamp: ticket.IsLamp(s)}
+	for _, v := range ticket.ViewsOf(s) {
 		of.Views = append(of.Views, scene.View{Name: v.Name, Camera: geom.Affine(v.Camera.Matrix), YFov: v.Camera.YFov, YMag: v.Camera.YMag, Aspect: 1})
 	}
 	return of

@@ -13,8 +13,8 @@ import (
 	"amberproof/core/scene"
 	"amberproof/demo"
 	"amberproof/internal/farm"
-	"amberproof/internal/job"
 	"amberproof/internal/pipeline"
+	"amberproof/internal/ticket"
 )
 
 // BenchmarkStop tells what the stop rule makes of the demo's hero, plain and denoised: how
@@ -25,18 +25,18 @@ import (
 // the target, by what two pictures of different seeds differ.
 func BenchmarkStop(b *testing.B) {
 	s, surround := lantern(b)
-	views := job.ViewsOf(s)
+	views := ticket.ViewsOf(s)
 	for _, denoised := range []bool{false, true} {
 		b.Run(fmt.Sprintf("denoised=%v", denoised), func(b *testing.B) {
 			for b.Loop() {
 				var seen [2]*film.Film
-				var t job.Ticket
+				var t ticket.Ticket
 				for seed := range seen {
 					t = demo.Tickets(views)[0].Ticket
 					t.View.Width, t.View.Height, t.View.Scale = 768, 432, 100
 					t.Passes.Occlusion.On, t.Passes.FinishMasks, t.Passes.Lights = false, false, false
 					t.Quality.Preset, t.Quality.Least, t.Quality.Most, t.Quality.Noise = "own", 16, 4096, 3
-					t.Quality.Denoise, t.Quality.Seed = job.Denoise{On: denoised, Take: "noise", Amount: 100}, 1+seed
+					t.Quality.Denoise, t.Quality.Seed = ticket.Denoise{On: denoised, Take: "noise", Amount: 100}, 1+seed
 					plain, clean := stopped(b, t, s, surround)
 					if seen[seed] = plain; denoised {
 						seen[seed] = clean
@@ -58,8 +58,8 @@ func BenchmarkStop(b *testing.B) {
 }
 
 // stopped renders a ticket until the stop rule has enough.
-func stopped(b *testing.B, t job.Ticket, s *scene.Scene, surround *imageio.HDR) (plain, clean *film.Film) {
-	r, faults := job.Resolve(t, job.Subject{Ref: job.SceneRef{Name: demo.SceneFile}, Scene: s}, job.ViewsOf(s))
+func stopped(b *testing.B, t ticket.Ticket, s *scene.Scene, surround *imageio.HDR) (plain, clean *film.Film) {
+	r, faults := ticket.Resolve(t, ticket.Subject{Ref: ticket.SceneRef{Name: demo.SceneFile}, Scene: s}, ticket.ViewsOf(s))
 	if len(faults) > 0 {
 		b.Fatal(faults)
 	}
@@ -80,7 +80,7 @@ func stopped(b *testing.B, t job.Ticket, s *scene.Scene, surround *imageio.HDR) 
 // off is the percentage of squares of 32 pixels that are truly off by more than the noise
 // target, and by more than twice that: by the root mean square of what two pictures that
 // know nothing of each other differ by, over that of two, as displayed.
-func off(f [2]*film.Film, t *job.Ticket) (over, twice float64) {
+func off(f [2]*film.Film, t *ticket.Ticket) (over, twice float64) {
 	const side = 32
 	look := t.Look().Transform
 	shown := func(f *film.Film, x, y int) float64 {
@@ -113,7 +113,7 @@ func off(f [2]*film.Film, t *job.Ticket) (over, twice float64) {
 
 // ofUniform is how many samples a pixel has in the mean, and which share that is of how many
 // all would need for the worst tile to be as it is.
-func ofUniform(f *film.Film, t *job.Ticket) (mean, share float64) {
+func ofUniform(f *film.Film, t *ticket.Ticket) (mean, share float64) {
 	var worst, most float64
 	noise := make([]float64, len(f.Tiles))
 	for i := range f.Tiles {
@@ -129,7 +129,7 @@ func ofUniform(f *film.Film, t *job.Ticket) (mean, share float64) {
 
 // grainSteps is the percentage of pairs of strips of 4 x 32 pixels, left and right of lines a
 // tile apart from the given one on, whose grain is not within 1.25 of each other's.
-func grainSteps(f *film.Film, t *job.Ticket, from int) float64 {
+func grainSteps(f *film.Film, t *ticket.Ticket, from int) float64 {
 	look := t.Look().Transform
 	shown := func(c geom.Vec3) float64 { return float64(look.Tone(c.Y)) }
 	grain := func(from, y int) (sum float64) {

@@ -5,20 +5,20 @@ import (
 	"strings"
 
 	"amberproof/core/passes"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // Ready is a ticket of the demo with its name and file name.
 type Ready struct {
 	Name, File string
-	Ticket     job.Ticket
+	Ticket     ticket.Ticket
 }
 
 // Set is a scene of the demo with its ready tickets.
 type Set struct {
 	File    string
 	Scene   func() ([]byte, error) // a .glb file
-	Tickets func(views []job.View) []Ready
+	Tickets func(views []ticket.View) []Ready
 }
 
 // Sets are the scenes of the demo.
@@ -28,7 +28,7 @@ func Sets() []Set {
 
 // VitrineTickets are ready tickets for the shop window: its picture, and its clay with the
 // pane kept, the darker clay on the hardware, crevices and edge lines.
-func VitrineTickets(views []job.View) []Ready {
+func VitrineTickets(views []ticket.View) []Ready {
 	t := stage(views[0].Name)
 	t.View.Width, t.View.Height = 1080, 1350
 	t.Stage.Surround.Strength, t.Stage.Surround.Turn = 0.5, 150
@@ -36,19 +36,19 @@ func VitrineTickets(views []job.View) []Ready {
 	c.Surface.Mode = "clay"
 	c.Surface.Clay.Tone = 0.66
 	c.Surface.Clay.Rules = append(slices.Clone(c.Surface.Clay.Rules),
-		job.KeepRule{By: "kind", Match: "glowing", Parts: []string{}, Do: "keep"},
-		job.KeepRule{By: "name", Match: "*hardware*", Parts: []string{}, Do: "second"},
+		ticket.KeepRule{By: "kind", Match: "glowing", Parts: []string{}, Do: "keep"},
+		ticket.KeepRule{By: "name", Match: "*hardware*", Parts: []string{}, Do: "second"},
 	)
-	c.Surface.Clay.Crevices = &job.Crevices{Tone: 0.22, Reach: 14}
-	c.Surface.Clay.Lines = &job.Lines{Creases: true, Angle: 50, Outlines: true, Borders: true, Boundaries: true, Weight: 0.9, By: "height", Through: true, As: "picture"}
+	c.Surface.Clay.Crevices = &ticket.Crevices{Tone: 0.22, Reach: 14}
+	c.Surface.Clay.Lines = &ticket.Lines{Creases: true, Angle: 50, Outlines: true, Borders: true, Boundaries: true, Weight: 0.9, By: "height", Through: true, As: "picture"}
 	return []Ready{{views[0].Name, "ticket-shop_window.json", t}, {views[0].Name + " clay", "ticket-shop_window_clay.json", c}}
 }
 
 // Tickets are ready tickets for the lantern: the finished picture of each view,
 // and the clay of the first.
-func Tickets(views []job.View) []Ready {
+func Tickets(views []ticket.View) []Ready {
 	var out []Ready
-	add := func(name string, t job.Ticket) {
+	add := func(name string, t ticket.Ticket) {
 		out = append(out, Ready{name, "ticket-" + strings.ToLower(passes.Slug(name)) + ".json", t})
 	}
 	for i, v := range views {
@@ -64,8 +64,8 @@ func Tickets(views []job.View) []Ready {
 	c := stage(views[0].Name)
 	c.Surface.Mode = "clay"
 	c.Surface.Clay.Rules = append(c.Surface.Clay.Rules,
-		job.KeepRule{By: "kind", Match: "glowing", Parts: []string{}, Do: "keep"},
-		job.KeepRule{By: "name", Match: "*rivet*", Parts: []string{}, Do: "second"},
+		ticket.KeepRule{By: "kind", Match: "glowing", Parts: []string{}, Do: "keep"},
+		ticket.KeepRule{By: "name", Match: "*rivet*", Parts: []string{}, Do: "second"},
 	)
 	c.Passes.Occlusion.On = true
 	add(views[0].Name+" clay", c)
@@ -73,8 +73,8 @@ func Tickets(views []job.View) []Ready {
 }
 
 // stage is the ticket all of the demo's tickets start from.
-func stage(view string) job.Ticket {
-	t := job.New()
+func stage(view string) ticket.Ticket {
+	t := ticket.New()
 	t.View.Name = view
 	t.Stage.Surround.Picture.Name = SurroundFile
 	t.Quality.Clamp = 3
@@ -86,7 +86,7 @@ func stage(view string) job.Ticket {
 const glanceSide = 400
 
 // Glance makes of a ticket one of a small quick picture of the same, for lists.
-func Glance(t *job.Ticket) {
+func Glance(t *ticket.Ticket) {
 	v := &t.View
 	long := max(v.Width, v.Height)
 	v.Width, v.Height = max(1, v.Width*glanceSide/long), max(1, v.Height*glanceSide/long)
@@ -94,12 +94,12 @@ func Glance(t *job.Ticket) {
 	q := &t.Quality
 	q.Least, q.Most, q.Noise = 8, 16, 0
 	q.Diffuse, q.Glossy, q.Clear, q.Clamp = 2, 3, 8, 3
-	t.Passes = job.New().Passes
-	t.Output = job.New().Output
+	t.Passes = ticket.New().Passes
+	t.Output = ticket.New().Output
 }
 
 // GlanceInClay is Glance with the clay plan worn.
-func GlanceInClay(t *job.Ticket) {
+func GlanceInClay(t *ticket.Ticket) {
 	Glance(t)
 	t.Surface.Mode = "clay"
 }

@@ -9,7 +9,7 @@ import (
 	"amberproof/core/scene"
 	"amberproof/core/trace"
 	"amberproof/demo"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 func vitrine(t testing.TB) *scene.Scene {
@@ -31,7 +31,7 @@ func TestFaultsOfTheShopWindow(t *testing.T) {
 	if len(s.LeftOut) != 1 || s.LeftOut[0].Where != "Stopper" {
 		t.Errorf("left out: %v", s.LeftOut)
 	}
-	found, err := preflight.Run(t.Context(), preflight.Subject{Scene: s, Lamp: job.IsLamp(s)}, nil)
+	found, err := preflight.Run(t.Context(), preflight.Subject{Scene: s, Lamp: ticket.IsLamp(s)}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -56,10 +56,10 @@ func TestBlockedLightOfTheShopWindow(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	views := job.ViewsOf(s)
-	ticket := demo.VitrineTickets(views)[1].Ticket
-	blocked := func(tk job.Ticket) ([]preflight.Blocked, preflight.Share) {
-		r, faults := job.Resolve(tk, job.Subject{Scene: s}, views)
+	views := ticket.ViewsOf(s)
+	doc := demo.VitrineTickets(views)[1].Ticket
+	blocked := func(tk ticket.Ticket) ([]preflight.Blocked, preflight.Share) {
+		r, faults := ticket.Resolve(tk, ticket.Subject{Scene: s}, views)
 		if len(faults) > 0 {
 			t.Fatal(faults)
 		}
@@ -68,17 +68,17 @@ func TestBlockedLightOfTheShopWindow(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		found, all, err := preflight.CheckBlocked(t.Context(), s, job.IsLamp(s), w, covered)
+		found, all, err := preflight.CheckBlocked(t.Context(), s, ticket.IsLamp(s), w, covered)
 		if err != nil {
 			t.Fatal(err)
 		}
 		return found, all
 	}
-	if found, all := blocked(ticket); len(found) > 0 || all.Percent != 0 {
+	if found, all := blocked(doc); len(found) > 0 || all.Percent != 0 {
 		t.Errorf("with its rules: %+v, %v", found, all)
 	}
 	second := 0
-	for i, covered := range ticket.Covered(s) {
+	for i, covered := range doc.Covered(s) {
 		name := s.Parts[i].Name
 		if keeps := name == "Pane" || name == "Side pane" || name == "Lamp globe" || name == "Lamp flame"; covered == keeps {
 			t.Errorf("%s wears clay: %v", name, covered)
@@ -90,8 +90,8 @@ func TestBlockedLightOfTheShopWindow(t *testing.T) {
 	if second != 6 {
 		t.Errorf("%d parts of brackets", second)
 	}
-	ticket.Surface.Clay.Rules = []job.KeepRule{}
-	found, all := blocked(ticket)
+	doc.Surface.Clay.Rules = []ticket.KeepRule{}
+	found, all := blocked(doc)
 	if len(found) < 2 || s.Parts[found[0].Part].Name != "Pane" || found[0].Light != "Sun" || found[0].All.Percent < 30 || found[0].All.Error > 2 {
 		t.Errorf("without rules: %+v", found)
 	}

@@ -8,8 +8,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"amberproof/core/preflight"
-	"amberproof/internal/job"
 	"amberproof/internal/pipeline"
+	"amberproof/internal/ticket"
 )
 
 // foundError carries findings that were printed already; its exit code tells how sure the
@@ -50,9 +50,9 @@ func (o *renderOrder) check(ctx context.Context, out, log io.Writer) error {
 		return err
 	}
 	size := in.resolved.Ticket.Size()
-	view := job.View{Name: in.resolved.Ticket.View.Name, Camera: in.resolved.Camera}
+	view := ticket.View{Name: in.resolved.Ticket.View.Name, Camera: in.resolved.Camera}
 	c := pipeline.Check{
-		Scene: in.scene, Setup: in.setup, Ticket: in.resolved.Ticket, Views: []job.View{view}, Surround: in.surround,
+		Scene: in.scene, Setup: in.setup, Ticket: in.resolved.Ticket, Views: []ticket.View{view}, Surround: in.surround,
 		Aspect: float32(size.X) / float32(size.Y), Lines: size.Y,
 	}
 	c.Ticket.Surface.Variant = "" // the scene wears it already

@@ -14,36 +14,36 @@ import (
 	"amberproof/core/scene"
 	"amberproof/core/setup"
 	"amberproof/core/shelf"
-	"amberproof/internal/job"
 	"amberproof/internal/pipeline"
+	"amberproof/internal/ticket"
 )
 
 // openScene reads a scene file with whatever lies beside it.
-func openScene(ctx context.Context, path string) (*scene.Scene, job.SceneRef, error) {
+func openScene(ctx context.Context, path string) (*scene.Scene, ticket.SceneRef, error) {
 	data, err := os.ReadFile(path)
 	if err != nil {
-		return nil, job.SceneRef{}, err
+		return nil, ticket.SceneRef{}, err
 	}
 	b, lim := importer.Bundle{}, importer.DefaultLimits
 	name := filepath.Base(path)
 	if strings.EqualFold(filepath.Ext(path), ".zip") {
 		lim = lim.Packed(int64(len(data)))
 		if err := b.AddZip(data, lim); err != nil {
-			return nil, job.SceneRef{}, err
+			return nil, ticket.SceneRef{}, err
 		}
 	} else {
 		b[name] = data
 		if !strings.EqualFold(filepath.Ext(path), ".glb") {
 			if err := addSiblings(b, filepath.Dir(path), name); err != nil {
-				return nil, job.SceneRef{}, err
+				return nil, ticket.SceneRef{}, err
 			}
 		}
 	}
 	s, err := importer.Import(ctx, b, lim)
 	if err != nil {
-		return nil, job.SceneRef{}, err
+		return nil, ticket.SceneRef{}, err
 	}
-	return s, job.SceneRef{Name: name, SHA256: b.Checksum()}, nil
+	return s, ticket.SceneRef{Name: name, SHA256: b.Checksum()}, nil
 }
 
 // addSiblings takes the files a .gltf or .obj may refer to: those in its
@@ -84,7 +84,7 @@ func addSiblings(b importer.Bundle, dir, main string) error {
 }
 
 // openSurround finds the ticket's environment picture beside the ticket or the scene.
-func openSurround(t *job.Ticket, dirs ...string) (*imageio.HDR, error) {
+func openSurround(t *ticket.Ticket, dirs ...string) (*imageio.HDR, error) {
 	p := &t.Stage.Surround.Picture
 	if p.Name == "" || !t.Stage.Surround.On {
 		return nil, nil
@@ -145,7 +145,7 @@ const mostSetup = 32 << 20
 
 // readSetup takes the set-up of a file, or that of a resolved ticket; without either
 // it changes nothing.
-func readSetup(path string, of *job.Resolved) (u setup.Setup, err error) {
+func readSetup(path string, of *ticket.Resolved) (u setup.Setup, err error) {
 	if of != nil && of.Setup != nil {
 		if path != "" {
 			return u, fmt.Errorf("the resolved ticket has a set-up of its own; leave --setup out")
@@ -169,7 +169,7 @@ func readSetup(path string, of *job.Resolved) (u setup.Setup, err error) {
 	if u, err = setup.Decode(data); err != nil {
 		return u, fmt.Errorf("%s: %w", path, err)
 	}
-	if faults := job.CheckSetup(&u); len(faults) > 0 {
+	if faults := ticket.CheckSetup(&u); len(faults) > 0 {
 		return u, fmt.Errorf("%s: %s", path, faults[0])
 	}
 	return u, nil

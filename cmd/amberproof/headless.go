@@ -23,13 +23,14 @@ import (
 	"amberproof/demo"
 	"amberproof/internal/deliver"
 	"amberproof/internal/farm"
-	"amberproof/internal/job"
+	"amberproof/internal/fault"
 	"amberproof/internal/pipeline"
+	"amberproof/internal/ticket"
 )
 
 // printFaults prints what is wrong with a ticket, each fault with the setting it is of,
 // and returns the error that stands for them all.
-func printFaults(w io.Writer, faults []job.Fault) error {
+func printFaults(w io.Writer, faults []fault.Fault) error {
 	for _, f := range faults {
 		if f.Path == "" {
 			fmt.Fprintln(w, "ticket:", f.Message)
@@ -72,32 +73,32 @@ type renderOrder struct {
 }
 
 // readTicket takes a ticket, or the resolved ticket of a manifest.
-func readTicket(path string) (t job.Ticket, want *job.Resolved, faults []job.Fault, err error) {
+func readTicket(path string) (t ticket.Ticket, want *ticket.Resolved, faults []fault.Fault, err error) {
 	data, err := os.ReadFile(path)
 	if err != nil {
 		return t, nil, nil, err
 	}
 	var r struct {
 		Ticket json.RawMessage
-		Scene  job.SceneRef
+		Scene  ticket.SceneRef
 		Setup  *setup.Setup
-		Camera *job.Camera
+		Camera *ticket.Camera
 	}
 	// A resolved ticket holds its camera; a ticket only names a view.
 	if json.Unmarshal(data, &r) == nil && len(r.Ticket) > 0 && r.Camera != nil {
-		t, faults = job.Decode(r.Ticket)
-		return t, &job.Resolved{Scene: r.Scene, Setup: r.Setup, Camera: *r.Camera, Ticket: t}, faults, nil
+		t, faults = ticket.Decode(r.Ticket)
+		return t, &ticket.Resolved{Scene: r.Scene, Setup: r.Setup, Camera: *r.Camera, Ticket: t}, faults, nil
 	}
-	t, faults = job.Decode(data)
+	t, faults = ticket.Decode(data)
 	return t, nil, faults, nil
 }
 
 // opened is a ticket with its scene, read from files and resolved.
 type opened struct {
-	resolved job.Resolved
+	resolved ticket.Resolved
 	scene    *scene.Scene // with the set-up
 	setup    setup.Setup
-	ref      job.SceneRef
+	ref      ticket.SceneRef
 	surround *imageio.HDR
 }
 
@@ -126,7 +127,7 @@ func (o *renderOrder) open(ctx context.Context, log io.Writer) (*opened, error) 
 		return nil, err
 	}
 	s.Pictures = picturesIn(filepath.Dir(o.ticket), filepath.Dir(o.scene))
-	views := job.ViewsOf(s)
+	views := ticket.ViewsOf(s)
 	for i := range views {
 		views[i].Camera = views[i].Camera.Corrected(u.File)
 	}
@@ -137,16 +138,16 @@ func (o *renderOrder) open(ctx context.Context, log io.Writer) (*opened, error) 
 		if want.Scene.SHA256 != ref.SHA256 {
 			return nil, fmt.Errorf("the resolved ticket belongs to another scene (checksum %.12s, not %.12s)", want.Scene.SHA256, ref.SHA256)
 		}
-		views = []job.View{{Name: t.View.Name, Camera: want.Camera}}
+		views = []ticket.View{{Name: t.View.Name, Camera: want.Camera}}
 		ref = want.Scene
 		t.Surface.Variant = "" // its set-up is in that variant already
 	}
-	subject := job.Of(ref, s, u).As(t.Surface.Variant)
+	subject := ticket.Of(ref, s, u).As(t.Surface.Variant)
 	for _, l := range subject.Lost {
 		fmt.Fprintf(log, "note: set-up of %s: %s\n", l.Part, l.Why)
 	}
 	s = subject.Scene
-	r, faults := job.Resolve(t, subject, views)
+	r, faults := ticket.Resolve(t, subject, views)
 	if len(faults) > 0 {
 		return nil, printFaults(log, faults)
 	}
@@ -176,8 +177,8 @@ func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
 	if err != nil {
 		return err
 	}
-	words := job.Words{Project: o.project, Scene: strings.TrimSuffix(in.ref.Name, filepath.Ext(in.ref.Name)), View: r.Ticket.View.Name, Run: o.run, Date: started.Format("2006-01-02")}
-	if _, faults := job.Files(&r.Ticket, words, sh.Passes); len(faults) > 0 {
+	words := ticket.Words{Project: o.project, Scene: strings.TrimSuffix(in.ref.Name, filepath.Ext(in.ref.Name)), View: r.Ticket.View.Name, Run: o.run, Date: started.Format("2006-01-02")}
+	if _, faults := ticket.Files(&r.Ticket, words, sh.Passes); len(faults) > 0 {
 		return printFaults(log, faults)
 	}
 	told := newProgress(log)
@@ -249,7 +250,7 @@ func checkTicket(ctx context.Context, out io.Writer, file, sceneFile string) err
 		if err != nil {
 			return err
 		}
-		_, faults = job.Resolve(t, job.Subject{Ref: ref, Scene: s}, job.ViewsOf(s))
+		_, faults = ticket.Resolve(t, ticket.Subject{Ref: ref, Scene: s}, ticket.ViewsOf(s))
 		faults = append(faults, t.Idle(s)...)
 	}
 	if len(faults) > 0 {
@@ -262,18 +263,18 @@ func checkTicket(ctx context.Context, out io.Writer, file, sceneFile string) err
 // newTicket prints a ticket with all defaults; with a scene it names its first view and
 // each of its lights, so that these can be changed in place.
 func newTicket(ctx context.Context, out io.Writer, sceneFile string) error {
-	t := job.New()
+	t := ticket.New()
 	if sceneFile != "" {
 		s, _, err := openScene(ctx, sceneFile)
 		if err != nil {
 			return err
 		}
-		t.View.Name = job.ViewsOf(s)[0].Name
+		t.View.Name = ticket.ViewsOf(s)[0].Name
 		for _, l := range trace.LampsOf(s) {
-			t.Stage.Lights = append(t.Stage.Lights, job.LightAsFound(l.Name))
+			t.Stage.Lights = append(t.Stage.Lights, ticket.LightAsFound(l.Name))
 		}
 	}
-	_, err := out.Write(job.Encode(t))
+	_, err := out.Write(ticket.Encode(t))
 	return err
 }
 
@@ -298,8 +299,8 @@ func demoCommand() *cobra.Command {
 					return err
 				}
 				files[d.File] = glb
-				for _, t := range d.Tickets(job.ViewsOf(s)) {
-					files[t.File] = job.Encode(t.Ticket)
+				for _, t := range d.Tickets(ticket.ViewsOf(s)) {
+					files[t.File] = ticket.Encode(t.Ticket)
 				}
 			}
 			for n, data := range files {

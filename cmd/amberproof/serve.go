@@ -24,7 +24,6 @@ import (
 	"amberproof/demo"
 	"amberproof/internal/app"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/jobs"
 	"amberproof/internal/live"
 	"amberproof/internal/mariadb"
@@ -32,6 +31,7 @@ import (
 	"amberproof/internal/scenes"
 	"amberproof/internal/server"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 // leastDisk is the free space below which a start is refused: the database
@@ -265,7 +265,7 @@ func loadDemo(ctx context.Context, a *app.App) error {
 		if err != nil {
 			return err
 		}
-		ready := d.Tickets(job.ViewsOf(s))
+		ready := d.Tickets(ticket.ViewsOf(s))
 		for i := len(ready) - 1; i >= 0; i-- {
 			if _, err := a.Jobs.Create(ctx, me, id, ready[i].Name, &ready[i].Ticket); err != nil {
 				return err
@@ -278,7 +278,7 @@ func loadDemo(ctx context.Context, a *app.App) error {
 	}
 	// Of each view in clay and finished, the finished one last so that lists show it.
 	for _, j := range page.Jobs {
-		looks := []func(*job.Ticket){demo.GlanceInClay, demo.Glance}
+		looks := []func(*ticket.Ticket){demo.GlanceInClay, demo.Glance}
 		if j.Surface == "clay" {
 			looks = looks[:1]
 		}

@@ -16,7 +16,7 @@ import (
 
 	"amberproof/core/imageio"
 	"amberproof/core/passes"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // ErrExists is returned when the folder is there already: files are never
@@ -32,13 +32,13 @@ const Making = ".making-"
 // the film's: then it is a crop. Everything is written into a folder
 // beside dir, flushed to the disk, and moved into place at the end: a delivery is
 // whole or absent, whoever else writes one at the same time.
-func Write(ctx context.Context, dir string, f passes.Films, list []passes.Pass, w job.Words, m *Manifest) (err error) {
+func Write(ctx context.Context, dir string, f passes.Films, list []passes.Pass, w ticket.Words, m *Manifest) (err error) {
 	t := &m.Resolved.Ticket
 	window := t.Window()
 	if !window.In(f.Window) {
 		return fmt.Errorf("the ticket asks for the pixels %v of a picture that has %v", window, f.Window)
 	}
-	planned, faults := job.Files(t, w, list)
+	planned, faults := ticket.Files(t, w, list)
 	if len(faults) > 0 {
 		return errors.New(faults[0].Message)
 	}
@@ -97,7 +97,7 @@ func Write(ctx context.Context, dir string, f passes.Films, list []passes.Pass, 
 		}
 		m.Files = append(m.Files, file)
 	}
-	if err := writeSynced(filepath.Join(making, job.ManifestName), job.Encode(m)); err != nil {
+	if err := writeSynced(filepath.Join(making, ticket.ManifestName), ticket.Encode(m)); err != nil {
 		return err
 	}
 	if err := syncFolders(making); err != nil {

@@ -23,14 +23,14 @@ import (
 	"amberproof/core/imageio"
 	"amberproof/core/passes"
 	"amberproof/core/scene"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // picture is a film of a region with one sample a pixel, its passes and a manifest.
-func picture(change func(*job.Ticket)) (*film.Film, []passes.Pass, *Manifest) {
-	t := job.New()
+func picture(change func(*ticket.Ticket)) (*film.Film, []passes.Pass, *Manifest) {
+	t := ticket.New()
 	t.View.Width, t.View.Height = 64, 48
-	t.View.Region = job.Region{On: true, X: 25, Y: 25, Width: 50, Height: 50}
+	t.View.Region = ticket.Region{On: true, X: 25, Y: 25, Width: 50, Height: 50}
 	t.Passes.Occlusion.On, t.Passes.Depth, t.Passes.Lights = true, true, true
 	t.Quality.Denoise.On = false
 	change(&t)
@@ -51,20 +51,20 @@ func picture(change func(*job.Ticket)) (*film.Film, []passes.Pass, *Manifest) {
 			}
 		}
 	}
-	r := job.Resolved{Ticket: t, Scene: job.SceneRef{Name: "lantern.glb"}}
+	r := ticket.Resolved{Ticket: t, Scene: ticket.SceneRef{Name: "lantern.glb"}}
 	m := &Manifest{Software: "test", Resolved: r, Fingerprint: r.Fingerprint()}
 	return f, passes.List(t.Wanted(), elements, &scene.Scene{}, func(int) bool { return false }), m
 }
 
-var words = job.Words{Project: "P", Scene: "S", View: "V", Run: 3}
+var words = ticket.Words{Project: "P", Scene: "S", View: "V", Run: 3}
 
 func TestOneFileOfLayersAndAManifestThatIsTrue(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "delivery")
-	f, list, m := picture(func(k *job.Ticket) { k.Output.PNG = "16" })
+	f, list, m := picture(func(k *ticket.Ticket) { k.Output.PNG = "16" })
 	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
 		t.Fatal(err)
 	}
-	b, err := os.ReadFile(filepath.Join(dir, job.ManifestName))
+	b, err := os.ReadFile(filepath.Join(dir, ticket.ManifestName))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -111,7 +111,7 @@ func TestOneFileOfLayersAndAManifestThatIsTrue(t *testing.T) {
 
 func TestAFileForEachPassNamesItsChannelsPlainly(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "delivery")
-	f, list, m := picture(func(k *job.Ticket) {
+	f, list, m := picture(func(k *ticket.Ticket) {
 		k.Output.Layers, k.Output.PNG, k.Output.Depth, k.Output.Compression = "each", "none", "float", "zips"
 	})
 	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
@@ -134,7 +134,7 @@ func TestAFileForEachPassNamesItsChannelsPlainly(t *testing.T) {
 // left as it is.
 func TestPartsInACEScg(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "delivery")
-	f, list, m := picture(func(k *job.Ticket) {
+	f, list, m := picture(func(k *ticket.Ticket) {
 		k.Output.Layers, k.Output.PNG, k.Output.Depth, k.Output.Compression, k.Output.Primaries = "multipart", "none", "float", "piz", "acescg"
 	})
 	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
@@ -176,7 +176,7 @@ func TestPartsInACEScg(t *testing.T) {
 
 func TestWholeOrAbsentAndNeverOver(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "delivery")
-	f, list, m := picture(func(*job.Ticket) {})
+	f, list, m := picture(func(*ticket.Ticket) {})
 	// What an earlier process left half written is no obstacle.
 	if err := os.MkdirAll(filepath.Join(filepath.Dir(dir), Making+"1/old"), 0o755); err != nil {
 		t.Fatal(err)
@@ -187,7 +187,7 @@ func TestWholeOrAbsentAndNeverOver(t *testing.T) {
 	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); !errors.Is(err, ErrExists) {
 		t.Errorf("written over: %v", err)
 	}
-	f, list, m = picture(func(k *job.Ticket) { k.Output.Name = "same" })
+	f, list, m = picture(func(k *ticket.Ticket) { k.Output.Name = "same" })
 	other := filepath.Join(t.TempDir(), "other")
 	if err := Write(t.Context(), other, passes.Of(f), list, words, m); err == nil || !strings.Contains(err.Error(), "{pass}") {
 		t.Errorf("colliding names: %v", err)
@@ -205,7 +205,7 @@ func TestManyDeliverAtOnce(t *testing.T) {
 	var written atomic.Int64
 	for range 8 {
 		wg.Go(func() {
-			f, list, m := picture(func(k *job.Ticket) { k.Output.Layers, k.Output.PNG = "each", "8" })
+			f, list, m := picture(func(k *ticket.Ticket) { k.Output.Layers, k.Output.PNG = "each", "8" })
 			switch err := Write(t.Context(), dir, passes.Of(f), list, words, m); {
 			case err == nil:
 				written.Add(1)
@@ -233,7 +233,7 @@ func TestManyDeliverAtOnce(t *testing.T) {
 
 func TestADeliveryThatIsGivenUpLeavesNothing(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "1")
-	f, list, m := picture(func(*job.Ticket) {})
+	f, list, m := picture(func(*ticket.Ticket) {})
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
 	if err := Write(ctx, dir, passes.Of(f), list, words, m); !errors.Is(err, context.Canceled) {
@@ -248,7 +248,7 @@ func TestADeliveryThatIsGivenUpLeavesNothing(t *testing.T) {
 func TestValuesBeyondAHalfAreLimitedAndTold(t *testing.T) {
 	for depth, want := range map[string]int{"half": 4, "float": 0} {
 		dir := filepath.Join(t.TempDir(), "1")
-		f, list, m := picture(func(k *job.Ticket) { k.Output.PNG, k.Output.Depth = "none", depth })
+		f, list, m := picture(func(k *ticket.Ticket) { k.Output.PNG, k.Output.Depth = "none", depth })
 		px := f.Tiles[0].Pixel(7)
 		copy(px[film.Beauty:], []float32{1e6, -1e6, 1})
 		at, _ := f.Layout.Place(film.ElementName(0))
@@ -280,11 +280,11 @@ func TestValuesBeyondAHalfAreLimitedAndTold(t *testing.T) {
 // Before a second sample nothing tells the noise: the manifest says so.
 func TestNoiseBeforeItCanBeTold(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "1")
-	f, list, m := picture(func(*job.Ticket) {})
+	f, list, m := picture(func(*ticket.Ticket) {})
 	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
 		t.Fatal(err)
 	}
-	b, err := os.ReadFile(filepath.Join(dir, job.ManifestName))
+	b, err := os.ReadFile(filepath.Join(dir, ticket.ManifestName))
 	if err != nil || !strings.Contains(string(b), `"noisePercent": null`) {
 		t.Errorf("%v: %s", err, b)
 	}
@@ -292,7 +292,7 @@ func TestNoiseBeforeItCanBeTold(t *testing.T) {
 
 // The attribute view means stereo in this format, and data has no primaries.
 func TestHeadersSayWhatIsTrue(t *testing.T) {
-	f, list, m := picture(func(k *job.Ticket) { k.Output.Layers, k.View.Name = "multipart", "Hero" })
+	f, list, m := picture(func(k *ticket.Ticket) { k.Output.Layers, k.View.Name = "multipart", "Hero" })
 	var all []*passes.Pass
 	for i := range list {
 		all = append(all, &list[i])
@@ -310,14 +310,14 @@ func TestHeadersSayWhatIsTrue(t *testing.T) {
 // A ticket that asks for less of the frame than the film has gets a crop of it, at
 // its place in the frame; one that asks for more gets nothing.
 func TestACropOfAFilm(t *testing.T) {
-	f, list, m := picture(func(k *job.Ticket) { k.Output.PNG, k.Output.Depth = "8", "float" })
+	f, list, m := picture(func(k *ticket.Ticket) { k.Output.PNG, k.Output.Depth = "8", "float" })
 	for k := range f.Tiles {
 		for i := range f.Tiles[k].Heads {
 			f.Tiles[k].Pixel(i)[film.Beauty] = float32(100*k + i)
 		}
 	}
 	root := t.TempDir()
-	m.Resolved.Ticket.View.Region = job.Region{On: true, X: 50, Y: 50, Width: 12.5, Height: 25}
+	m.Resolved.Ticket.View.Region = ticket.Region{On: true, X: 50, Y: 50, Width: 12.5, Height: 25}
 	want := image.Rect(32, 24, 40, 36)
 	if err := Write(t.Context(), filepath.Join(root, "1"), passes.Of(f), list, words, m); err != nil {
 		t.Fatal(err)
@@ -347,7 +347,7 @@ func TestACropOfAFilm(t *testing.T) {
 			}
 		}
 	}
-	m.Resolved.Ticket.View.Region = job.Region{}
+	m.Resolved.Ticket.View.Region = ticket.Region{}
 	if err := Write(t.Context(), filepath.Join(root, "2"), passes.Of(f), list, words, m); err == nil {
 		t.Error("more than the film has is delivered")
 	}
@@ -360,18 +360,18 @@ func TestACropOfAFilm(t *testing.T) {
 func TestManifestsOfBefore(t *testing.T) {
 	dir := t.TempDir()
 	old := `{"fingerprint":"f","resolved":{"scene":{"name":"s"},"ticket":{"version":1,"quality":{"denoise":{"on":true,"amount":50}}}}}`
-	if err := os.WriteFile(filepath.Join(dir, job.ManifestName), []byte(old), 0o600); err != nil {
+	if err := os.WriteFile(filepath.Join(dir, ticket.ManifestName), []byte(old), 0o600); err != nil {
 		t.Fatal(err)
 	}
 	m, err := Read(dir)
-	if d := m.Resolved.Ticket.Quality.Denoise; err != nil || m.Fingerprint != "f" || m.Resolved.Scene.Name != "s" || d != (job.Denoise{On: true, Take: "noise", Amount: 50}) {
+	if d := m.Resolved.Ticket.Quality.Denoise; err != nil || m.Fingerprint != "f" || m.Resolved.Scene.Name != "s" || d != (ticket.Denoise{On: true, Take: "noise", Amount: 50}) {
 		t.Errorf("%+v, %v", m, err)
 	}
-	run, err := job.RestoreResolved([]byte(`{"scene":{"name":"s"},"ticket":{"version":1,"quality":{"denoise":{"on":true,"amount":50}}}}`))
-	if diff := job.Differences(&run, &m.Resolved); err != nil || len(diff) > 0 {
+	run, err := ticket.RestoreResolved([]byte(`{"scene":{"name":"s"},"ticket":{"version":1,"quality":{"denoise":{"on":true,"amount":50}}}}`))
+	if diff := ticket.Differences(&run, &m.Resolved); err != nil || len(diff) > 0 {
 		t.Errorf("differs from its run by %v, %v", diff, err)
 	}
-	if err := os.WriteFile(filepath.Join(dir, job.ManifestName), []byte(`{"fingerprint":"f"`), 0o600); err != nil {
+	if err := os.WriteFile(filepath.Join(dir, ticket.ManifestName), []byte(`{"fingerprint":"f"`), 0o600); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := Read(dir); err == nil {
@@ -381,9 +381,9 @@ func TestManifestsOfBefore(t *testing.T) {
 
 // A crop is a file whose pixels are those of the whole picture where it lies.
 func TestCropsAreCutOut(t *testing.T) {
-	f, list, m := picture(func(t *job.Ticket) {
+	f, list, m := picture(func(t *ticket.Ticket) {
 		t.View.Region.On = false
-		t.Output.Crops = []job.Crop{{Name: "Post", Wide: 1, High: 1, Size: 50, X: 100, Y: 25}}
+		t.Output.Crops = []ticket.Crop{{Name: "Post", Wide: 1, High: 1, Size: 50, X: 100, Y: 25}}
 	})
 	for y := range 48 {
 		for x := range 64 {

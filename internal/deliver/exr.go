@@ -7,7 +7,7 @@ import (
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
 	"amberproof/core/passes"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 var compressions = map[string]imageio.Compression{
@@ -29,7 +29,7 @@ func exrs(list []part) []*imageio.EXR {
 }
 
 // parts lays passes out as one file: as layers of one part, or of several parts, one a pass.
-func parts(f passes.Films, list []*passes.Pass, t *job.Ticket, m *Manifest) []part {
+func parts(f passes.Films, list []*passes.Pass, t *ticket.Ticket, m *Manifest) []part {
 	if t.Output.Layers != "multipart" || len(list) == 1 {
 		return []part{exr(f, list, t, m)}
 	}
@@ -45,7 +45,7 @@ func parts(f passes.Films, list []*passes.Pass, t *job.Ticket, m *Manifest) []pa
 // exr lays passes out as the channels of one part. A part of a single pass
 // that is light names its channels plainly, so that any viewer shows it. Only
 // parts with light state its primaries.
-func exr(f passes.Films, list []*passes.Pass, t *job.Ticket, m *Manifest) part {
+func exr(f passes.Films, list []*passes.Pass, t *ticket.Ticket, m *Manifest) part {
 	primaries := colour.Rec709
 	if t.Output.Primaries == "acescg" {
 		primaries = colour.AP1

@@ -18,7 +18,7 @@ import (
 	"amberproof/core/film"
 	"amberproof/core/noise"
 	"amberproof/core/passes"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // Manifest says what a delivery is and how it came about.
@@ -40,11 +40,11 @@ type Manifest struct {
 	// few samples tell it.
 	Noise *float64 `json:"noisePercent"`
 	// Denoised is told of deliveries with denoised passes.
-	Denoised    *Denoised    `json:"denoised,omitempty"`
-	Complete    bool         `json:"complete"` // false: stopped and kept before the target
-	ColourSpace string       `json:"colourSpace"`
-	Files       []File       `json:"files"`
-	Resolved    job.Resolved `json:"resolved"`
+	Denoised    *Denoised       `json:"denoised,omitempty"`
+	Complete    bool            `json:"complete"` // false: stopped and kept before the target
+	ColourSpace string          `json:"colourSpace"`
+	Files       []File          `json:"files"`
+	Resolved    ticket.Resolved `json:"resolved"`
 }
 
 // Denoised says what was done to the denoised passes of a delivery, and what is left.
@@ -75,7 +75,7 @@ func (m *Manifest) measure(f passes.Films) {
 
 // File is one delivered file.
 type File struct {
-	job.Planned
+	ticket.Planned
 	Bytes  int64  `json:"bytes"`
 	SHA256 string `json:"sha256"`
 	// Limited counts the values of a file of halves that were beyond the largest
@@ -111,7 +111,7 @@ func (m *Manifest) Same(o *Manifest) bool {
 // Read reads the manifest of a delivery, perhaps by an earlier version: what its ticket did
 // not know has its default. It is fs.ErrNotExist without one.
 func Read(dir string) (m Manifest, err error) {
-	b, err := os.ReadFile(filepath.Join(dir, job.ManifestName))
+	b, err := os.ReadFile(filepath.Join(dir, ticket.ManifestName))
 	if err != nil {
 		return m, err
 	}
@@ -124,7 +124,7 @@ func Read(dir string) (m Manifest, err error) {
 	if err := json.Unmarshal(b, &kept); err != nil || kept.Resolved == nil {
 		return m, err
 	}
-	m.Resolved, err = job.RestoreResolved(kept.Resolved)
+	m.Resolved, err = ticket.RestoreResolved(kept.Resolved)
 	return m, err
 }
 

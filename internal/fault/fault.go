@@ -6,8 +6,6 @@ package fault
 import (
 	"errors"
 	"fmt"
-
-	"amberproof/internal/job"
 )
 
 // Errors of use cases; decide with errors.Is.
@@ -20,11 +18,22 @@ var (
 	ErrBusy      = errors.New("too much is asked at once; try again in a moment")
 )
 
+// Fault is one thing wrong with what a person gave, at its path in that.
+type Fault struct {
+	Path    string `json:"path"`
+	Message string `json:"message"`
+}
+
+// At makes a Fault.
+func At(path, message string) Fault { return Fault{path, message} }
+
+func (f Fault) String() string { return f.Path + ": " + f.Message }
+
 // Input is something wrong with what a person gave, in words for them. Nothing
 // was changed.
 type Input struct {
 	Message string
-	Faults  []job.Fault // by setting, where it is a ticket
+	Faults  []Fault // by setting, where it is a ticket
 }
 
 func (e *Input) Error() string { return e.Message }
@@ -33,4 +42,4 @@ func (e *Input) Error() string { return e.Message }
 func Bad(format string, a ...any) error { return &Input{Message: fmt.Sprintf(format, a...)} }
 
 // Ticket makes an Input of the faults of a ticket.
-func Ticket(faults []job.Fault) error { return &Input{"The ticket has faults", faults} }
+func Ticket(faults []Fault) error { return &Input{"The ticket has faults", faults} }

@@ -11,9 +11,9 @@ import (
 	"amberproof/core/names"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/scenes"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 // Service is safe for concurrent use.
@@ -31,14 +31,14 @@ func New(st *store.Store, files *store.Files, policy identity.Policy, sc *scenes
 
 // Job is a job with its ticket. Version counts the saved states of the ticket.
 type Job struct {
-	ID      int64      `json:"id"`
-	Project int64      `json:"project"`
-	Scene   int64      `json:"scene"`
-	Name    string     `json:"name"`
-	Ticket  job.Ticket `json:"ticket"`
-	Version int64      `json:"version"`
-	Changed time.Time  `json:"changed"`
-	PutAway bool       `json:"putAway"`
+	ID      int64         `json:"id"`
+	Project int64         `json:"project"`
+	Scene   int64         `json:"scene"`
+	Name    string        `json:"name"`
+	Ticket  ticket.Ticket `json:"ticket"`
+	Version int64         `json:"version"`
+	Changed time.Time     `json:"changed"`
+	PutAway bool          `json:"putAway"`
 }
 
 // Line is a job in a list.
@@ -63,15 +63,15 @@ type Line struct {
 
 // Last is a job's newest run, as a list shows it.
 type Last struct {
-	ID       int64      `json:"id"`
-	Number   int        `json:"number"`
-	State    job.State  `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled"`
-	Surface  string     `json:"surface" enum:"own,clay,both"`
-	Samples  float64    `json:"samples" doc:"Mean samples per pixel"`
-	Noise    *float64   `json:"noise" doc:"Percent of display white; null before it can be told"`
-	Seconds  float64    `json:"seconds"`
-	Share    float64    `json:"share"`
-	Finished *time.Time `json:"finished"`
+	ID       int64        `json:"id"`
+	Number   int          `json:"number"`
+	State    ticket.State `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled"`
+	Surface  string       `json:"surface" enum:"own,clay,both"`
+	Samples  float64      `json:"samples" doc:"Mean samples per pixel"`
+	Noise    *float64     `json:"noise" doc:"Percent of display white; null before it can be told"`
+	Seconds  float64      `json:"seconds"`
+	Share    float64      `json:"share"`
+	Finished *time.Time   `json:"finished"`
 }
 
 // Page is a part of a list.
@@ -142,7 +142,7 @@ func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Job, e
 }
 
 // Create makes a job for a scene, with a ticket or the defaults.
-func (s *Service) Create(ctx context.Context, who identity.Actor, sceneID int64, name string, t *job.Ticket) (Job, error) {
+func (s *Service) Create(ctx context.Context, who identity.Actor, sceneID int64, name string, t *ticket.Ticket) (Job, error) {
 	if err := s.policy.May(who, identity.EditJobs); err != nil {
 		return Job{}, err
 	}
@@ -159,7 +159,7 @@ func (s *Service) Create(ctx context.Context, who identity.Actor, sceneID int64,
 		if err != nil {
 			return Job{}, err
 		}
-		d := job.NewFor(&u)
+		d := ticket.NewFor(&u)
 		t = &d
 	}
 	if err := s.ready(ctx, t); err != nil {
@@ -182,9 +182,9 @@ func (s *Service) Create(ctx context.Context, who identity.Actor, sceneID int64,
 }
 
 // ready tidies a ticket that is to be kept, and lists its faults.
-func (s *Service) ready(ctx context.Context, t *job.Ticket) error {
+func (s *Service) ready(ctx context.Context, t *ticket.Ticket) error {
 	t.Tidy()
-	if f := job.Check(t); len(f) > 0 {
+	if f := ticket.Check(t); len(f) > 0 {
 		return fault.Ticket(f)
 	}
 	// A picture that is not here is a fault when the job is run, not now: a ticket
@@ -223,8 +223,8 @@ func (s *Service) Variants(ctx context.Context, who identity.Actor, id int64, va
 	for _, n := range variants {
 		t := v.Ticket
 		t.Surface.Variant = n
-		room := max(1, job.MostName-len(n)-len(variantJoin))
-		made, err := s.Create(ctx, who, v.Scene, names.Cut(names.Cut(v.Name, room)+variantJoin+n, job.MostName), &t)
+		room := max(1, ticket.MostName-len(n)-len(variantJoin))
+		made, err := s.Create(ctx, who, v.Scene, names.Cut(names.Cut(v.Name, room)+variantJoin+n, ticket.MostName), &t)
 		if err != nil {
 			return out, err
 		}
@@ -238,7 +238,7 @@ const variantJoin = ", "
 
 // SaveTicket saves a job's ticket over the version it was made from; of another
 // version it is fault.ErrChanged. Faults are told, and nothing is saved.
-func (s *Service) SaveTicket(ctx context.Context, who identity.Actor, id, version int64, t job.Ticket) (Job, error) {
+func (s *Service) SaveTicket(ctx context.Context, who identity.Actor, id, version int64, t ticket.Ticket) (Job, error) {
 	if err := s.policy.May(who, identity.EditJobs); err != nil {
 		return Job{}, err
 	}
@@ -259,15 +259,15 @@ type Versions struct {
 }
 
 // Compare tells what a ticket that was made from base, and the kept one, have changed since.
-func (s *Service) Compare(ctx context.Context, who identity.Actor, id int64, mine, base job.Ticket) (Versions, error) {
+func (s *Service) Compare(ctx context.Context, who identity.Actor, id int64, mine, base ticket.Ticket) (Versions, error) {
 	v, err := s.Get(ctx, who, id)
 	if err != nil {
 		return Versions{}, err
 	}
 	mine.Tidy()
 	base.Tidy()
-	since := func(t job.Ticket) []string {
-		return job.Differences(&job.Resolved{Ticket: base}, &job.Resolved{Ticket: t})
+	since := func(t ticket.Ticket) []string {
+		return ticket.Differences(&ticket.Resolved{Ticket: base}, &ticket.Resolved{Ticket: t})
 	}
 	return Versions{v, since(mine), since(v.Ticket)}, nil
 }

@@ -15,39 +15,39 @@ import (
 	"amberproof/core/trace"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/pipeline"
 	"amberproof/internal/scenes"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 // Outlook is what a ticket would do, told before it is run.
 type Outlook struct {
-	Version  int64         `json:"version" doc:"Of the ticket that this is about"`
-	Faults   []job.Fault   `json:"faults" nullable:"false" doc:"What keeps it from being run"`
-	Idle     []job.Fault   `json:"idle" nullable:"false" doc:"What it says of parts and finishes that the scene has not"`
-	View     string        `json:"view"`
-	Width    int           `json:"width" doc:"Of the frame as rendered, pixels"`
-	Height   int           `json:"height"`
-	Region   bool          `json:"region"`
-	Memory   int64         `json:"memory" doc:"Bytes the run will take"`
-	Free     int64         `json:"free" doc:"Bytes of memory free now; 0 when not known"`
-	Fits     bool          `json:"fits"`
-	Passes   []passes.Pass `json:"passes" nullable:"false"`
-	Files    []job.Planned `json:"files" nullable:"false"`
-	Crops    []Cropped     `json:"crops" nullable:"false" doc:"In their order, within the frame"`
-	Clay     []Dressed     `json:"clay" nullable:"false" doc:"Per part, for a clay surface"`
-	Reach    float64       `json:"reach" doc:"That is proposed for crevices of a clay, mm"`
-	Thick    float64       `json:"thick" doc:"By which: how thick half of the parts are, mm"`
-	Gap      float64       `json:"gap" doc:"And how wide half of the gaps between neighbouring parts are at most, mm; 0: there are none"`
-	Tones    []Tone        `json:"tones" nullable:"false" doc:"Of the three clays"`
-	Matches  []int         `json:"ruleMatches" nullable:"false" doc:"Parts each keep rule matches, whether or not an earlier one decides them"`
-	RuleHits []int         `json:"ruleHits" nullable:"false" doc:"Parts each keep rule decided"`
-	Shapes   []int         `json:"shapeHits" nullable:"false" doc:"Parts each shape rule decided"`
-	Faces    int           `json:"triangles" doc:"As rendered, after subdivision"`
-	Kept     int           `json:"kept" doc:"Parts that keep their finish under clay"`
-	Changed  []string      `json:"changed" nullable:"false" doc:"What differs from the job's last run"`
-	Served   int64         `json:"served" doc:"The last run, where its film holds all that this ticket asks for: its files can be delivered anew without rendering; 0 otherwise"`
+	Version  int64            `json:"version" doc:"Of the ticket that this is about"`
+	Faults   []fault.Fault    `json:"faults" nullable:"false" doc:"What keeps it from being run"`
+	Idle     []fault.Fault    `json:"idle" nullable:"false" doc:"What it says of parts and finishes that the scene has not"`
+	View     string           `json:"view"`
+	Width    int              `json:"width" doc:"Of the frame as rendered, pixels"`
+	Height   int              `json:"height"`
+	Region   bool             `json:"region"`
+	Memory   int64            `json:"memory" doc:"Bytes the run will take"`
+	Free     int64            `json:"free" doc:"Bytes of memory free now; 0 when not known"`
+	Fits     bool             `json:"fits"`
+	Passes   []passes.Pass    `json:"passes" nullable:"false"`
+	Files    []ticket.Planned `json:"files" nullable:"false"`
+	Crops    []Cropped        `json:"crops" nullable:"false" doc:"In their order, within the frame"`
+	Clay     []Dressed        `json:"clay" nullable:"false" doc:"Per part, for a clay surface"`
+	Reach    float64          `json:"reach" doc:"That is proposed for crevices of a clay, mm"`
+	Thick    float64          `json:"thick" doc:"By which: how thick half of the parts are, mm"`
+	Gap      float64          `json:"gap" doc:"And how wide half of the gaps between neighbouring parts are at most, mm; 0: there are none"`
+	Tones    []Tone           `json:"tones" nullable:"false" doc:"Of the three clays"`
+	Matches  []int            `json:"ruleMatches" nullable:"false" doc:"Parts each keep rule matches, whether or not an earlier one decides them"`
+	RuleHits []int            `json:"ruleHits" nullable:"false" doc:"Parts each keep rule decided"`
+	Shapes   []int            `json:"shapeHits" nullable:"false" doc:"Parts each shape rule decided"`
+	Faces    int              `json:"triangles" doc:"As rendered, after subdivision"`
+	Kept     int              `json:"kept" doc:"Parts that keep their finish under clay"`
+	Changed  []string         `json:"changed" nullable:"false" doc:"What differs from the job's last run"`
+	Served   int64            `json:"served" doc:"The last run, where its film holds all that this ticket asks for: its files can be delivered anew without rendering; 0 otherwise"`
 }
 
 // Cropped is where a crop lies in the frame, pixels.
@@ -75,29 +75,29 @@ type Dressed struct {
 // Plan is a ticket with nothing left open, and what it was resolved against.
 type Plan struct {
 	Job      Job
-	Resolved job.Resolved
+	Resolved ticket.Resolved
 	Scene    *scene.Scene
 	Surround *imageio.HDR
 	Passes   []passes.Pass
-	Files    []job.Planned
+	Files    []ticket.Planned
 	last     store.Run // the job's newest run; of number 0 without one
 }
 
 // words fill file names of the job's next run.
-func (s *Service) words(ctx context.Context, j *Job, view string, run int) (job.Words, error) {
+func (s *Service) words(ctx context.Context, j *Job, view string, run int) (ticket.Words, error) {
 	project, err := s.store.Project(ctx, j.Project)
 	if err != nil {
-		return job.Words{}, err
+		return ticket.Words{}, err
 	}
 	row, err := s.store.Scene(ctx, j.Scene)
-	return job.Words{Project: project.Name, Scene: row.Name, View: view, Run: run, Date: time.Now().UTC().Format("2006-01-02")}, err
+	return ticket.Words{Project: project.Name, Scene: row.Name, View: view, Run: run, Date: time.Now().UTC().Format("2006-01-02")}, err
 }
 
 // Words fill the file names of a run that was started at some time.
-func (s *Service) Words(ctx context.Context, jobID int64, view string, run int, started time.Time) (job.Words, error) {
+func (s *Service) Words(ctx context.Context, jobID int64, view string, run int, started time.Time) (ticket.Words, error) {
 	v, err := s.store.Job(ctx, jobID)
 	if err != nil {
-		return job.Words{}, err
+		return ticket.Words{}, err
 	}
 	j := Job(v)
 	w, err := s.words(ctx, &j, view, run)
@@ -143,14 +143,14 @@ func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Pl
 	}
 	views := scenes.PlainViews(rows)
 	t := p.Job.Ticket
-	var faults []job.Fault
+	var faults []fault.Fault
 	var missing *fault.Input
 	if p.Surround, err = s.scenes.Picture(ctx, &t); errors.As(err, &missing) {
 		faults = append(faults, missing.Faults...)
 	} else if err != nil {
 		return p, err
 	}
-	r, more := job.Resolve(t, bench.Subject, views)
+	r, more := ticket.Resolve(t, bench.Subject, views)
 	p.Resolved = r
 	if faults = append(faults, more...); len(faults) > 0 {
 		return p, fault.Ticket(faults)
@@ -163,7 +163,7 @@ func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Pl
 	if err != nil {
 		return p, err
 	}
-	if p.Files, faults = job.Files(&r.Ticket, words, p.Passes); len(faults) > 0 {
+	if p.Files, faults = ticket.Files(&r.Ticket, words, p.Passes); len(faults) > 0 {
 		return p, fault.Ticket(faults)
 	}
 	return p, nil
@@ -172,7 +172,7 @@ func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Pl
 // Outlook tells what running a job now would do.
 func (s *Service) Outlook(ctx context.Context, who identity.Actor, id int64) (Outlook, error) {
 	o := Outlook{
-		Faults: []job.Fault{}, Idle: []job.Fault{}, Passes: []passes.Pass{}, Files: []job.Planned{}, Crops: []Cropped{}, Clay: []Dressed{}, Tones: []Tone{}, RuleHits: []int{}, Matches: []int{}, Shapes: []int{}, Changed: []string{},
+		Faults: []fault.Fault{}, Idle: []fault.Fault{}, Passes: []passes.Pass{}, Files: []ticket.Planned{}, Crops: []Cropped{}, Clay: []Dressed{}, Tones: []Tone{}, RuleHits: []int{}, Matches: []int{}, Shapes: []int{}, Changed: []string{},
 	}
 	p, err := s.Resolve(ctx, who, id)
 	o.Version = p.Job.Version
@@ -202,7 +202,7 @@ func (s *Service) Outlook(ctx context.Context, who identity.Actor, id int64) (Ou
 	o.shapes(t, sc)
 	o.clay(t, sc)
 	if p.last.Number > 0 {
-		o.Changed = job.Differences(&p.last.Resolved, r)
+		o.Changed = ticket.Differences(&p.last.Resolved, r)
 		if len(o.Changed) > 0 && p.last.Least > 0 && p.last.Resolved.Serves(r) {
 			o.Served = p.last.ID
 		}
@@ -210,7 +210,7 @@ func (s *Service) Outlook(ctx context.Context, who identity.Actor, id int64) (Ou
 	return o, nil
 }
 
-func (o *Outlook) shapes(t *job.Ticket, sc *scene.Scene) {
+func (o *Outlook) shapes(t *ticket.Ticket, sc *scene.Scene) {
 	o.Shapes = make([]int, len(t.Surface.Shapes))
 	if len(o.Shapes) == 0 {
 		return
@@ -223,12 +223,12 @@ func (o *Outlook) shapes(t *job.Ticket, sc *scene.Scene) {
 	}
 }
 
-func (o *Outlook) clay(t *job.Ticket, sc *scene.Scene) {
+func (o *Outlook) clay(t *ticket.Ticket, sc *scene.Scene) {
 	p := t.Plan()
 	if p == nil {
 		return
 	}
-	keys, lamp := sc.Keys(), job.IsLamp(sc)
+	keys, lamp := sc.Keys(), ticket.IsLamp(sc)
 	reach := clay.Reach(sc, lamp)
 	o.Reach, o.Thick, o.Gap = 1000*reach.Reach, 1000*reach.Thick, 1000*reach.Gap
 	display := colour.Transform(t.View.Display)
@@ -251,7 +251,7 @@ func (o *Outlook) clay(t *job.Ticket, sc *scene.Scene) {
 }
 
 // elementsOf names the lights that would be kept apart, as preparing would.
-func elementsOf(s *scene.Scene, r *job.Resolved) []string {
+func elementsOf(s *scene.Scene, r *ticket.Resolved) []string {
 	if !r.Ticket.Passes.Lights {
 		return nil
 	}

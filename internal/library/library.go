@@ -14,9 +14,9 @@ import (
 	"amberproof/core/names"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/scenes"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 // Service is safe for concurrent use.
@@ -49,34 +49,34 @@ type Entry struct {
 }
 
 // kinds are what the library holds; check reads a body and lists its faults.
-var kinds = map[string]func(body []byte) (any, []job.Fault){
-	"quality": func(body []byte) (any, []job.Fault) {
-		t := job.New()
+var kinds = map[string]func(body []byte) (any, []fault.Fault){
+	"quality": func(body []byte) (any, []fault.Fault) {
+		t := ticket.New()
 		if f := strict(body, &t.Quality, "quality"); f != nil {
 			return nil, f
 		}
 		t.Tidy()
-		return t.Quality, job.Check(&t)
+		return t.Quality, ticket.Check(&t)
 	},
-	"clay": func(body []byte) (any, []job.Fault) {
-		t := job.New()
+	"clay": func(body []byte) (any, []fault.Fault) {
+		t := ticket.New()
 		t.Surface.Mode = "clay"
 		if f := strict(body, &t.Surface.Clay, "surface.clay"); f != nil {
 			return nil, f
 		}
 		t.Tidy()
-		return t.Surface.Clay, job.Check(&t)
+		return t.Surface.Clay, ticket.Check(&t)
 	},
-	"stage": func(body []byte) (any, []job.Fault) { return job.DecodeStage(body) },
+	"stage": func(body []byte) (any, []fault.Fault) { return ticket.DecodeStage(body) },
 }
 
 // strict reads a body whose every word must be known: a mistyped one would else be a
 // setting left at its default.
-func strict(body []byte, to any, path string) []job.Fault {
+func strict(body []byte, to any, path string) []fault.Fault {
 	d := json.NewDecoder(bytes.NewReader(body))
 	d.DisallowUnknownFields()
 	if err := d.Decode(to); err != nil {
-		return []job.Fault{{Path: path, Message: "It cannot be read: " + err.Error()}}
+		return []fault.Fault{fault.At(path, "It cannot be read: "+err.Error())}
 	}
 	return nil
 }
@@ -106,7 +106,7 @@ func (s *Service) List(ctx context.Context, who identity.Actor, kind string) ([]
 	}
 	out := []Line{}
 	if kind == "quality" {
-		for _, p := range job.Presets() {
+		for _, p := range ticket.Presets() {
 			l := Line{Kind: kind, Key: p.Key, Version: 1, Name: p.Title, BuiltIn: true, Help: p.Help}
 			l.describe(p.Quality)
 			out = append(out, l)
@@ -199,8 +199,8 @@ const mostAlike = 100
 func (s *Service) keyOf(ctx context.Context, kind, name string) (string, error) {
 	word := names.Word(names.Fold(name), 60)
 	if kind == "quality" {
-		for _, p := range job.Presets() {
-			if names.Fold(p.Key) == word || word == job.OwnQuality {
+		for _, p := range ticket.Presets() {
+			if names.Fold(p.Key) == word || word == ticket.OwnQuality {
 				return "", fault.Bad("The name %q belongs to the program; choose another", name)
 			}
 		}
@@ -226,7 +226,7 @@ func (s *Service) PutAway(ctx context.Context, who identity.Actor, kind, key str
 	if err := s.policy.May(who, identity.EditLibrary); err != nil {
 		return err
 	}
-	for _, p := range job.Presets() {
+	for _, p := range ticket.Presets() {
 		if kind == "quality" && p.Key == key {
 			return fmt.Errorf("%s comes with the program: %w", p.Title, fault.ErrState)
 		}

@@ -9,8 +9,8 @@ import (
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/testkit"
+	"amberproof/internal/ticket"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }
@@ -22,7 +22,7 @@ func TestNamesAndVersions(t *testing.T) {
 	ctx := context.Background()
 	keep := func(name string, tone float64) (key string, version int) {
 		t.Helper()
-		plan := job.New().Surface.Clay
+		plan := ticket.New().Surface.Clay
 		plan.Tone = tone
 		body, err := json.Marshal(plan)
 		if err != nil {
@@ -52,7 +52,7 @@ func TestNamesAndVersions(t *testing.T) {
 func TestWhatTheLibraryRefuses(t *testing.T) {
 	a, _ := testkit.App(t)
 	ctx := context.Background()
-	own, err := json.Marshal(job.New().Quality)
+	own, err := json.Marshal(ticket.New().Quality)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -64,7 +64,7 @@ func TestWhatTheLibraryRefuses(t *testing.T) {
 		"broken":          {"clay", "x", `{"tone":`},
 		"a faulty stage":  {"stage", "x", `{"lights": [{"name": "Key", "width": 0}]}`},
 		"a broken stage":  {"stage", "x", `{"lamps": []}`},
-		"a built-in name": {"quality", job.Presets()[0].Key, string(own)},
+		"a built-in name": {"quality", ticket.Presets()[0].Key, string(own)},
 	} {
 		var bad *fault.Input
 		if _, err := a.Library.Keep(ctx, identity.Local, c.kind, c.name, []byte(c.body), nil); !errors.As(err, &bad) {

@@ -5,13 +5,13 @@ import (
 	"strings"
 
 	"amberproof/core/setup"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // describe says in a line what is in an entry.
 func (l *Line) describe(v any) {
 	switch v := v.(type) {
-	case job.QualitySection:
+	case ticket.QualitySection:
 		l.Says = fmt.Sprintf("%d to %d samples · ", v.Least, v.Most)
 		if v.Noise > 0 {
 			l.Says += fmt.Sprintf("to %g %% noise", v.Noise)
@@ -22,7 +22,7 @@ func (l *Line) describe(v any) {
 		if v.Clamp > 0 {
 			l.Says += fmt.Sprintf(" · clamp %g nit", v.Clamp)
 		}
-	case job.ClayPlan:
+	case ticket.ClayPlan:
 		l.Tones = []float64{v.Tone, v.SecondTone}
 		l.Says = fmt.Sprintf("tone %g, second %g · roughness %g · %s", v.Tone, v.SecondTone, v.Roughness, counted(len(v.Rules), "keep rule"))
 	case *setup.Stage:

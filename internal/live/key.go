@@ -4,7 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // key names all that a world is made of but its camera and size: the whole wish and the
@@ -12,18 +12,18 @@ import (
 // it is left out.
 func (a *answerable) key() (string, error) {
 	r := *a.resolved
-	r.Camera = job.Camera{Follows: r.Camera.Follows} // another one sees the same world
+	r.Camera = ticket.Camera{Follows: r.Camera.Follows} // another one sees the same world
 	t := &r.Ticket
 	v := &t.View
-	v.Name, v.Width, v.Height, v.Scale, v.Region, v.Lens = "", 0, 0, 0, job.Region{}, job.Lens{} // of the camera
+	v.Name, v.Width, v.Height, v.Scale, v.Region, v.Lens = "", 0, 0, 0, ticket.Region{}, ticket.Lens{} // of the camera
 	if !t.ByLook() {
 		v.Exposure, v.Display = 0, ""
 	}
 	q := &t.Quality
 	q.Preset, q.Least, q.Most, q.Noise, q.Seed = "", 0, 0, 0, 0 // when runs stop; live pictures have their own
-	t.Output = job.OutputSection{}
+	t.Output = ticket.OutputSection{}
 	b, err := json.Marshal(struct {
-		Resolved *job.Resolved
+		Resolved *ticket.Resolved
 		Rest     Wish
 	}{&r, a.wish.rest()})
 	// A grey card, which is no part of a run, is the last part.

@@ -6,7 +6,7 @@ import (
 	"testing"
 
 	"amberproof/core/importer"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // Fields by which the world is the same on purpose. Every other field of a wish or a
@@ -24,8 +24,8 @@ func TestTheKeyOfAWorldHasEveryField(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	key := func(change func(w *Wish, k *job.Ticket)) string {
-		w, r := Wish{}, job.Resolved{Ticket: job.New()}
+	key := func(change func(w *Wish, k *ticket.Ticket)) string {
+		w, r := Wish{}, ticket.Resolved{Ticket: ticket.New()}
 		change(&w, &r.Ticket)
 		s, err := (&answerable{wish: &w, resolved: &r, subject: v}).key()
 		if err != nil {
@@ -33,7 +33,7 @@ func TestTheKeyOfAWorldHasEveryField(t *testing.T) {
 		}
 		return s
 	}
-	plain := key(func(*Wish, *job.Ticket) {})
+	plain := key(func(*Wish, *ticket.Ticket) {})
 	fields := 0
 	check := func(path string, changed func(i int) string, i int) {
 		fields++
@@ -48,7 +48,7 @@ func TestTheKeyOfAWorldHasEveryField(t *testing.T) {
 	wish := reflect.TypeFor[Wish]()
 	for i := range wish.NumField() {
 		check("wish."+wish.Field(i).Name, func(i int) string {
-			return key(func(w *Wish, _ *job.Ticket) { alter(reflect.ValueOf(w).Elem().Field(i)) })
+			return key(func(w *Wish, _ *ticket.Ticket) { alter(reflect.ValueOf(w).Elem().Field(i)) })
 		}, i)
 	}
 	var each func(path string, typ reflect.Type, index []int)
@@ -62,11 +62,11 @@ func TestTheKeyOfAWorldHasEveryField(t *testing.T) {
 				continue
 			}
 			check(name, func(int) string {
-				return key(func(_ *Wish, k *job.Ticket) { alter(reflect.ValueOf(k).Elem().FieldByIndex(at)) })
+				return key(func(_ *Wish, k *ticket.Ticket) { alter(reflect.ValueOf(k).Elem().FieldByIndex(at)) })
 			}, 0)
 		}
 	}
-	each("", reflect.TypeFor[job.Ticket](), nil)
+	each("", reflect.TypeFor[ticket.Ticket](), nil)
 	if fields < 100 {
 		t.Errorf("only %d fields were looked at", fields)
 	}

@@ -24,8 +24,8 @@ import (
 	"amberproof/internal/cache"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/scenes"
+	"amberproof/internal/ticket"
 )
 
 // Service is safe for concurrent use.
@@ -140,7 +140,7 @@ type seen struct {
 	look    imageio.Look
 	subject *scene.Scene
 	setup   setup.Setup
-	of      *job.Resolved
+	of      *ticket.Resolved
 	list    []passes.Pass
 	number  int
 }
@@ -258,7 +258,7 @@ func (x *Session) answer(ctx context.Context, w *wished, send func(*Frame) error
 		f.Number, f.Prepared, f.Width, f.Height = w.Number, made, size.X, size.Y
 		if s.Scale == 1 {
 			if product == nil {
-				product = onProduct(s.World, x.prepared.staged, job.IsLamp(x.prepared.staged))
+				product = onProduct(s.World, x.prepared.staged, ticket.IsLamp(x.prepared.staged))
 			}
 			f.Warmth = warmthOf(&s, product)
 			f.Cast = castOf(&s, covered, look)

@@ -12,10 +12,10 @@ import (
 	"amberproof/internal/app"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/jobs"
 	"amberproof/internal/live"
 	"amberproof/internal/testkit"
+	"amberproof/internal/ticket"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }
@@ -183,7 +183,7 @@ func TestWhatIsWrongWithAWish(t *testing.T) {
 	l := look(t, a, j)
 	for text, w := range map[string]live.Wish{
 		"pixels wide":            {Width: 1 << 20, Height: 10},
-		"not a proper one":       {Width: 100, Height: 100, Camera: &job.Camera{YFov: 0.5}},
+		"not a proper one":       {Width: 100, Height: 100, Camera: &ticket.Camera{YFov: 0.5}},
 		"There is no view":       {Width: 100, Height: 100, View: "Back"},
 		"must be between":        {Width: 100, Height: 100, Ticket: []byte(`{"view":{"width":0}}`)},
 		"no setting called":      {Width: 100, Height: 100, Ticket: []byte(`{"wiew":{}}`)},

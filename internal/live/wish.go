@@ -11,8 +11,8 @@ import (
 	"amberproof/core/trace"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/scenes"
+	"amberproof/internal/ticket"
 )
 
 // Wish is what somebody wants to see. It is a whole one each time: what it leaves out
@@ -21,7 +21,7 @@ type Wish struct {
 	Number int             `json:"number,omitempty"` // told with every answer
 	Ticket json.RawMessage `json:"ticket,omitempty"` // as it is on the screen, saved or not; absent: a new one
 	View   string          `json:"view,omitempty"`   // without a camera
-	Camera *job.Camera     `json:"camera,omitempty"`
+	Camera *ticket.Camera  `json:"camera,omitempty"`
 	// Surround is tried in place of the ticket's.
 	Surround *setup.SurroundSetting `json:"surround,omitempty"`
 	// Variant is worn in place of the ticket's.
@@ -39,7 +39,7 @@ type Wish struct {
 // answerable is a wish with nothing left open.
 type answerable struct {
 	wish     *Wish
-	resolved *job.Resolved
+	resolved *ticket.Resolved
 	subject  *scene.Scene
 	setup    setup.Setup // of the scene, of which the resolved ticket has what runs show
 	surround *imageio.HDR
@@ -51,10 +51,10 @@ func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64
 	if err != nil {
 		return nil, err
 	}
-	t := job.NewFor(&b.Subject.Setup)
+	t := ticket.NewFor(&b.Subject.Setup)
 	if len(w.Ticket) > 0 {
-		var faults []job.Fault
-		if t, faults = job.Decode(w.Ticket); len(faults) > 0 {
+		var faults []fault.Fault
+		if t, faults = ticket.Decode(w.Ticket); len(faults) > 0 {
 			return nil, fault.Ticket(faults)
 		}
 	}
@@ -71,8 +71,8 @@ func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64
 	}
 	darken(&t, b.Subject.Scene, w.Dark)
 	// What costs time and does not show in the beauty is left out.
-	t.Passes, t.View.Region.On, t.View.Scale = job.New().Passes, false, 100
-	t.Quality.Denoise = job.Denoise{On: true, Take: "noise", Amount: 100}
+	t.Passes, t.View.Region.On, t.View.Scale = ticket.New().Passes, false, 100
+	t.Quality.Denoise = ticket.Denoise{On: true, Take: "noise", Amount: 100}
 	rows, err := s.scenes.Views(ctx, who, sceneID)
 	if err != nil {
 		return nil, err
@@ -91,7 +91,7 @@ func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64
 	if err != nil {
 		return nil, err
 	}
-	r, faults := job.Resolve(t, b.Subject, views)
+	r, faults := ticket.Resolve(t, b.Subject, views)
 	if len(faults) > 0 {
 		return nil, fault.Ticket(faults)
 	}
@@ -117,7 +117,7 @@ func without(s *scene.Scene, hidden []string) *scene.Scene {
 }
 
 // darken switches lights of a scene off; those of other names do nothing.
-func darken(t *job.Ticket, s *scene.Scene, dark []string) {
+func darken(t *ticket.Ticket, s *scene.Scene, dark []string) {
 	if slices.Contains(dark, trace.SurroundName) {
 		t.Stage.Surround.On = false
 	}
@@ -126,10 +126,10 @@ func darken(t *job.Ticket, s *scene.Scene, dark []string) {
 		if !slices.Contains(dark, l.Name) {
 			continue
 		}
-		at := slices.IndexFunc(t.Stage.Lights, func(c job.LightChange) bool { return c.Name == l.Name })
+		at := slices.IndexFunc(t.Stage.Lights, func(c ticket.LightChange) bool { return c.Name == l.Name })
 		if at < 0 {
 			at = len(t.Stage.Lights)
-			t.Stage.Lights = append(t.Stage.Lights, job.LightAsFound(l.Name))
+			t.Stage.Lights = append(t.Stage.Lights, ticket.LightAsFound(l.Name))
 		}
 		t.Stage.Lights[at].On = false
 	}

@@ -13,7 +13,7 @@ import (
 	"amberproof/core/setup"
 	"amberproof/core/trace"
 	"amberproof/internal/fault"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // Check looks at a picture before time is spent on it: by shapes, by light, and for the
@@ -21,8 +21,8 @@ import (
 type Check struct {
 	Scene  *scene.Scene // with its set-up
 	Setup  setup.Setup
-	Ticket job.Ticket
-	Views  []job.View // that are looked at
+	Ticket ticket.Ticket
+	Views  []ticket.View // that are looked at
 	// Surround is the environment picture that the ticket names, or nil. One that is not
 	// here is told when somebody looks or runs, and is no reason to find nothing else.
 	Surround *imageio.HDR
@@ -44,7 +44,7 @@ func (c *Check) admit(ctx context.Context, bytes int64) (done func(), err error)
 
 // subject is what is looked at of a scene.
 func (c *Check) subject(s *scene.Scene) preflight.Subject {
-	of := preflight.Subject{Scene: s, Lamp: job.IsLamp(c.Scene), Lines: c.Lines}
+	of := preflight.Subject{Scene: s, Lamp: ticket.IsLamp(c.Scene), Lines: c.Lines}
 	for _, v := range c.Views {
 		of.Views = append(of.Views, v.Framed(c.Aspect))
 	}
@@ -55,7 +55,7 @@ func (c *Check) subject(s *scene.Scene) preflight.Subject {
 func (c *Check) Shapes(ctx context.Context, progress func(share float64)) ([]preflight.Finding, error) {
 	s := c.Scene
 	if c.Lines > 0 { // as the ticket renders it
-		r := job.Resolved{Ticket: c.Ticket}
+		r := ticket.Resolved{Ticket: c.Ticket}
 		s = r.Staged(s)
 	}
 	done, err := c.admit(ctx, preflight.Bytes(s))
@@ -75,7 +75,7 @@ func (c *Check) Light(ctx context.Context) ([]preflight.Finding, error) {
 	lit := preflight.Lit{Subject: c.subject(c.Scene), Exposure: t.View.Exposure, Display: colour.Transform(t.View.Display)}
 	for i := range min(len(c.Views), mostLit) {
 		t.View.Name = c.Views[i].Name
-		r, faults := job.Resolve(t, job.Subject{Setup: c.Setup, Scene: c.Scene}, c.Views)
+		r, faults := ticket.Resolve(t, ticket.Subject{Setup: c.Setup, Scene: c.Scene}, c.Views)
 		if len(faults) > 0 {
 			return nil, fault.Ticket(faults)
 		}
@@ -103,7 +103,7 @@ func (c *Check) Light(ctx context.Context) ([]preflight.Finding, error) {
 // take, worst first, and all of them together.
 func (c *Check) Blocked(ctx context.Context) ([]preflight.Blocked, preflight.Share, error) {
 	t := c.ticket()
-	r, faults := job.Resolve(t, job.Subject{Setup: c.Setup, Scene: c.Scene}, c.Views)
+	r, faults := ticket.Resolve(t, ticket.Subject{Setup: c.Setup, Scene: c.Scene}, c.Views)
 	if len(faults) > 0 {
 		return nil, preflight.Share{}, fault.Ticket(faults)
 	}
@@ -116,11 +116,11 @@ func (c *Check) Blocked(ctx context.Context) ([]preflight.Blocked, preflight.Sha
 		return nil, preflight.Share{}, err
 	}
 	defer done()
-	return preflight.CheckBlocked(ctx, staged, job.IsLamp(staged), w, covered)
+	return preflight.CheckBlocked(ctx, staged, ticket.IsLamp(staged), w, covered)
 }
 
 // ticket is that of the check, without an environment picture that is not here.
-func (c *Check) ticket() job.Ticket {
+func (c *Check) ticket() ticket.Ticket {
 	t := c.Ticket
 	if c.Surround == nil {
 		t.Stage.Surround.Picture = setup.Picture{}

@@ -10,12 +10,12 @@ import (
 	"amberproof/core/film"
 	"amberproof/core/noise"
 	"amberproof/core/passes"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // CleanOrder is how the noise is taken out of a ticket's film; elements are the names of
 // the lights that it keeps apart.
-func CleanOrder(f *film.Film, t *job.Ticket, elements []string) *denoise.Order {
+func CleanOrder(f *film.Film, t *ticket.Ticket, elements []string) *denoise.Order {
 	w := t.Wanted()
 	o := &denoise.Order{Film: f, Behind: -1, Sparks: t.Quality.Denoise.SparksAlone()}
 	if t.Passes.Lights {

@@ -6,9 +6,9 @@ import (
 
 	"amberproof/core/importer"
 	"amberproof/internal/farm"
-	"amberproof/internal/job"
 	"amberproof/internal/pipeline"
 	"amberproof/internal/testkit"
+	"amberproof/internal/ticket"
 )
 
 // What a frame's judgements left of its clean film, filled up at the end, is what taking
@@ -22,8 +22,8 @@ func TestJudgedTilesAreTheCleanFilm(t *testing.T) {
 		k := testkit.Ticket()
 		k.View.Width, k.View.Height, k.View.Scale = 150, 110, 100
 		k.Quality.Least, k.Quality.Most, k.Quality.Noise = 4, 48, 0.6
-		k.Quality.Denoise, k.Passes.Lights = job.Denoise{On: true, Take: "noise", Amount: 100}, lights
-		r, faults := job.Resolve(k, job.Subject{Ref: job.SceneRef{Name: "bench"}, Scene: s}, job.ViewsOf(s))
+		k.Quality.Denoise, k.Passes.Lights = ticket.Denoise{On: true, Take: "noise", Amount: 100}, lights
+		r, faults := ticket.Resolve(k, ticket.Subject{Ref: ticket.SceneRef{Name: "bench"}, Scene: s}, ticket.ViewsOf(s))
 		if len(faults) > 0 {
 			t.Fatal(faults)
 		}

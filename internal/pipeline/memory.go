@@ -12,7 +12,7 @@ import (
 	"amberproof/core/imageio"
 	"amberproof/core/scene"
 	"amberproof/core/trace"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // TooLargeError says that a picture does not fit into memory; both are bytes.
@@ -34,7 +34,7 @@ func Size(n int64) string {
 }
 
 // Memory is what a ticket will take, in bytes, and what is free (0: not known).
-func Memory(r *job.Resolved, s *scene.Scene, surround *imageio.HDR) (needs, free int64) {
+func Memory(r *ticket.Resolved, s *scene.Scene, surround *imageio.HDR) (needs, free int64) {
 	s = r.Staged(s)
 	o := r.Options(s, surround)
 	return trace.Forecast(s, &o) + delivering(r, s, &o), Available()
@@ -51,7 +51,7 @@ func Fits(needs, free int64) error {
 
 // delivering is what the largest file needs besides the film: its planes, and as much
 // again at most for what is compressed of them; and the film with its noise taken out.
-func delivering(r *job.Resolved, s *scene.Scene, o *trace.Options) int64 {
+func delivering(r *ticket.Resolved, s *scene.Scene, o *trace.Options) int64 {
 	channels, most := 0, 0
 	for _, p := range r.Ticket.List(s, trace.ElementsOf(s, o)) {
 		n := len(p.Channels())

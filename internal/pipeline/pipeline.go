@@ -18,12 +18,12 @@ import (
 	"amberproof/core/scene"
 	"amberproof/core/trace"
 	"amberproof/internal/farm"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // Order is a frame to be made.
 type Order struct {
-	Resolved *job.Resolved
+	Resolved *ticket.Resolved
 	Scene    *scene.Scene
 	Surround *imageio.HDR // the environment picture that the ticket names, or nil
 	Frame    int
@@ -140,7 +140,7 @@ func (sh *Shot) Render(ctx context.Context, open farm.Opener, changed func() err
 
 // Complete tells whether a film has reached what its ticket asks for: a plan for
 // it would have nothing left to do. The film must not be changed meanwhile.
-func Complete(f *film.Film, r *job.Resolved) (bool, error) {
+func Complete(f *film.Film, r *ticket.Resolved) (bool, error) {
 	t := &r.Ticket
 	p, err := render.NewPlan(context.Background(), f, render.Order{Stop: t.Stop(), View: t.NoiseView(), Keep: noKeeper{}})
 	return err == nil && p.Done(), err

@@ -18,9 +18,9 @@ import (
 	"amberproof/core/trace"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/pipeline"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 // Proof is the picture of a frame of a run, finished or in the making. It is
@@ -28,7 +28,7 @@ import (
 type Proof struct {
 	Run, Job int64
 	Frame    int
-	Resolved *job.Resolved
+	Resolved *ticket.Resolved
 	Scene    *scene.Scene
 	Film     *film.Film
 	Elements []string // lights kept apart

@@ -17,7 +17,7 @@ import (
 	"amberproof/internal/budget"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 	"amberproof/internal/wait"
 )
 
@@ -35,7 +35,7 @@ func beside(t *testing.T) (*Service, *Proof) {
 			px[film.Weight], px[film.Beauty], px[film.Alpha] = 1, 0.5, 1
 		}
 	}
-	p := &Proof{Run: 1, Resolved: &job.Resolved{Ticket: job.New()}, Film: f, Passes: passes.List(passes.Wanted{}, nil, nil, nil)}
+	p := &Proof{Run: 1, Resolved: &ticket.Resolved{Ticket: ticket.New()}, Film: f, Passes: passes.List(passes.Wanted{}, nil, nil, nil)}
 	s.Live(p)
 	return s, p
 }

@@ -12,10 +12,10 @@ import (
 	"amberproof/core/colour"
 	"amberproof/core/imageio"
 	"amberproof/internal/app"
-	"amberproof/internal/job"
 	"amberproof/internal/jobs"
 	"amberproof/internal/runs"
 	"amberproof/internal/testkit"
+	"amberproof/internal/ticket"
 )
 
 // What lists cost beside ten thousand runs: a page of runs, the queue, the jobs,
@@ -27,12 +27,12 @@ func BenchmarkListsBesideTenThousandRuns(b *testing.B) {
 	a, j := testkit.AppAt(b, st, b.TempDir())
 	const n = 10000
 	for i := range n {
-		id, err := st.AddRun(ctx, j.ID, job.Resolved{Ticket: j.Ticket}, false)
+		id, err := st.AddRun(ctx, j.ID, ticket.Resolved{Ticket: j.Ticket}, false)
 		if err != nil {
 			b.Fatal(err)
 		}
 		if i < n-100 {
-			if err := st.Move(ctx, id, job.Done, "", job.Queued); err != nil {
+			if err := st.Move(ctx, id, ticket.Done, "", ticket.Queued); err != nil {
 				b.Fatal(err)
 			}
 		}
@@ -40,7 +40,7 @@ func BenchmarkListsBesideTenThousandRuns(b *testing.B) {
 	for name, f := range map[string]func() error{
 		"runs": func() error { return second(a.Runs.List(ctx, me, runs.Wanted{})) },
 		"ended": func() error {
-			return second(a.Runs.List(ctx, me, runs.Wanted{States: []job.State{job.Done, job.Failed}}))
+			return second(a.Runs.List(ctx, me, runs.Wanted{States: []ticket.State{ticket.Done, ticket.Failed}}))
 		},
 		"queue":   func() error { return second(a.Runs.Queue(ctx, me)) },
 		"jobs":    func() error { return second(a.Jobs.List(ctx, me, jobs.Wanted{})) },
@@ -139,7 +139,7 @@ func BenchmarkDenoisedLookBesideARun(b *testing.B) {
 func largeRun(b *testing.B) (a *app.App, run int64, end func()) {
 	b.Helper()
 	a, j := testkit.App(b)
-	j, err := a.Jobs.SaveTicket(ctx, me, j.ID, j.Version, func() job.Ticket {
+	j, err := a.Jobs.SaveTicket(ctx, me, j.ID, j.Version, func() ticket.Ticket {
 		t := j.Ticket
 		t.View.Width, t.View.Height, t.Quality.Most, t.Quality.Noise = 1600, 1200, 60000, 0
 		return t

@@ -10,10 +10,10 @@ import (
 	"amberproof/internal/deliver"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/pipeline"
 	"amberproof/internal/proofs"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 // deliverAll writes the files of runs that wait for that, until ctx ends: of
@@ -21,7 +21,7 @@ import (
 func (r *runner) deliverAll(ctx context.Context) {
 	for ctx.Err() == nil {
 		var all []int64
-		if err := r.insist(ctx, func() (err error) { all, err = r.s.store.In(ctx, job.Delivering); return err }); err != nil && ctx.Err() == nil {
+		if err := r.insist(ctx, func() (err error) { all, err = r.s.store.In(ctx, ticket.Delivering); return err }); err != nil && ctx.Err() == nil {
 			r.s.log.Error("what is to be delivered cannot be read", "error", err)
 		}
 		for _, id := range all {
@@ -89,7 +89,7 @@ func (r *runner) deliver(ctx context.Context, id int64, p *proofs.Proof) {
 		if err != nil {
 			return err
 		}
-		if run.State != job.Delivering {
+		if run.State != ticket.Delivering {
 			return nil // it was dealt with in the meantime
 		}
 		if p == nil {
@@ -109,7 +109,7 @@ func (r *runner) deliver(ctx context.Context, id int64, p *proofs.Proof) {
 	case err != nil:
 		s.log.Error("a run cannot be delivered", "run", id, "error", err)
 		why := "Its files could not be written: " + err.Error()
-		if err := r.insist(ctx, func() error { return s.store.Move(ctx, id, job.Failed, why, job.Delivering) }); err != nil {
+		if err := r.insist(ctx, func() error { return s.store.Move(ctx, id, ticket.Failed, why, ticket.Delivering) }); err != nil {
 			s.log.Error("the end of a run cannot be recorded", "run", id, "error", err)
 		}
 	}
@@ -118,7 +118,7 @@ func (r *runner) deliver(ctx context.Context, id int64, p *proofs.Proof) {
 
 // write writes the files of a run's film as a ticket says, unless a delivery of
 // just that is there already. It returns the delivery's number.
-func (s *Service) write(ctx context.Context, run *store.Run, as *job.Resolved, p *proofs.Proof) (number int, complete bool, err error) {
+func (s *Service) write(ctx context.Context, run *store.Run, as *ticket.Resolved, p *proofs.Proof) (number int, complete bool, err error) {
 	started := run.Queued
 	if run.Started != nil {
 		started = *run.Started
@@ -186,7 +186,7 @@ func (s *Service) DeliverAgain(ctx context.Context, who identity.Actor, id, vers
 	switch {
 	case version != plan.Job.Version:
 		return Detail{}, changed(version, plan.Job.Version)
-	case run.State.Going() || run.State == job.Queued || run.Least < 1:
+	case run.State.Going() || run.State == ticket.Queued || run.Least < 1:
 		return Detail{}, fmt.Errorf("the run is %s; only one that has a picture and is not going can be delivered again: %w", run.State, fault.ErrState)
 	case !run.Resolved.Serves(&plan.Resolved):
 		return Detail{}, fault.Bad("The ticket asks for more than other files of this picture; run it to get that")

@@ -9,8 +9,8 @@ import (
 	"amberproof/core/imageio"
 	"amberproof/internal/app"
 	"amberproof/internal/fault"
-	"amberproof/internal/job"
 	"amberproof/internal/testkit"
+	"amberproof/internal/ticket"
 )
 
 // layers reads the layered file of a run's newest delivery.
@@ -27,12 +27,12 @@ func layers(t *testing.T, a *app.App, id int64) *imageio.EXR {
 // amount needs no new render: halfway is halfway.
 func TestDenoisedBesidePlain(t *testing.T) {
 	a, j := testkit.App(t)
-	j = change(t, a, j, func(k *job.Ticket) {
+	j = change(t, a, j, func(k *ticket.Ticket) {
 		k.Output.Layers, k.Output.Depth, k.Output.PNG, k.Passes.Lights = "one", "float", "none", true
-		k.Quality.Denoise = job.Denoise{On: true, Take: "noise", Amount: 100}
+		k.Quality.Denoise = ticket.Denoise{On: true, Take: "noise", Amount: 100}
 	})
 	work(t, a)
-	r := until(t, a, start(t, a, j).ID, job.Done)
+	r := until(t, a, start(t, a, j).ID, ticket.Done)
 	whole := layers(t, a, r.ID)
 	plain, clean := whole.Channel("G"), whole.Channel("beauty.denoised.G")
 	if plain == nil || clean == nil || whole.Channel("beauty.doubt.Y") == nil {
@@ -69,7 +69,7 @@ func TestDenoisedBesidePlain(t *testing.T) {
 		t.Errorf("slug %q", d.Slug)
 	}
 	for amount, want := range map[float64]float32{50: 0.5, 0: 0} {
-		j = change(t, a, j, func(k *job.Ticket) { k.Quality.Denoise.Amount = amount })
+		j = change(t, a, j, func(k *ticket.Ticket) { k.Quality.Denoise.Amount = amount })
 		if o, err := a.Jobs.Outlook(ctx, me, j.ID); err != nil || o.Served != r.ID {
 			t.Fatalf("%v %%: a new render is asked for: %v", amount, err)
 		}
@@ -96,15 +96,15 @@ func TestDenoisedBesidePlain(t *testing.T) {
 		t.Errorf("read %v, delivered %v; %v", at.Values, clean.Data[i], err)
 	}
 	var bad *fault.Input
-	j = change(t, a, j, func(k *job.Ticket) { k.Quality.Denoise.On = false })
+	j = change(t, a, j, func(k *ticket.Ticket) { k.Quality.Denoise.On = false })
 	if _, err := a.Runs.DeliverAgain(ctx, me, r.ID, j.Version); err != nil {
 		t.Errorf("without it: %v", err)
 	}
 	if layers(t, a, r.ID).Channel("beauty.denoised.G") != nil {
 		t.Error("what is off is delivered")
 	}
-	off := until(t, a, start(t, a, j).ID, job.Done)
-	j = change(t, a, j, func(k *job.Ticket) { k.Quality.Denoise.On = true })
+	off := until(t, a, start(t, a, j).ID, ticket.Done)
+	j = change(t, a, j, func(k *ticket.Ticket) { k.Quality.Denoise.On = true })
 	if _, err := a.Runs.DeliverAgain(ctx, me, off.ID, j.Version); !errors.As(err, &bad) {
 		t.Errorf("a film that cannot be denoised was: %v", err)
 	}
@@ -113,7 +113,7 @@ func TestDenoisedBesidePlain(t *testing.T) {
 // While a run goes on a small denoised picture of what is there can be had.
 func TestADenoisedPictureOfWhatIsThere(t *testing.T) {
 	a, j := testkit.App(t)
-	j = change(t, a, j, func(k *job.Ticket) { k.Quality.Most, k.Quality.Noise = 60000, 0 })
+	j = change(t, a, j, func(k *ticket.Ticket) { k.Quality.Most, k.Quality.Noise = 60000, 0 })
 	stop := work(t, a)
 	id := start(t, a, j).ID
 	for get(t, a, id).Run.Samples < 4 {

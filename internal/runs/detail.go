@@ -13,20 +13,20 @@ import (
 	"amberproof/internal/deliver"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 // Detail is all that is known of one run.
 type Detail struct {
-	Run         Run          `json:"run"`
-	Resolved    job.Resolved `json:"resolved" doc:"The ticket with nothing left open"`
-	Fingerprint string       `json:"fingerprint"`
-	Slug        string       `json:"slug" doc:"Says exactly what the picture is"`
-	Window      [4]int       `json:"window" nullable:"false" doc:"Computed part of the frame: left, top, right, bottom in pixels"`
-	Passes      []Pass       `json:"passes" nullable:"false"`
-	Deliveries  []Delivery   `json:"deliveries" nullable:"false" doc:"Newest first"`
-	Saved       *Saved       `json:"saved" doc:"Of a run that is finished and in clay, once it has delivered"`
+	Run         Run             `json:"run"`
+	Resolved    ticket.Resolved `json:"resolved" doc:"The ticket with nothing left open"`
+	Fingerprint string          `json:"fingerprint"`
+	Slug        string          `json:"slug" doc:"Says exactly what the picture is"`
+	Window      [4]int          `json:"window" nullable:"false" doc:"Computed part of the frame: left, top, right, bottom in pixels"`
+	Passes      []Pass          `json:"passes" nullable:"false"`
+	Deliveries  []Delivery      `json:"deliveries" nullable:"false" doc:"Newest first"`
+	Saved       *Saved          `json:"saved" doc:"Of a run that is finished and in clay, once it has delivered"`
 }
 
 // Saved is what making two pictures at once has saved against a run of each.
@@ -66,7 +66,7 @@ type Denoised struct {
 
 // how is the word for it in a slug.
 func (d *Denoised) how() string {
-	if d.Take == job.TakeSparks {
+	if d.Take == ticket.TakeSparks {
 		return "sparks out"
 	}
 	return "denoised"
@@ -136,7 +136,7 @@ func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Detail
 			return d, err
 		}
 		if err == nil {
-			one.Changed = append(one.Changed, job.Differences(&r.Resolved, &m.Resolved)...)
+			one.Changed = append(one.Changed, ticket.Differences(&r.Resolved, &m.Resolved)...)
 		}
 		if m.Saved > 0 && m.Saved < 1 && d.Saved == nil {
 			d.Saved = &Saved{100 * m.Saved, r.Seconds * m.Saved / (1 - m.Saved)}
@@ -178,7 +178,7 @@ func (s *Service) DeliveredFile(who identity.Actor, id int64, number int, want s
 	if err != nil {
 		return "", err
 	}
-	if want != job.ManifestName && !slices.ContainsFunc(m.Files, func(f deliver.File) bool { return f.Path == want }) {
+	if want != ticket.ManifestName && !slices.ContainsFunc(m.Files, func(f deliver.File) bool { return f.Path == want }) {
 		return "", fmt.Errorf("the file %q of the delivery: %w", want, fault.ErrNotFound)
 	}
 	return filepath.Join(dir, filepath.FromSlash(want)), nil

@@ -5,32 +5,32 @@ import (
 	"sync"
 
 	"amberproof/core/render"
-	"amberproof/internal/job"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 // Event is news of a run.
 type Event struct {
-	Run        int64      `json:"run"`
-	Job        int64      `json:"job"`
-	Frame      int        `json:"frame"`
-	State      job.State  `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled,removed"`
-	Intent     job.Intent `json:"intent"`
-	Background bool       `json:"background"`
-	Share      float64    `json:"share" doc:"Finished share of the forecast samples, 0 to 1"`
-	Samples    float64    `json:"samples" doc:"Mean samples per pixel"`
-	Least      int        `json:"least" doc:"Samples of the pixel with fewest"`
-	Noise      *float64   `json:"noise" doc:"Percent of display white; null before it can be told"`
-	Seconds    float64    `json:"seconds" doc:"Time used"`
-	Left       *float64   `json:"left" doc:"Seconds left, as well as can be told; null before that"`
-	Settled    int        `json:"settled" doc:"Tiles that are clean enough"`
-	Tiles      int        `json:"tiles"`
-	Picture    int64      `json:"picture" doc:"Grows whenever the picture changes"`
-	Note       string     `json:"note" doc:"What is going on before the first samples, or what went wrong"`
+	Run        int64         `json:"run"`
+	Job        int64         `json:"job"`
+	Frame      int           `json:"frame"`
+	State      ticket.State  `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled,removed"`
+	Intent     ticket.Intent `json:"intent"`
+	Background bool          `json:"background"`
+	Share      float64       `json:"share" doc:"Finished share of the forecast samples, 0 to 1"`
+	Samples    float64       `json:"samples" doc:"Mean samples per pixel"`
+	Least      int           `json:"least" doc:"Samples of the pixel with fewest"`
+	Noise      *float64      `json:"noise" doc:"Percent of display white; null before it can be told"`
+	Seconds    float64       `json:"seconds" doc:"Time used"`
+	Left       *float64      `json:"left" doc:"Seconds left, as well as can be told; null before that"`
+	Settled    int           `json:"settled" doc:"Tiles that are clean enough"`
+	Tiles      int           `json:"tiles"`
+	Picture    int64         `json:"picture" doc:"Grows whenever the picture changes"`
+	Note       string        `json:"note" doc:"What is going on before the first samples, or what went wrong"`
 }
 
 // Removed is the state in the last event of a run that was removed.
-const Removed job.State = "removed"
+const Removed ticket.State = "removed"
 
 // eventOf is the news that a run's row holds.
 func eventOf(r *store.RunLine) Event {

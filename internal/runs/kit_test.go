@@ -12,10 +12,10 @@ import (
 	"amberproof/internal/app"
 	"amberproof/internal/deliver"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/jobs"
 	"amberproof/internal/runs"
 	"amberproof/internal/testkit"
+	"amberproof/internal/ticket"
 	"amberproof/internal/wait"
 )
 
@@ -46,7 +46,7 @@ func work(t *testing.T, a *app.App) (stop func()) {
 }
 
 // until waits for a run to be in a state, for as long as any run gets on.
-func until(t *testing.T, a *app.App, id int64, want ...job.State) runs.Run {
+func until(t *testing.T, a *app.App, id int64, want ...ticket.State) runs.Run {
 	t.Helper()
 	var r runs.Run
 	wait.Until(t, fmt.Sprintf("run %d to become %v", id, want), func() bool {
@@ -54,7 +54,7 @@ func until(t *testing.T, a *app.App, id int64, want ...job.State) runs.Run {
 		if slices.Contains(want, r.State) {
 			return true
 		}
-		if r.State == job.Failed {
+		if r.State == ticket.Failed {
 			t.Fatalf("the run failed: %s", r.Fault)
 		}
 		return false
@@ -126,7 +126,7 @@ func start(t *testing.T, a *app.App, j jobs.Job) runs.Run {
 	return r
 }
 
-func ask(t *testing.T, a *app.App, id int64, want job.Intent) runs.Run {
+func ask(t *testing.T, a *app.App, id int64, want ticket.Intent) runs.Run {
 	t.Helper()
 	r, err := a.Runs.Ask(ctx, me, id, want)
 	if err != nil {
@@ -136,7 +136,7 @@ func ask(t *testing.T, a *app.App, id int64, want job.Intent) runs.Run {
 }
 
 // halted starts a run, which is held in the middle, and asks something of it there.
-func halted(t *testing.T, a *app.App, j jobs.Job, hold *testkit.Hold, want job.Intent, then job.State) runs.Run {
+func halted(t *testing.T, a *app.App, j jobs.Job, hold *testkit.Hold, want ticket.Intent, then ticket.State) runs.Run {
 	t.Helper()
 	work(t, a)
 	hold.From(middle)
@@ -148,7 +148,7 @@ func halted(t *testing.T, a *app.App, j jobs.Job, hold *testkit.Hold, want job.I
 }
 
 // change saves a change of a job's ticket.
-func change(t *testing.T, a *app.App, j jobs.Job, f func(*job.Ticket)) jobs.Job {
+func change(t *testing.T, a *app.App, j jobs.Job, f func(*ticket.Ticket)) jobs.Job {
 	t.Helper()
 	tk := j.Ticket
 	f(&tk)

@@ -7,12 +7,12 @@ import (
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/jobs"
 	"amberproof/internal/live"
 	"amberproof/internal/runs"
 	"amberproof/internal/scenes"
 	"amberproof/internal/testkit"
+	"amberproof/internal/ticket"
 )
 
 // Nobody in particular may do nothing.
@@ -28,7 +28,7 @@ func TestEveryUseCaseAsksWhoActs(t *testing.T) {
 		"queue":         second(a.Runs.Queue(ctx, nobody)),
 		"workers":       second(a.Runs.Workers(nobody)),
 		"start":         second(a.Runs.Start(ctx, nobody, j.ID, j.Version)),
-		"ask":           second(a.Runs.Ask(ctx, nobody, 1, job.Stop)),
+		"ask":           second(a.Runs.Ask(ctx, nobody, 1, ticket.Stop)),
 		"get":           second(a.Runs.Get(ctx, nobody, 1)),
 		"place":         a.Runs.Place(ctx, nobody, 1, 0),
 		"remove run":    a.Runs.Remove(ctx, nobody, 1, true),
@@ -53,7 +53,7 @@ func TestEveryUseCaseAsksWhoActs(t *testing.T) {
 		"rename scene":  second(a.Scenes.Rename(ctx, nobody, j.Scene, "x")),
 		"scene away":    second(a.Scenes.PutAway(ctx, nobody, j.Scene, true)),
 		"remove scene":  a.Scenes.Remove(ctx, nobody, j.Scene),
-		"save view":     second(a.Scenes.SaveView(ctx, nobody, j.Scene, "x", job.Camera{YFov: 1})),
+		"save view":     second(a.Scenes.SaveView(ctx, nobody, j.Scene, "x", ticket.Camera{YFov: 1})),
 		"change view":   second(a.Scenes.ChangeView(ctx, nobody, 1, scenes.ViewChange{Name: &name})),
 		"remove view":   a.Scenes.RemoveView(ctx, nobody, 1),
 		"library":       second(a.Library.List(ctx, nobody, "clay")),

@@ -10,9 +10,9 @@ import (
 	"testing"
 
 	"amberproof/internal/deliver"
-	"amberproof/internal/job"
 	"amberproof/internal/store"
 	"amberproof/internal/testkit"
+	"amberproof/internal/ticket"
 	"amberproof/internal/wait"
 )
 
@@ -23,12 +23,12 @@ func TestADeathBetweenAnyTwoStepsIsRecovered(t *testing.T) {
 	dir := t.TempDir()
 	a, j := testkit.AppAt(t, st, dir)
 	stop := work(t, a)
-	whole := until(t, a, start(t, a, j).ID, job.Done)
+	whole := until(t, a, start(t, a, j).ID, ticket.Done)
 	want := delivered(t, a, whole.ID)
 	stop()
 	id := start(t, a, j).ID
-	set := func(s job.State) {
-		if err := st.Move(ctx, id, s, "", job.Queued, job.Running, job.Delivering, job.Done, job.Stopped); err != nil {
+	set := func(s ticket.State) {
+		if err := st.Move(ctx, id, s, "", ticket.Queued, ticket.Running, ticket.Delivering, ticket.Done, ticket.Stopped); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -36,7 +36,7 @@ func TestADeathBetweenAnyTwoStepsIsRecovered(t *testing.T) {
 		t.Helper()
 		b, _ := testkit.AppAt(t, st, dir)
 		stop := work(t, b)
-		until(t, b, id, job.Done)
+		until(t, b, id, ticket.Done)
 		stop()
 		if !bytes.Equal(delivered(t, b, id), want) {
 			t.Errorf("%s: the file differs", step)
@@ -50,19 +50,19 @@ func TestADeathBetweenAnyTwoStepsIsRecovered(t *testing.T) {
 	newest := func() string {
 		return filepath.Join(folder, "deliveries", itoa(int64(get(t, a, id).Deliveries[0].Number)))
 	}
-	set(job.Running)
+	set(ticket.Running)
 	recovered("taken from the queue, nothing rendered", 1)
 
-	set(job.Running)
+	set(ticket.Running)
 	recovered("delivered, not recorded", 1)
 
-	set(job.Delivering)
+	set(ticket.Delivering)
 	recovered("delivered and claimed, not recorded", 1)
 
 	if err := os.Rename(newest(), filepath.Join(folder, "deliveries", deliver.Making+"77")); err != nil {
 		t.Fatal(err)
 	}
-	set(job.Delivering)
+	set(ticket.Delivering)
 	recovered("in the middle of writing the files", 1)
 	if left, _ := filepath.Glob(filepath.Join(folder, "deliveries", ".*")); len(left) != 0 {
 		t.Errorf("left half written: %v", left)
@@ -81,7 +81,7 @@ func TestADeathBetweenAnyTwoStepsIsRecovered(t *testing.T) {
 	if err := os.WriteFile(film, b, 0o600); err != nil {
 		t.Fatal(err)
 	}
-	set(job.Running)
+	set(ticket.Running)
 	recovered("in the middle of keeping the film", 1)
 
 	if err := os.RemoveAll(newest()); err != nil {
@@ -90,14 +90,14 @@ func TestADeathBetweenAnyTwoStepsIsRecovered(t *testing.T) {
 	if err := os.Truncate(film, 100); err != nil {
 		t.Fatal(err)
 	}
-	set(job.Running)
+	set(ticket.Running)
 	recovered("in the middle of making the film", 1)
 
 	// Cancelled, and the process dies before the film is thrown away.
-	if err := st.Move(ctx, id, job.Stopped, "", job.Done); err != nil {
+	if err := st.Move(ctx, id, ticket.Stopped, "", ticket.Done); err != nil {
 		t.Fatal(err)
 	}
-	if _, _, err := st.Ask(ctx, id, job.Cancel); err != nil {
+	if _, _, err := st.Ask(ctx, id, ticket.Cancel); err != nil {
 		t.Fatal(err)
 	}
 	c, _ := testkit.AppAt(t, st, dir)
@@ -116,7 +116,7 @@ func itoa(n int64) string { return strconv.FormatInt(n, 10) }
 func TestBackgroundRunsMakeWay(t *testing.T) {
 	a, j, hold := testkit.HeldApp(t)
 	hold.From(middle)
-	idle, err := a.Runs.StartBackground(ctx, me, j.ID, func(*job.Ticket) {})
+	idle, err := a.Runs.StartBackground(ctx, me, j.ID, func(*ticket.Ticket) {})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -124,8 +124,8 @@ func TestBackgroundRunsMakeWay(t *testing.T) {
 	hold.Reached(t)
 	mine := start(t, a, j)
 	hold.Go()
-	x := until(t, a, mine.ID, job.Done)
-	y := until(t, a, idle.ID, job.Done)
+	x := until(t, a, mine.ID, ticket.Done)
+	y := until(t, a, idle.ID, ticket.Done)
 	if y.Finished.Before(*x.Finished) || !y.Background || x.Background {
 		t.Errorf("the one for the lists ended at %v, mine at %v", y.Finished, x.Finished)
 	}
@@ -149,7 +149,7 @@ func TestARunOutlastsItsDatabase(t *testing.T) {
 		}
 		return err == nil
 	}, nil)
-	until(t, a, r.ID, job.Done)
+	until(t, a, r.ID, ticket.Done)
 	if _, m := manifest(t, a, r.ID); !m.Complete {
 		t.Errorf("manifest %+v", m)
 	}

@@ -10,10 +10,10 @@ import (
 
 	"amberproof/core/parallel"
 	"amberproof/internal/farm"
-	"amberproof/internal/job"
 	"amberproof/internal/pipeline"
 	"amberproof/internal/proofs"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 // runner works the queue off, one run at a time, and writes the files of runs
@@ -117,7 +117,7 @@ func (s *Service) Work(ctx context.Context) error {
 // come to that.
 func (r *runner) sweep(ctx context.Context) {
 	var cancelled []int64
-	err := r.insist(ctx, func() (err error) { cancelled, err = r.s.store.In(ctx, job.Cancelled); return err })
+	err := r.insist(ctx, func() (err error) { cancelled, err = r.s.store.In(ctx, ticket.Cancelled); return err })
 	for _, id := range cancelled {
 		err = errors.Join(err, r.s.dropFilms(id))
 	}
@@ -158,7 +158,7 @@ func (r *runner) work(parent context.Context, run store.Run) {
 	r.mu.Unlock()
 	// What was asked between its being taken and now reached nobody.
 	var line store.RunLine
-	if err := r.insist(parent, func() (err error) { line, err = s.store.RunLine(parent, run.ID); return err }); err == nil && line.State == job.Stopping {
+	if err := r.insist(parent, func() (err error) { line, err = s.store.RunLine(parent, run.ID); return err }); err == nil && line.State == ticket.Stopping {
 		cancel(errStopped)
 	}
 	s.log.Info("run starts", "run", run.ID, "view", run.View, "width", run.Width, "height", run.Height, "surface", run.Surface, "attempt", run.Attempts)
@@ -170,8 +170,8 @@ func (r *runner) work(parent context.Context, run store.Run) {
 	cause := context.Cause(ctx)
 	switch {
 	case err == nil:
-		var to job.State
-		if to, err = r.end(parent, run.ID, true); to == job.Delivering && err == nil {
+		var to ticket.State
+		if to, err = r.end(parent, run.ID, true); to == ticket.Delivering && err == nil {
 			_, _ = s.tell(parent, run.ID)
 			r.deliver(parent, run.ID, p)
 		}
@@ -189,7 +189,7 @@ func (r *runner) work(parent context.Context, run store.Run) {
 	default:
 		s.log.Error("run failed", "run", run.ID, "error", err)
 		why := err.Error()
-		err = r.insist(parent, func() error { return s.store.Move(parent, run.ID, job.Failed, why, job.Running, job.Stopping) })
+		err = r.insist(parent, func() error { return s.store.Move(parent, run.ID, ticket.Failed, why, ticket.Running, ticket.Stopping) })
 	}
 	s.proofs.Ended(run.ID, 0)
 	if err != nil && parent.Err() == nil {
@@ -207,7 +207,7 @@ func (r *runner) work(parent context.Context, run store.Run) {
 func (r *runner) yield(ctx context.Context, id int64) error {
 	err := r.insist(ctx, func() error { return r.s.store.Release(ctx, id) })
 	line, err2 := r.s.store.RunLine(ctx, id)
-	if err != nil || err2 != nil || line.State == job.Queued {
+	if err != nil || err2 != nil || line.State == ticket.Queued {
 		return errors.Join(err, err2)
 	}
 	if _, err = r.end(ctx, id, false); err == nil {
@@ -218,12 +218,12 @@ func (r *runner) yield(ctx context.Context, id int64) error {
 
 // end moves a run that has ended, complete or stopped, to where its intent takes it,
 // and returns that.
-func (r *runner) end(ctx context.Context, id int64, complete bool) (to job.State, err error) {
+func (r *runner) end(ctx context.Context, id int64, complete bool) (to ticket.State, err error) {
 	s := r.s
 	err = r.insist(ctx, func() (err error) {
 		s.asking.Lock() // as in Ask
 		defer s.asking.Unlock()
-		if to, err = s.store.End(ctx, id, complete); err == nil && to == job.Cancelled {
+		if to, err = s.store.End(ctx, id, complete); err == nil && to == ticket.Cancelled {
 			err = s.dropFilms(id)
 		}
 		return err
@@ -257,7 +257,7 @@ const (
 func (r *runner) render(ctx context.Context, run *store.Run) (*proofs.Proof, error) {
 	s := r.s
 	n := &news{s: s, began: time.Now(), before: run.Seconds}
-	n.e = Event{Run: run.ID, Job: run.Job, State: job.Running, Background: run.Background, Seconds: run.Seconds, Note: "preparing the scene"}
+	n.e = Event{Run: run.ID, Job: run.Job, State: ticket.Running, Background: run.Background, Seconds: run.Seconds, Note: "preparing the scene"}
 	s.hub.publish(n.e)
 	v, err := s.scenes.SubjectOf(ctx, &run.Resolved)
 	if err != nil {

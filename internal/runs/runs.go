@@ -15,12 +15,12 @@ import (
 	"amberproof/internal/farm"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/jobs"
 	"amberproof/internal/pipeline"
 	"amberproof/internal/proofs"
 	"amberproof/internal/scenes"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 // Service is safe for concurrent use. Call Work to let it render.
@@ -84,32 +84,32 @@ func (s *Service) Workers(who identity.Actor) ([]farm.Working, error) {
 
 // Run is a run in a list.
 type Run struct {
-	ID         int64      `json:"id"`
-	Job        int64      `json:"job"`
-	JobName    string     `json:"jobName"`
-	Scene      int64      `json:"scene" doc:"Of the job"`
-	Number     int        `json:"number"`
-	State      job.State  `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled"`
-	Intent     job.Intent `json:"intent" doc:"What a run that is being stopped is stopped for"`
-	Fault      string     `json:"fault" doc:"What went wrong, for a failed run"`
-	Background bool       `json:"background" doc:"Rendered for the lists, when nothing else is to be done"`
-	Frames     int        `json:"frames"`
-	View       string     `json:"view"`
-	Width      int        `json:"width" doc:"Of the frame as rendered, pixels"`
-	Height     int        `json:"height"`
-	Surface    string     `json:"surface" enum:"own,clay,both"`
-	Preset     string     `json:"preset"`
-	Target     float64    `json:"target" doc:"Noise, percent of display white"`
-	Queued     time.Time  `json:"queued"`
-	Started    *time.Time `json:"started"`
-	Finished   *time.Time `json:"finished"`
-	Seconds    float64    `json:"seconds" doc:"Time spent rendering"`
-	Samples    float64    `json:"samples" doc:"Mean samples per pixel"`
-	Least      int        `json:"least" doc:"Samples of the pixel with fewest"`
-	Noise      *float64   `json:"noise" doc:"Percent of display white; null before it can be told"`
-	Share      float64    `json:"share" doc:"Finished share of the forecast samples, 0 to 1"`
-	Deliveries int        `json:"deliveries"`
-	Live       *Event     `json:"live" doc:"Newest progress while it goes"`
+	ID         int64         `json:"id"`
+	Job        int64         `json:"job"`
+	JobName    string        `json:"jobName"`
+	Scene      int64         `json:"scene" doc:"Of the job"`
+	Number     int           `json:"number"`
+	State      ticket.State  `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled"`
+	Intent     ticket.Intent `json:"intent" doc:"What a run that is being stopped is stopped for"`
+	Fault      string        `json:"fault" doc:"What went wrong, for a failed run"`
+	Background bool          `json:"background" doc:"Rendered for the lists, when nothing else is to be done"`
+	Frames     int           `json:"frames"`
+	View       string        `json:"view"`
+	Width      int           `json:"width" doc:"Of the frame as rendered, pixels"`
+	Height     int           `json:"height"`
+	Surface    string        `json:"surface" enum:"own,clay,both"`
+	Preset     string        `json:"preset"`
+	Target     float64       `json:"target" doc:"Noise, percent of display white"`
+	Queued     time.Time     `json:"queued"`
+	Started    *time.Time    `json:"started"`
+	Finished   *time.Time    `json:"finished"`
+	Seconds    float64       `json:"seconds" doc:"Time spent rendering"`
+	Samples    float64       `json:"samples" doc:"Mean samples per pixel"`
+	Least      int           `json:"least" doc:"Samples of the pixel with fewest"`
+	Noise      *float64      `json:"noise" doc:"Percent of display white; null before it can be told"`
+	Share      float64       `json:"share" doc:"Finished share of the forecast samples, 0 to 1"`
+	Deliveries int           `json:"deliveries"`
+	Live       *Event        `json:"live" doc:"Newest progress while it goes"`
 }
 
 func (s *Service) runOf(r *store.RunLine) Run {
@@ -144,7 +144,7 @@ const perPage = 100
 // Wanted chooses runs for a list.
 type Wanted struct {
 	Job    int64 // 0: of all jobs
-	States []job.State
+	States []ticket.State
 	Before int64 // Next of the page before; 0 for the first
 }
 
@@ -172,7 +172,7 @@ func (s *Service) Queue(ctx context.Context, who identity.Actor) ([]Run, error) 
 }
 
 // Count counts runs by state.
-func (s *Service) Count(ctx context.Context) (map[job.State]int, error) {
+func (s *Service) Count(ctx context.Context) (map[ticket.State]int, error) {
 	return s.store.CountRuns(ctx)
 }
 
@@ -184,11 +184,11 @@ func (s *Service) Start(ctx context.Context, who identity.Actor, jobID, version 
 
 // StartBackground queues a run for the lists, at a change of its ticket; it waits
 // until nothing else is to be done, and makes way for what is.
-func (s *Service) StartBackground(ctx context.Context, who identity.Actor, jobID int64, change func(*job.Ticket)) (Run, error) {
+func (s *Service) StartBackground(ctx context.Context, who identity.Actor, jobID int64, change func(*ticket.Ticket)) (Run, error) {
 	return s.start(ctx, who, jobID, 0, change)
 }
 
-func (s *Service) start(ctx context.Context, who identity.Actor, jobID, version int64, background func(*job.Ticket)) (Run, error) {
+func (s *Service) start(ctx context.Context, who identity.Actor, jobID, version int64, background func(*ticket.Ticket)) (Run, error) {
 	if err := s.policy.May(who, identity.RunJobs); err != nil {
 		return Run{}, err
 	}
@@ -238,7 +238,7 @@ func (s *Service) cleaning(run int64, share float64) {
 		if share >= 1 {
 			note = "writing the files"
 		}
-		if e.State != job.Delivering || e.Note == note {
+		if e.State != ticket.Delivering || e.Note == note {
 			return false
 		}
 		e.Note = note
@@ -249,7 +249,7 @@ func (s *Service) cleaning(run int64, share float64) {
 // Ask wants something of a run: to stop for later, to keep what it has, to throw
 // that away, or to go on. What takes time goes on after Ask has returned; the
 // run's state and intent say so.
-func (s *Service) Ask(ctx context.Context, who identity.Actor, id int64, want job.Intent) (Run, error) {
+func (s *Service) Ask(ctx context.Context, who identity.Actor, id int64, want ticket.Intent) (Run, error) {
 	if err := s.policy.May(who, identity.RunJobs); err != nil {
 		return Run{}, err
 	}
@@ -262,18 +262,18 @@ func (s *Service) Ask(ctx context.Context, who identity.Actor, id int64, want jo
 		return Run{}, err
 	}
 	switch is {
-	case job.Stopping:
+	case ticket.Stopping:
 		s.runner.stop(id)
-	case job.Cancelled:
+	case ticket.Cancelled:
 		s.proofs.Ended(id, 0)
 		if err := s.dropFilms(id); err != nil {
 			return Run{}, err
 		}
-	case job.Queued:
+	case ticket.Queued:
 		s.proofs.Ended(id, 0)
 		s.runner.makeWay()
 		s.runner.nudge()
-	case job.Delivering:
+	case ticket.Delivering:
 		s.runner.nudgeDelivery()
 	}
 	s.log.Info("run asked", "run", id, "for", want, "was", was, "is", is)

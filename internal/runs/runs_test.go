@@ -11,15 +11,15 @@ import (
 
 	"amberproof/core/importer"
 	"amberproof/internal/fault"
-	"amberproof/internal/job"
 	"amberproof/internal/runs"
 	"amberproof/internal/testkit"
+	"amberproof/internal/ticket"
 )
 
 func TestARunGoesFromTicketToFiles(t *testing.T) {
 	a, j := testkit.App(t)
 	work(t, a)
-	r := until(t, a, start(t, a, j).ID, job.Done)
+	r := until(t, a, start(t, a, j).ID, ticket.Done)
 	d := get(t, a, r.ID)
 	_, m := manifest(t, a, r.ID)
 	if !m.Complete || m.Fingerprint != d.Fingerprint || m.Fingerprint != m.Resolved.Fingerprint() || m.Noise == nil || m.Sums == "" {
@@ -49,21 +49,21 @@ func TestARunGoesFromTicketToFiles(t *testing.T) {
 func TestStoppedAndResumedGivesTheSameBytes(t *testing.T) {
 	a, j, hold := testkit.HeldApp(t)
 	work(t, a)
-	whole := until(t, a, start(t, a, j).ID, job.Done)
+	whole := until(t, a, start(t, a, j).ID, ticket.Done)
 
 	stops := []int{1, middle, 10}
 	hold.From(stops[0])
 	cut := start(t, a, j)
 	for k := range stops {
 		hold.Reached(t)
-		ask(t, a, cut.ID, job.Stop)
-		until(t, a, cut.ID, job.Stopped)
+		ask(t, a, cut.ID, ticket.Stop)
+		until(t, a, cut.ID, ticket.Stopped)
 		if hold.Go(); k+1 < len(stops) {
 			hold.From(stops[k+1])
 		}
-		ask(t, a, cut.ID, job.Resume)
+		ask(t, a, cut.ID, ticket.Resume)
 	}
-	until(t, a, cut.ID, job.Done)
+	until(t, a, cut.ID, ticket.Done)
 	if !bytes.Equal(delivered(t, a, whole.ID), delivered(t, a, cut.ID)) {
 		t.Fatalf("%d stops show in the file", len(stops))
 	}
@@ -71,14 +71,14 @@ func TestStoppedAndResumedGivesTheSameBytes(t *testing.T) {
 
 func TestStopAndKeepDeliversWhatIsThere(t *testing.T) {
 	a, j, hold := testkit.HeldApp(t)
-	r := halted(t, a, j, hold, job.Keep, job.Kept)
+	r := halted(t, a, j, hold, ticket.Keep, ticket.Kept)
 	_, few := manifest(t, a, r.ID)
 	if few.Complete || len(few.Files) == 0 || few.Samples >= most {
 		t.Errorf("manifest %+v", few)
 	}
 	// Gone on with, it delivers what it has then, beside what it had: that is kept.
-	ask(t, a, r.ID, job.Resume)
-	until(t, a, r.ID, job.Done)
+	ask(t, a, r.ID, ticket.Resume)
+	until(t, a, r.ID, ticket.Done)
 	d := get(t, a, r.ID).Deliveries
 	_, all := manifest(t, a, r.ID)
 	if len(d) != 2 || !d[0].Complete || d[1].Complete || !all.Complete || all.Samples != most || all.Sums == few.Sums {
@@ -89,25 +89,25 @@ func TestStopAndKeepDeliversWhatIsThere(t *testing.T) {
 // Many clicks at once on a stopped run: one delivery, whole.
 func TestKeepingAStoppedRunManyTimesAtOnce(t *testing.T) {
 	a, j, hold := testkit.HeldApp(t)
-	j = change(t, a, j, func(k *job.Ticket) { k.Output.Layers, k.Output.PNG = "each", "8" })
-	r := halted(t, a, j, hold, job.Stop, job.Stopped)
+	j = change(t, a, j, func(k *ticket.Ticket) { k.Output.Layers, k.Output.PNG = "each", "8" })
+	r := halted(t, a, j, hold, ticket.Stop, ticket.Stopped)
 	var wg sync.WaitGroup
 	for range 8 {
 		wg.Go(func() {
-			if _, err := a.Runs.Ask(ctx, me, r.ID, job.Keep); err != nil && !errors.Is(err, fault.ErrState) {
+			if _, err := a.Runs.Ask(ctx, me, r.ID, ticket.Keep); err != nil && !errors.Is(err, fault.ErrState) {
 				t.Error(err)
 			}
-			if _, err := a.Runs.Ask(ctx, me, r.ID, job.Resume); err != nil && !errors.Is(err, fault.ErrState) {
+			if _, err := a.Runs.Ask(ctx, me, r.ID, ticket.Resume); err != nil && !errors.Is(err, fault.ErrState) {
 				t.Error(err)
 			}
 		})
 	}
 	wg.Wait()
-	last := until(t, a, r.ID, job.Kept, job.Done)
-	if last.State == job.Kept { // nobody's resume came after it was kept
-		ask(t, a, r.ID, job.Resume)
+	last := until(t, a, r.ID, ticket.Kept, ticket.Done)
+	if last.State == ticket.Kept { // nobody's resume came after it was kept
+		ask(t, a, r.ID, ticket.Resume)
 	}
-	until(t, a, r.ID, job.Done)
+	until(t, a, r.ID, ticket.Done)
 	for _, d := range get(t, a, r.ID).Deliveries {
 		dir, m, err := a.Runs.Delivered(me, r.ID, d.Number)
 		if err != nil {
@@ -127,14 +127,14 @@ func TestKeepingAStoppedRunManyTimesAtOnce(t *testing.T) {
 // Keep while a resumed run prepares: what it had is delivered.
 func TestKeepWhileAResumedRunPrepares(t *testing.T) {
 	a, j, hold := testkit.HeldApp(t)
-	r := halted(t, a, j, hold, job.Stop, job.Stopped)
-	ask(t, a, r.ID, job.Resume)
+	r := halted(t, a, j, hold, ticket.Stop, ticket.Stopped)
+	ask(t, a, r.ID, ticket.Resume)
 	for { // as soon as it is taken, before it renders
-		if _, err := a.Runs.Ask(ctx, me, r.ID, job.Keep); err == nil {
+		if _, err := a.Runs.Ask(ctx, me, r.ID, ticket.Keep); err == nil {
 			break
 		}
 	}
-	until(t, a, r.ID, job.Kept)
+	until(t, a, r.ID, ticket.Kept)
 	if _, m := manifest(t, a, r.ID); m.Complete || m.Samples <= 0 {
 		t.Errorf("manifest %+v", m)
 	}
@@ -142,15 +142,15 @@ func TestKeepWhileAResumedRunPrepares(t *testing.T) {
 
 func TestACancelledRunIsThrownAway(t *testing.T) {
 	a, j, hold := testkit.HeldApp(t)
-	r := halted(t, a, j, hold, job.Cancel, job.Cancelled)
+	r := halted(t, a, j, hold, ticket.Cancel, ticket.Cancelled)
 	if _, err := a.Proofs.Open(ctx, me, r.ID, 0); !errors.Is(err, fault.ErrNotFound) {
 		t.Errorf("its picture is still there: %v", err)
 	}
 	if got := get(t, a, r.ID).Run; got.Samples != 0 || got.Least != 0 {
 		t.Errorf("%+v", got)
 	}
-	ask(t, a, r.ID, job.Resume)
-	if until(t, a, r.ID, job.Done).Samples != most {
+	ask(t, a, r.ID, ticket.Resume)
+	if until(t, a, r.ID, ticket.Done).Samples != most {
 		t.Error("it was not begun anew")
 	}
 }
@@ -160,7 +160,7 @@ func TestACancelledRunIsThrownAway(t *testing.T) {
 func TestRemovingWhatIsBeingWritten(t *testing.T) {
 	a, j := testkit.App(t)
 	work(t, a)
-	r, s := until(t, a, start(t, a, j).ID, job.Done), until(t, a, start(t, a, j).ID, job.Done)
+	r, s := until(t, a, start(t, a, j).ID, ticket.Done), until(t, a, start(t, a, j).ID, ticket.Done)
 	written := a.Runs.Claim(r.ID)
 	if err := a.Runs.Remove(ctx, me, r.ID, true); !errors.Is(err, fault.ErrBusy) {
 		t.Errorf("removed meanwhile: %v", err)
@@ -197,7 +197,7 @@ func TestRemovingWhatIsBeingWritten(t *testing.T) {
 // A ticket that is not the one that was seen is not run.
 func TestWhatRunsIsWhatWasSeen(t *testing.T) {
 	a, j := testkit.App(t)
-	elsewhere := change(t, a, j, func(k *job.Ticket) { k.View.Width = 48 })
+	elsewhere := change(t, a, j, func(k *ticket.Ticket) { k.View.Width = 48 })
 	if _, err := a.Runs.Start(ctx, me, j.ID, j.Version); !errors.Is(err, fault.ErrChanged) {
 		t.Fatalf("got %v", err)
 	}
@@ -222,7 +222,7 @@ func TestRunsThatCanOnlyFailAreRefused(t *testing.T) {
 	for name, want := range map[string]string{
 		"manifest.json/{pass}": "in the way", strings.Repeat("{project}{view}", 12) + "{pass}": "too long",
 	} {
-		j = change(t, a, j, func(k *job.Ticket) { k.Output.Name = name })
+		j = change(t, a, j, func(k *ticket.Ticket) { k.Output.Name = name })
 		var bad *fault.Input
 		if _, err := a.Runs.Start(ctx, me, j.ID, j.Version); !errors.As(err, &bad) || len(bad.Faults) == 0 || !strings.Contains(bad.Faults[0].Message, want) {
 			t.Errorf("%s: %v", name, err)
@@ -237,15 +237,15 @@ func TestRunsThatCanOnlyFailAreRefused(t *testing.T) {
 func TestDeliveringAgainAsTheTicketSaysNow(t *testing.T) {
 	a, j := testkit.App(t)
 	work(t, a)
-	r := until(t, a, start(t, a, j).ID, job.Done)
-	j = change(t, a, j, func(k *job.Ticket) {
+	r := until(t, a, start(t, a, j).ID, ticket.Done)
+	j = change(t, a, j, func(k *ticket.Ticket) {
 		k.Output.Name, k.Output.Layers, k.Passes.PartMasks, k.View.Exposure = "again/{view}_{pass}", "each", true, 1
 	})
 	if o, err := a.Jobs.Outlook(ctx, me, j.ID); err != nil || o.Served != r.ID {
 		t.Errorf("the outlook does not know: %+v %v", o.Served, err)
 	}
 	d, err := a.Runs.DeliverAgain(ctx, me, r.ID, j.Version)
-	if err != nil || len(d.Deliveries) != 2 || d.Run.State != job.Done {
+	if err != nil || len(d.Deliveries) != 2 || d.Run.State != ticket.Done {
 		t.Fatalf("%+v %v", d.Deliveries, err)
 	}
 	if !strings.HasPrefix(d.Deliveries[0].Files[0].Path, "again/") {
@@ -259,8 +259,8 @@ func TestDeliveringAgainAsTheTicketSaysNow(t *testing.T) {
 	if again, err := a.Runs.DeliverAgain(ctx, me, r.ID, j.Version); err != nil || len(again.Deliveries) != 2 {
 		t.Errorf("the same again makes %d deliveries, %v", len(again.Deliveries), err)
 	}
-	j = change(t, a, j, func(k *job.Ticket) {
-		k.View.Region = job.Region{On: true, X: 50, Y: 25, Width: 25, Height: 50}
+	j = change(t, a, j, func(k *ticket.Ticket) {
+		k.View.Region = ticket.Region{On: true, X: 50, Y: 25, Width: 25, Height: 50}
 	})
 	if o, err := a.Jobs.Outlook(ctx, me, j.ID); err != nil || o.Served != r.ID {
 		t.Errorf("the outlook does not know of crops: %+v %v", o.Served, err)
@@ -274,7 +274,7 @@ func TestDeliveringAgainAsTheTicketSaysNow(t *testing.T) {
 	if _, m := manifest(t, a, r.ID); !m.Resolved.Ticket.View.Region.On || m.Film != whole {
 		t.Errorf("the manifest of a crop %+v", m)
 	}
-	j = change(t, a, j, func(k *job.Ticket) { k.Quality.Seed = 5 })
+	j = change(t, a, j, func(k *ticket.Ticket) { k.Quality.Seed = 5 })
 	var bad *fault.Input
 	if _, err := a.Runs.DeliverAgain(ctx, me, r.ID, j.Version); !errors.As(err, &bad) {
 		t.Errorf("other light was delivered: %v", err)
@@ -285,16 +285,16 @@ func TestTwoRunsQueue(t *testing.T) {
 	a, j := testkit.App(t)
 	first, second := start(t, a, j), start(t, a, j)
 	third := start(t, a, j)
-	ask(t, a, third.ID, job.Stop)
+	ask(t, a, third.ID, ticket.Stop)
 	if err := a.Runs.Place(ctx, me, second.ID, 0); err != nil {
 		t.Fatal(err)
 	}
 	work(t, a)
-	x, y := until(t, a, first.ID, job.Done), until(t, a, second.ID, job.Done)
+	x, y := until(t, a, first.ID, ticket.Done), until(t, a, second.ID, ticket.Done)
 	if x.Number != 1 || y.Number != 2 || x.Finished.Before(*y.Finished) {
 		t.Errorf("order: %v %v", x.Finished, y.Finished)
 	}
-	if r := get(t, a, third.ID).Run; r.State != job.Stopped {
+	if r := get(t, a, third.ID).Run; r.State != ticket.Stopped {
 		t.Errorf("a run stopped while it waited is %s", r.State)
 	}
 }
@@ -328,7 +328,7 @@ func TestFaultsAreToldAndNothingIsSaved(t *testing.T) {
 	if now, _ := a.Jobs.Get(ctx, me, j.ID); now.Version != j.Version {
 		t.Error("it was saved")
 	}
-	j = change(t, a, j, func(k *job.Ticket) { k.Stage.Surround.Picture.Name = "gone.hdr" })
+	j = change(t, a, j, func(k *ticket.Ticket) { k.Stage.Surround.Picture.Name = "gone.hdr" })
 	if o, err := a.Jobs.Outlook(ctx, me, j.ID); err != nil || len(o.Faults) != 1 || !strings.Contains(o.Faults[0].Message, "gone.hdr") {
 		t.Errorf("%+v %v", o.Faults, err)
 	}
@@ -339,7 +339,7 @@ func TestFaultsAreToldAndNothingIsSaved(t *testing.T) {
 
 func TestTooLargeAPictureIsRefusedBeforeAnythingIsDone(t *testing.T) {
 	a, j := testkit.App(t)
-	j = change(t, a, j, func(k *job.Ticket) { k.View.Width, k.View.Height, k.Passes.PartMasks = 16384, 16384, true })
+	j = change(t, a, j, func(k *ticket.Ticket) { k.View.Width, k.View.Height, k.Passes.PartMasks = 16384, 16384, true })
 	o, err := a.Jobs.Outlook(ctx, me, j.ID)
 	if err != nil || o.Memory < 16384*16384*9*4 {
 		t.Fatalf("%d bytes told, %v", o.Memory, err)
@@ -358,10 +358,10 @@ func TestTooLargeAPictureIsRefusedBeforeAnythingIsDone(t *testing.T) {
 func TestOutlookTellsClayAndChanges(t *testing.T) {
 	a, j := testkit.App(t)
 	work(t, a)
-	until(t, a, start(t, a, j).ID, job.Done)
-	j = change(t, a, j, func(k *job.Ticket) {
+	until(t, a, start(t, a, j).ID, ticket.Done)
+	j = change(t, a, j, func(k *ticket.Ticket) {
 		k.Surface.Mode = "clay"
-		k.Surface.Clay.Rules = []job.KeepRule{{By: "finish", Match: "och*", Do: "keep"}, {By: "name", Match: "Chimney", Do: "keep"}}
+		k.Surface.Clay.Rules = []ticket.KeepRule{{By: "finish", Match: "och*", Do: "keep"}, {By: "name", Match: "Chimney", Do: "keep"}}
 	})
 	o, err := a.Jobs.Outlook(ctx, me, j.ID)
 	if err != nil || o.Kept != 1 || len(o.Clay) != 2 || o.RuleHits[0] != 1 || o.Version != j.Version {

@@ -10,13 +10,13 @@ import (
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // Bench is a scene with its set-up laid over it.
 type Bench struct {
 	Scene   Scene
-	Subject job.Subject
+	Subject ticket.Subject
 	Version int64 // of the set-up
 	// Found are parts that were found again by their place, as the set-up was just laid
 	// over this scene.
@@ -33,7 +33,7 @@ func (s *Service) Bench(ctx context.Context, who identity.Actor, id int64) (Benc
 	if err != nil {
 		return Bench{}, err
 	}
-	return Bench{row, job.Of(job.SceneRef{Name: row.File, SHA256: row.SHA256}, v, u), version, nil}, nil
+	return Bench{row, ticket.Of(ticket.SceneRef{Name: row.File, SHA256: row.SHA256}, v, u), version, nil}, nil
 }
 
 // SaveSetup saves a scene's set-up over the version it was made from; of another
@@ -43,7 +43,7 @@ func (s *Service) SaveSetup(ctx context.Context, who identity.Actor, id, version
 		return Bench{}, err
 	}
 	u = u.With() // tidy, and nobody else's
-	if f := job.CheckSetup(&u); len(f) > 0 {
+	if f := ticket.CheckSetup(&u); len(f) > 0 {
 		return Bench{}, &fault.Input{Message: "The set-up has faults", Faults: f}
 	}
 	_, v, err := s.Open(ctx, who, id)
@@ -85,7 +85,7 @@ func (s *Service) CompareSetup(ctx context.Context, who identity.Actor, id int64
 	// As they are saved, with places and lights in their tidy form.
 	mine, base = mine.With(), base.With()
 	since := func(u setup.Setup) []string {
-		return job.Differences(&job.Resolved{Setup: &base}, &job.Resolved{Setup: &u})
+		return ticket.Differences(&ticket.Resolved{Setup: &base}, &ticket.Resolved{Setup: &u})
 	}
 	return SetupVersions{b.Version, since(mine), since(b.Subject.Setup)}, nil
 }
@@ -115,7 +115,7 @@ func (s *Service) Move(ctx context.Context, who identity.Actor, id int64, begin 
 		return nil, err
 	}
 	u := setup.Setup{Parts: begin}
-	if f := job.CheckSetup(&u); len(f) > 0 {
+	if f := ticket.CheckSetup(&u); len(f) > 0 {
 		return nil, &fault.Input{Message: "The parts cannot be moved from there", Faults: f}
 	}
 	have, _, err := s.store.Setup(ctx, id)
@@ -141,7 +141,7 @@ func (s *Service) Shape(ctx context.Context, who identity.Actor, id int64) (v *s
 	if err != nil {
 		return nil, "", err
 	}
-	sum := sha256.Sum256(job.Encode(u.Sets))
+	sum := sha256.Sum256(ticket.Encode(u.Sets))
 	return u.Parted(v), row.SHA256 + "-" + hex.EncodeToString(sum[:8]), nil
 }
 

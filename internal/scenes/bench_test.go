@@ -13,9 +13,9 @@ import (
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/scenes"
 	"amberproof/internal/testkit"
+	"amberproof/internal/ticket"
 )
 
 func TestSetupsAreSavedOverTheirVersion(t *testing.T) {
@@ -242,11 +242,11 @@ func TestPreflightOfATicket(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	found := func(change func(t *job.Ticket)) map[string]scenes.Finding {
+	found := func(change func(t *ticket.Ticket)) map[string]scenes.Finding {
 		t.Helper()
-		ticket := j.Ticket
-		change(&ticket)
-		r, err := a.Scenes.PreflightOf(ctx, me, j.Scene, &ticket)
+		doc := j.Ticket
+		change(&doc)
+		r, err := a.Scenes.PreflightOf(ctx, me, j.Scene, &doc)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -259,18 +259,18 @@ func TestPreflightOfATicket(t *testing.T) {
 		}
 		return out
 	}
-	plain := found(func(*job.Ticket) {})
+	plain := found(func(*ticket.Ticket) {})
 	if _, ok := plain["clips"]; ok {
 		t.Errorf("as it is: %+v", plain)
 	}
-	if got := found(func(t *job.Ticket) { t.View.Exposure = 12 }); got["clips"].Value < 10 {
+	if got := found(func(t *ticket.Ticket) { t.View.Exposure = 12 }); got["clips"].Value < 10 {
 		t.Errorf("twelve stops brighter: %+v", got)
 	}
-	if got := found(func(t *job.Ticket) { t.View.Exposure = -12; t.View.Width = 4000 }); got["dark"].Says == "" {
+	if got := found(func(t *ticket.Ticket) { t.View.Exposure = -12; t.View.Width = 4000 }); got["dark"].Says == "" {
 		t.Errorf("twelve stops darker: %+v", got)
 	}
-	found(func(t *job.Ticket) { t.Stage.Catcher.On = true })
-	if _, ok := found(func(t *job.Ticket) { t.Surface.Mode = "clay" })["bare"]; ok {
+	found(func(t *ticket.Ticket) { t.Stage.Catcher.On = true })
+	if _, ok := found(func(t *ticket.Ticket) { t.Surface.Mode = "clay" })["bare"]; ok {
 		t.Error("what clay covers was told")
 	}
 	lost := j.Ticket

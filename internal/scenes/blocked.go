@@ -5,7 +5,7 @@ import (
 
 	"amberproof/core/preflight"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // Blocked is how much light the clay of a ticket would take from what is seen.
@@ -45,7 +45,7 @@ type blocked struct {
 
 // BlockedOf estimates what light the clay of a ticket would take. A ticket without clay
 // takes none.
-func (s *Service) BlockedOf(ctx context.Context, who identity.Actor, id int64, t *job.Ticket) (Blocked, error) {
+func (s *Service) BlockedOf(ctx context.Context, who identity.Actor, id int64, t *ticket.Ticket) (Blocked, error) {
 	out := Blocked{Parts: []Blocking{}}
 	b, _, k, err := s.toCheck(ctx, who, id, t)
 	if err != nil || !t.InClay() {

@@ -10,18 +10,18 @@ import (
 	"amberproof/core/scene"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // Framing is what is to be done to a camera, in this order; what is absent is left.
 type Framing struct {
-	Camera job.Camera `json:"camera"`
-	Aspect float64    `json:"aspect" minimum:"0.05" maximum:"20" doc:"Of the frame, width by height"`
-	Focal  *float64   `json:"focal,omitempty" minimum:"0.5" maximum:"5000" doc:"Focal length, mm"`
-	Sensor float64    `json:"sensor,omitempty" minimum:"1" maximum:"500" doc:"Height of the sensor that it is told for, mm; 24 without one"`
-	Aim    []string   `json:"aim,omitempty" maxItems:"20000" nullable:"false" doc:"Parts, by key, whose middle it is to look at from where it is"`
-	Roll   *float64   `json:"roll,omitempty" minimum:"-180" maximum:"180" doc:"Degrees about the line of sight, against the clock; 0 is level"`
-	Fit    *Fit       `json:"fit,omitempty"`
+	Camera ticket.Camera `json:"camera"`
+	Aspect float64       `json:"aspect" minimum:"0.05" maximum:"20" doc:"Of the frame, width by height"`
+	Focal  *float64      `json:"focal,omitempty" minimum:"0.5" maximum:"5000" doc:"Focal length, mm"`
+	Sensor float64       `json:"sensor,omitempty" minimum:"1" maximum:"500" doc:"Height of the sensor that it is told for, mm; 24 without one"`
+	Aim    []string      `json:"aim,omitempty" maxItems:"20000" nullable:"false" doc:"Parts, by key, whose middle it is to look at from where it is"`
+	Roll   *float64      `json:"roll,omitempty" minimum:"-180" maximum:"180" doc:"Degrees about the line of sight, against the clock; 0 is level"`
+	Fit    *Fit          `json:"fit,omitempty"`
 }
 
 // Fit has something fill the frame.
@@ -32,9 +32,9 @@ type Fit struct {
 
 // Framed is a camera and what can be read off it.
 type Framed struct {
-	Camera job.Camera `json:"camera"`
-	Focal  float64    `json:"focal" doc:"Focal length on a sensor 24 mm high, mm; 0 of an orthographic camera"`
-	Roll   float64    `json:"roll" doc:"Degrees about the line of sight, against the clock; 0 is level"`
+	Camera ticket.Camera `json:"camera"`
+	Focal  float64       `json:"focal" doc:"Focal length on a sensor 24 mm high, mm; 0 of an orthographic camera"`
+	Roll   float64       `json:"roll" doc:"Degrees about the line of sight, against the clock; 0 is level"`
 }
 
 // Frame works out a camera; nothing is saved.
@@ -47,7 +47,7 @@ func (s *Service) Frame(ctx context.Context, who identity.Actor, id int64, f *Fr
 		return Framed{}, err
 	}
 	v := b.Subject.Scene
-	w := job.View{Camera: f.Camera}.Framed(float32(f.Aspect))
+	w := ticket.View{Camera: f.Camera}.Framed(float32(f.Aspect))
 	if f.Focal != nil {
 		w = w.WithFocal(*f.Focal * scene.SensorHeight / cmp.Or(f.Sensor, scene.SensorHeight))
 		if w.YFov >= widestFov {
@@ -93,7 +93,7 @@ func (s *Service) Frame(ctx context.Context, who identity.Actor, id int64, f *Fr
 // partsOf are the parts of keys, or without any the product's that are in the picture.
 func partsOf(v *scene.Scene, keys []string) (out []int, err error) {
 	if len(keys) == 0 {
-		for i, around := range v.Around(job.IsLamp(v)) {
+		for i, around := range v.Around(ticket.IsLamp(v)) {
 			if !around && !v.Parts[i].Out {
 				out = append(out, i)
 			}

@@ -18,8 +18,8 @@ import (
 	"amberproof/internal/budget"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 // Waiting is where an import stands.
@@ -168,7 +168,7 @@ func (s *Service) importBundle(ctx context.Context, project int64, b importer.Bu
 	if err != nil {
 		return Scene{}, err
 	}
-	views := job.ViewsOf(v)
+	views := ticket.ViewsOf(v)
 	s.contents.Lock()
 	id, err := s.store.AddScene(ctx, row, views, staged.Place)
 	s.contents.Unlock()
@@ -189,7 +189,7 @@ func rowOf(v *scene.Scene, b importer.Bundle, main string) store.Scene {
 	for _, d := range b {
 		size += int64(len(d))
 	}
-	file := names.Cut(names.Text(path.Base(main)), job.MostName)
+	file := names.Cut(names.Text(path.Base(main)), ticket.MostName)
 	name := strings.TrimSpace(strings.TrimSuffix(file, path.Ext(file)))
 	if name == "" {
 		name = "Scene"
@@ -282,7 +282,7 @@ func (s *Service) Surrounds(ctx context.Context, who identity.Actor) ([]Surround
 // Picture opens the environment picture that a ticket names, and pins it: its
 // checksum is filled in, so that another file of its name does not take its
 // place. nil without one.
-func (s *Service) Picture(ctx context.Context, t *job.Ticket) (*imageio.HDR, error) {
+func (s *Service) Picture(ctx context.Context, t *ticket.Ticket) (*imageio.HDR, error) {
 	if err := s.Pin(ctx, t); err != nil {
 		return nil, err
 	}
@@ -293,14 +293,14 @@ func (s *Service) Picture(ctx context.Context, t *job.Ticket) (*imageio.HDR, err
 	}
 	v, err := s.hdrs.Get(ctx, p.SHA256)
 	if errors.Is(err, os.ErrNotExist) {
-		return nil, fault.Ticket([]job.Fault{{Path: "stage.surround.picture", Message: "The environment picture " + p.Name + " is not here any more; upload it again"}})
+		return nil, fault.Ticket([]fault.Fault{fault.At("stage.surround.picture", "The environment picture "+p.Name+" is not here any more; upload it again")})
 	}
 	return v, err
 }
 
 // Pin fills in the checksum of the environment picture that a ticket names: that
 // of the newest of its name.
-func (s *Service) Pin(ctx context.Context, t *job.Ticket) error {
+func (s *Service) Pin(ctx context.Context, t *ticket.Ticket) error {
 	p := &t.Stage.Surround.Picture
 	if p.Name == "" {
 		p.SHA256 = ""
@@ -320,5 +320,5 @@ func (s *Service) Pin(ctx context.Context, t *job.Ticket) error {
 	if !t.Stage.Surround.On {
 		return nil
 	}
-	return fault.Ticket([]job.Fault{{Path: "stage.surround.picture", Message: "There is no environment picture " + p.Name + "; upload it or choose another"}})
+	return fault.Ticket([]fault.Fault{fault.At("stage.surround.picture", "There is no environment picture "+p.Name+"; upload it or choose another")})
 }

@@ -7,26 +7,26 @@ import (
 
 	"amberproof/core/setup"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 // Kept is a live picture that was kept.
 type Kept struct {
-	ID      int64      `json:"id"`
-	Scene   int64      `json:"scene"`
-	Width   int        `json:"width" doc:"Pixels"`
-	Height  int        `json:"height"`
-	Samples int        `json:"samples" doc:"Of each pixel"`
-	Camera  job.Camera `json:"camera"`
-	Created time.Time  `json:"created"`
+	ID      int64         `json:"id"`
+	Scene   int64         `json:"scene"`
+	Width   int           `json:"width" doc:"Pixels"`
+	Height  int           `json:"height"`
+	Samples int           `json:"samples" doc:"Of each pixel"`
+	Camera  ticket.Camera `json:"camera"`
+	Created time.Time     `json:"created"`
 }
 
 // KeptWhole is a kept picture with all that it was made of.
 type KeptWhole struct {
 	Kept
-	Setup  setup.Setup `json:"setup"`
-	Ticket job.Ticket  `json:"ticket"`
+	Setup  setup.Setup   `json:"setup"`
+	Ticket ticket.Ticket `json:"ticket"`
 }
 
 func keptOf(k store.Kept) (Kept, error) {
@@ -90,7 +90,7 @@ func (s *Service) Kept(ctx context.Context, who identity.Actor, id int64) (out K
 	if err := json.Unmarshal(row.Setup, &out.Setup); err != nil {
 		return out, err
 	}
-	out.Ticket, err = job.Restore(row.Ticket)
+	out.Ticket, err = ticket.Restore(row.Ticket)
 	return out, err
 }
 

@@ -12,8 +12,8 @@ import (
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/pipeline"
+	"amberproof/internal/ticket"
 )
 
 // Report is what the preflight of a scene found, as it stands on the bench.
@@ -96,11 +96,11 @@ func (s *Service) Preflight(ctx context.Context, who identity.Actor, id int64) (
 
 // PreflightOf checks a scene as a ticket would render it: from its view, at its size,
 // in its light.
-func (s *Service) PreflightOf(ctx context.Context, who identity.Actor, id int64, t *job.Ticket) (Report, error) {
+func (s *Service) PreflightOf(ctx context.Context, who identity.Actor, id int64, t *ticket.Ticket) (Report, error) {
 	return s.preflight(ctx, who, id, t)
 }
 
-func (s *Service) preflight(ctx context.Context, who identity.Actor, id int64, t *job.Ticket) (Report, error) {
+func (s *Service) preflight(ctx context.Context, who identity.Actor, id int64, t *ticket.Ticket) (Report, error) {
 	b, views, k, err := s.toCheck(ctx, who, id, t)
 	if err != nil {
 		return Report{}, err
@@ -145,7 +145,7 @@ func (s *Service) Drop(ctx context.Context, who identity.Actor, id int64, parts 
 		return nil, "", err
 	}
 	defer done()
-	by, on, err := preflight.Drop(ctx, preflight.Subject{Scene: v, Lamp: job.IsLamp(v)}, at)
+	by, on, err := preflight.Drop(ctx, preflight.Subject{Scene: v, Lamp: ticket.IsLamp(v)}, at)
 	if err != nil {
 		return nil, "", err
 	}
@@ -160,7 +160,7 @@ func (s *Service) Drop(ctx context.Context, who identity.Actor, id int64, parts 
 }
 
 // toCheck is what a preflight of a scene is of; t may be nil.
-func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64, t *job.Ticket) (b Bench, views []View, k checked, err error) {
+func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64, t *ticket.Ticket) (b Bench, views []View, k checked, err error) {
 	if b, err = s.Bench(ctx, who, id); err != nil {
 		return b, views, k, err
 	}
@@ -170,7 +170,7 @@ func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64, t *
 	k.sum = b.Scene.SHA256
 	if t != nil {
 		of := lookedAt(*t)
-		k.ticket = string(job.Encode(of))
+		k.ticket = string(ticket.Encode(of))
 		if views = slices.DeleteFunc(views, func(v View) bool { return v.Name != of.View.Name }); len(views) == 0 {
 			return b, views, k, fault.Bad("The scene has no view %q", of.View.Name)
 		}
@@ -199,7 +199,7 @@ type opened struct {
 	scene *scene.Scene
 	setup setup.Setup
 	views []View
-	t     job.Ticket
+	t     ticket.Ticket
 }
 
 func (s *Service) opened(ctx context.Context, k checked) (of opened, err error) {
@@ -213,10 +213,10 @@ func (s *Service) opened(ctx context.Context, k checked) (of opened, err error) 
 	if err := json.Unmarshal([]byte(k.views), &of.views); err != nil {
 		return of, err
 	}
-	of.t = job.NewFor(&of.setup)
+	of.t = ticket.NewFor(&of.setup)
 	if k.ticket != "" {
-		var faults []job.Fault
-		if of.t, faults = job.Decode([]byte(k.ticket)); len(faults) > 0 {
+		var faults []fault.Fault
+		if of.t, faults = ticket.Decode([]byte(k.ticket)); len(faults) > 0 {
 			return of, fault.Ticket(faults)
 		}
 		var known bool
@@ -271,8 +271,8 @@ func (s *Service) checkOf(ctx context.Context, o opened) pipeline.Check {
 }
 
 // lookedAt is a ticket with all that a preflight does not depend on as it is in a new one.
-func lookedAt(t job.Ticket) job.Ticket {
-	plain := job.New()
+func lookedAt(t ticket.Ticket) ticket.Ticket {
+	plain := ticket.New()
 	t.Passes, t.Output, t.View.Region = plain.Passes, plain.Output, plain.View.Region
 	bounces := t.Quality
 	t.Quality = plain.Quality

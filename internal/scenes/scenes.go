@@ -20,8 +20,8 @@ import (
 	"amberproof/internal/cache"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 // Service is safe for concurrent use.
@@ -197,7 +197,7 @@ func (s *Service) Open(ctx context.Context, who identity.Actor, id int64) (Scene
 }
 
 // SubjectOf is the scene that a resolved ticket is of, with the ticket's own set-up.
-func (s *Service) SubjectOf(ctx context.Context, r *job.Resolved) (*scene.Scene, error) {
+func (s *Service) SubjectOf(ctx context.Context, r *ticket.Resolved) (*scene.Scene, error) {
 	v, err := s.scenes.Get(ctx, r.Scene.SHA256)
 	if err != nil {
 		return nil, err
@@ -254,8 +254,8 @@ func (s *Service) Remove(ctx context.Context, who identity.Actor, id int64) erro
 // NameOf checks a name that a person gave, and tidies it.
 func NameOf(what, name string) (string, error) {
 	tidy := names.Text(name)
-	if tidy == "" || len(tidy) > job.MostName {
-		return "", fault.Bad("%s needs a name of 1 to %d bytes", what, job.MostName)
+	if tidy == "" || len(tidy) > ticket.MostName {
+		return "", fault.Bad("%s needs a name of 1 to %d bytes", what, ticket.MostName)
 	}
 	return tidy, nil
 }

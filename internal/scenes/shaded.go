@@ -15,7 +15,7 @@ import (
 	"amberproof/core/trace"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // Size of a shaded picture in pixels, and how much of them is kept.
@@ -27,7 +27,7 @@ const (
 // drawing is a scene as seen from a camera.
 type drawing struct {
 	sum    string
-	camera job.Camera
+	camera ticket.Camera
 	setup  string // the set-up as JSON, so that drawings can be compared; empty for none
 }
 
@@ -61,7 +61,7 @@ func (s *Service) Draw(ctx context.Context) {
 
 // drawAhead has the views of a scene drawn soon. Those there is no room for are drawn
 // when somebody asks.
-func (s *Service) drawAhead(sum string, views []job.View) {
+func (s *Service) drawAhead(sum string, views []ticket.View) {
 	for _, v := range views {
 		select {
 		case s.fresh <- drawing{sum: sum, camera: v.Camera}:
@@ -89,7 +89,7 @@ func (s *Service) Shaded(ctx context.Context, who identity.Actor, id int64, view
 	}
 	d := drawing{sum: row.SHA256}
 	if !u.Nothing() {
-		d.setup = string(job.Encode(u))
+		d.setup = string(ticket.Encode(u))
 	}
 	found := false
 	for _, v := range views {
@@ -152,13 +152,13 @@ func (s *Service) draw(ctx context.Context, d drawing) ([]byte, error) {
 }
 
 // drawn are the options of a shaded picture: the product without its lamps.
-func drawn(v *scene.Scene, camera job.Camera) trace.Options {
-	t := job.New()
+func drawn(v *scene.Scene, camera ticket.Camera) trace.Options {
+	t := ticket.New()
 	t.View.Width, t.View.Height = shadedWidth, shadedHeight
 	t.Stage.Surround.On, t.Stage.Backing = false, "clear"
-	r := job.Resolved{Ticket: t, Camera: camera}
+	r := ticket.Resolved{Ticket: t, Camera: camera}
 	o := r.Options(v, nil)
-	for i, lamp := 0, job.IsLamp(v); i < len(o.Wears); i++ {
+	for i, lamp := 0, ticket.IsLamp(v); i < len(o.Wears); i++ {
 		if lamp(i) {
 			o.Wears[i] = trace.LeftOutOfPicture
 		}

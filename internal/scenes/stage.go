@@ -9,7 +9,7 @@ import (
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // widest is the widest frame that a backdrop is measured for, width by height.
@@ -61,7 +61,7 @@ func (s *Service) Stage(ctx context.Context, who identity.Actor, id int64, what 
 			return Staging{}, fault.Bad("A stage is missing; send the one to be set")
 		}
 		u := setup.Setup{Stage: given}
-		if f := job.CheckSetup(&u); len(f) > 0 {
+		if f := ticket.CheckSetup(&u); len(f) > 0 {
 			return Staging{}, &fault.Input{Message: "The stage has faults", Faults: f}
 		}
 		out.Stage = *given
@@ -87,7 +87,7 @@ const near = 0.05
 // standing is the box around the product down to the floor that its file has it stand on:
 // a part of it may float, or be sunk in.
 func standing(v *scene.Scene) geom.Box {
-	lamp := job.IsLamp(v)
+	lamp := ticket.IsLamp(v)
 	box := v.Focus(lamp)
 	for i, around := range v.Around(lamp) {
 		if !around || lamp(i) || v.Parts[i].Staged || v.Parts[i].Out {
@@ -105,7 +105,7 @@ func standing(v *scene.Scene) geom.Box {
 func replaced(v *scene.Scene, u *setup.Setup) []setup.Change {
 	out := []setup.Change{}
 	keys, paths := v.Keys(), v.Paths()
-	for i, around := range v.Around(job.IsLamp(v)) {
+	for i, around := range v.Around(ticket.IsLamp(v)) {
 		if p := &v.Parts[i]; around && !p.Staged && !p.Out {
 			c := u.Of(keys[i])
 			c.Path, c.Out = paths[p.Object], true

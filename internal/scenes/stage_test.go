@@ -9,9 +9,9 @@ import (
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/scenes"
 	"amberproof/internal/testkit"
+	"amberproof/internal/ticket"
 )
 
 // A stage takes the place of what stands around in the file, is saved with the set-up,
@@ -80,7 +80,7 @@ func TestAStageIsWorkedOutAndSaved(t *testing.T) {
 
 func second[T any](_ T, err error) error { return err }
 
-func viewOf(t *testing.T, s *scenes.Service, id int64) job.Camera {
+func viewOf(t *testing.T, s *scenes.Service, id int64) ticket.Camera {
 	t.Helper()
 	views, err := s.Views(context.Background(), identity.Local, id)
 	if err != nil || len(views) == 0 {

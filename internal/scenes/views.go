@@ -9,27 +9,27 @@ import (
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 // View is a saved view.
 type View struct {
-	ID     int64      `json:"id"`
-	Scene  int64      `json:"scene"`
-	Name   string     `json:"name"`
-	Camera job.Camera `json:"camera"`
-	Locked bool       `json:"locked"`
+	ID     int64         `json:"id"`
+	Scene  int64         `json:"scene"`
+	Name   string        `json:"name"`
+	Camera ticket.Camera `json:"camera"`
+	Locked bool          `json:"locked"`
 	// Version grows with each change.
 	Version int64 `json:"version"`
 }
 
 // Plain is the view as tickets know it.
-func (v *View) Plain() job.View { return job.View{Name: v.Name, Camera: v.Camera} }
+func (v *View) Plain() ticket.View { return ticket.View{Name: v.Name, Camera: v.Camera} }
 
 // PlainViews are views as tickets know them.
-func PlainViews(all []View) []job.View {
-	out := make([]job.View, len(all))
+func PlainViews(all []View) []ticket.View {
+	out := make([]ticket.View, len(all))
 	for i := range all {
 		out[i] = all[i].Plain()
 	}
@@ -83,7 +83,7 @@ func (s *Service) Pose(ctx context.Context, who identity.Actor, id int64, animat
 }
 
 // SaveView saves a new view of a scene.
-func (s *Service) SaveView(ctx context.Context, who identity.Actor, sceneID int64, name string, c job.Camera) (View, error) {
+func (s *Service) SaveView(ctx context.Context, who identity.Actor, sceneID int64, name string, c ticket.Camera) (View, error) {
 	if err := s.policy.May(who, identity.EditScenes); err != nil {
 		return View{}, err
 	}
@@ -114,7 +114,7 @@ type ViewChange struct {
 	Version int64 // that it was seen in
 	Name    *string
 	Locked  *bool
-	Camera  *job.Camera
+	Camera  *ticket.Camera
 }
 
 // ChangeView changes what is given of a view.
@@ -168,7 +168,7 @@ func (s *Service) RemoveView(ctx context.Context, who identity.Actor, id int64) 
 const widestFov = 3.1
 
 // CheckCamera tells what is wrong with a camera, as a fault.Input.
-func CheckCamera(c job.Camera) error {
+func CheckCamera(c ticket.Camera) error {
 	var sum float32
 	for _, v := range c.Matrix {
 		sum += v - v

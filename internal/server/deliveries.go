@@ -13,7 +13,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // deliveries are files, and streamed: they may be larger than memory, so they go past
@@ -59,7 +59,7 @@ func (s *Server) deliveryZip(c *gin.Context) {
 	c.Header("Content-Disposition", `attachment; filename="delivery-run-`+strconv.FormatInt(id, 10)+"-"+strconv.Itoa(number)+`.zip"`)
 	c.Status(http.StatusOK)
 	z := zip.NewWriter(c.Writer)
-	names := []string{job.ManifestName}
+	names := []string{ticket.ManifestName}
 	for _, f := range m.Files {
 		names = append(names, f.Path)
 	}

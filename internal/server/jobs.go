@@ -4,10 +4,10 @@ import (
 	"context"
 
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/jobs"
 	"amberproof/internal/runs"
 	"amberproof/internal/scenes"
+	"amberproof/internal/ticket"
 )
 
 // jobs are operations on jobs and their tickets. Who writes a ticket says over which
@@ -23,9 +23,9 @@ func (s *Server) jobs() {
 	})
 	handle(s, "POST", "/api/jobs", "create-job", "Make a job for a scene", func(ctx context.Context, who identity.Actor, in *struct {
 		Body struct {
-			Scene  int64       `json:"scene"`
-			Name   string      `json:"name" maxLength:"120"`
-			Ticket *job.Ticket `json:"ticket,omitempty"`
+			Scene  int64          `json:"scene"`
+			Name   string         `json:"name" maxLength:"120"`
+			Ticket *ticket.Ticket `json:"ticket,omitempty"`
 		}
 	}) (jobs.Job, error) {
 		return s.app.Jobs.Create(ctx, who, in.Body.Scene, in.Body.Name, in.Body.Ticket)
@@ -36,8 +36,8 @@ func (s *Server) jobs() {
 	handle(s, "PUT", "/api/jobs/{id}/ticket", "save-ticket", "Save a ticket over the version it was made from", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {
-			Version int64      `json:"version"`
-			Ticket  job.Ticket `json:"ticket"`
+			Version int64         `json:"version"`
+			Ticket  ticket.Ticket `json:"ticket"`
 		}
 	}) (jobs.Job, error) {
 		return s.app.Jobs.SaveTicket(ctx, who, in.ID, in.Body.Version, in.Body.Ticket)
@@ -45,8 +45,8 @@ func (s *Server) jobs() {
 	handle(s, "POST", "/api/jobs/{id}/compare", "compare-ticket", "What a ticket and the kept one have changed since both were one", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {
-			Ticket job.Ticket `json:"ticket" doc:"The other one"`
-			Base   job.Ticket `json:"base" doc:"What it was made from"`
+			Ticket ticket.Ticket `json:"ticket" doc:"The other one"`
+			Base   ticket.Ticket `json:"base" doc:"What it was made from"`
 		}
 	}) (jobs.Versions, error) {
 		return s.app.Jobs.Compare(ctx, who, in.ID, in.Body.Ticket, in.Body.Base)

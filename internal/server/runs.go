@@ -6,9 +6,9 @@ import (
 
 	"amberproof/internal/farm"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/proofs"
 	"amberproof/internal/runs"
+	"amberproof/internal/ticket"
 )
 
 // workerBody is what one worker is doing.
@@ -37,7 +37,7 @@ func (s *Server) runs() {
 	}) (runs.Page, error) {
 		w := runs.Wanted{Job: in.Job, Before: in.Before}
 		for _, st := range strings.FieldsFunc(in.States, func(r rune) bool { return r == ',' }) {
-			w.States = append(w.States, job.State(st))
+			w.States = append(w.States, ticket.State(st))
 		}
 		return s.app.Runs.List(ctx, who, w)
 	})
@@ -60,7 +60,7 @@ func (s *Server) runs() {
 		ByID
 		Intent string `path:"intent" enum:"stop,keep,cancel,resume"`
 	}) (runs.Run, error) {
-		return s.app.Runs.Ask(ctx, who, in.ID, job.Intent(in.Intent))
+		return s.app.Runs.Ask(ctx, who, in.ID, ticket.Intent(in.Intent))
 	})
 	perform(s, "PUT", "/api/runs/{id}/place", "place-run", "Move a waiting run in the queue", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID

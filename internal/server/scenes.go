@@ -7,8 +7,8 @@ import (
 	"amberproof/core/setup"
 	"amberproof/core/trace"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/scenes"
+	"amberproof/internal/ticket"
 )
 
 // partBody is a part as trees, rules and masks need it. Key is its unique name, by which
@@ -164,8 +164,8 @@ func (s *Server) views() {
 	handle(s, "POST", "/api/scenes/{id}/views", "save-view", "Save a new view", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {
-			Name   string     `json:"name" maxLength:"120"`
-			Camera job.Camera `json:"camera"`
+			Name   string        `json:"name" maxLength:"120"`
+			Camera ticket.Camera `json:"camera"`
 		}
 	}) (scenes.View, error) {
 		return s.app.Scenes.SaveView(ctx, who, in.ID, in.Body.Name, in.Body.Camera)
@@ -173,10 +173,10 @@ func (s *Server) views() {
 	handle(s, "PATCH", "/api/views/{id}", "change-view", "Rename, move, lock or unlock a view", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {
-			Version int64       `json:"version" doc:"Of the view as it was seen"`
-			Name    *string     `json:"name,omitempty" maxLength:"120"`
-			Locked  *bool       `json:"locked,omitempty"`
-			Camera  *job.Camera `json:"camera,omitempty"`
+			Version int64          `json:"version" doc:"Of the view as it was seen"`
+			Name    *string        `json:"name,omitempty" maxLength:"120"`
+			Locked  *bool          `json:"locked,omitempty"`
+			Camera  *ticket.Camera `json:"camera,omitempty"`
 		}
 	}) (scenes.View, error) {
 		return s.app.Scenes.ChangeView(ctx, who, in.ID, scenes.ViewChange(in.Body))
@@ -211,7 +211,7 @@ func describeScene(bench scenes.Bench, views []scenes.View) sceneBody {
 	for _, o := range sc.Objects {
 		b.Objects = append(b.Objects, objectBody{o.Name, o.Parent})
 	}
-	lamp, keys := job.IsLamp(sc), sc.Keys()
+	lamp, keys := ticket.IsLamp(sc), sc.Keys()
 	for i, p := range sc.Parts {
 		f := sc.FinishOf(i)
 		box := sc.PartBounds(i)

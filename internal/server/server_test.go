@@ -25,11 +25,11 @@ import (
 	"amberproof/demo"
 	"amberproof/internal/app"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/jobs"
 	"amberproof/internal/runs"
 	"amberproof/internal/server"
 	"amberproof/internal/testkit"
+	"amberproof/internal/ticket"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }
@@ -268,8 +268,8 @@ func TestARunByHTTP(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, e := range m.Events {
-			done = done || e.State == job.Done
-			if e.State == job.Failed {
+			done = done || e.State == ticket.Done
+			if e.State == ticket.Failed {
 				t.Fatal(e.Note)
 			}
 		}

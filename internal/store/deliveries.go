@@ -5,7 +5,7 @@ import (
 	"database/sql"
 	"time"
 
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // Delivery is a delivery's row; its files and its manifest lie in the run's folder.
@@ -35,13 +35,13 @@ func (s *Store) Delivered(ctx context.Context, run int64, number int, complete b
 		if _, err := t.ExecContext(ctx, `INSERT IGNORE INTO deliveries (run, number, complete, created) VALUES (?,?,?,?)`, run, number, complete, now()); err != nil {
 			return err
 		}
-		if have != job.Delivering {
+		if have != ticket.Delivering {
 			return nil
 		}
-		to := job.Done
+		to := ticket.Done
 		if !complete {
-			to = job.Kept
+			to = ticket.Kept
 		}
-		return put(ctx, t, run, to, job.NoIntent, "")
+		return put(ctx, t, run, to, ticket.NoIntent, "")
 	})
 }

@@ -7,14 +7,14 @@ import (
 	"time"
 
 	"amberproof/internal/fault"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // Job is a job's row. Version counts the saved states of its ticket.
 type Job struct {
 	ID, Project, Scene int64
 	Name               string
-	Ticket             job.Ticket
+	Ticket             ticket.Ticket
 	Version            int64
 	Changed            time.Time
 	PutAway            bool
@@ -31,7 +31,7 @@ type Line struct {
 }
 
 // lineOf takes the line out of a ticket.
-func lineOf(t *job.Ticket) Line {
+func lineOf(t *ticket.Ticket) Line {
 	size := t.Size()
 	return Line{t.View.Name, size.X, size.Y, t.Surface.Mode, t.Quality.Preset, t.Quality.Noise}
 }
@@ -52,9 +52,9 @@ type JobLine struct {
 const jobColumns = `id, project, scene, name, ticket, version, changed, put_away`
 
 func readJob(r rows) (v Job, err error) {
-	var ticket string
-	if err = r.Scan(&v.ID, &v.Project, &v.Scene, &v.Name, &ticket, &v.Version, &v.Changed, &v.PutAway); err == nil {
-		v.Ticket, err = job.Restore([]byte(ticket))
+	var doc string
+	if err = r.Scan(&v.ID, &v.Project, &v.Scene, &v.Name, &doc, &v.Version, &v.Changed, &v.PutAway); err == nil {
+		v.Ticket, err = ticket.Restore([]byte(doc))
 	}
 	return v, err
 }
@@ -129,21 +129,21 @@ func (l *lastRun) line(j *JobLine) *RunLine {
 	if !l.id.Valid {
 		return nil
 	}
-	r := &RunLine{ID: l.id.Int64, Job: j.ID, JobName: j.Name, Number: int(l.number.Int64), State: job.State(l.state.String), Queued: l.queued.Time, Finished: l.finished}
+	r := &RunLine{ID: l.id.Int64, Job: j.ID, JobName: j.Name, Number: int(l.number.Int64), State: ticket.State(l.state.String), Queued: l.queued.Time, Finished: l.finished}
 	r.Samples, r.Noise, r.Seconds, r.Share, r.Surface = l.samples.Float64, l.noise, l.seconds.Float64, l.share.Float64, l.surface.String
 	return r
 }
 
 // SaveTicket saves a ticket over the given version and returns the new one;
 // fault.ErrChanged when another was saved meanwhile.
-func (s *Store) SaveTicket(ctx context.Context, id, version int64, t job.Ticket) (int64, error) {
-	ticket, err := toJSON(t)
+func (s *Store) SaveTicket(ctx context.Context, id, version int64, t ticket.Ticket) (int64, error) {
+	doc, err := toJSON(t)
 	if err != nil {
 		return 0, err
 	}
 	l := lineOf(&t)
 	r, err := s.db.ExecContext(ctx, `UPDATE jobs SET ticket = ?, version = version + 1, changed = ?, view = ?, width = ?, height = ?, surface = ?, preset = ?, target = ? WHERE id = ? AND version = ?`,
-		ticket, now(), l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target, id, version)
+		doc, now(), l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target, id, version)
 	if err != nil {
 		return 0, err
 	}
@@ -187,7 +187,7 @@ func (s *Store) RemoveJob(ctx context.Context, id int64, delivered bool) (runs [
 		runs = nil
 		for q.Next() {
 			var run int64
-			var state job.State
+			var state ticket.State
 			var background bool
 			var n int
 			if err := q.Scan(&run, &state, &background, &n); err != nil {

@@ -6,7 +6,7 @@ import (
 	"path/filepath"
 	"testing"
 
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // Rows and folders that were kept by the first form of the tables are brought to
@@ -34,10 +34,10 @@ func MigratesWhatIsThere(t *testing.T) {
 			t.Fatalf("%s: %v", q, err)
 		}
 	}
-	ticket := job.New()
-	ticket.View.Name, ticket.View.Width, ticket.View.Height, ticket.View.Scale = "Hero", 1001, 500, 50
-	r := job.Resolved{Ticket: ticket}
-	body, err := toJSON(ticket)
+	doc := ticket.New()
+	doc.View.Name, doc.View.Width, doc.View.Height, doc.View.Scale = "Hero", 1001, 500, 50
+	r := ticket.Resolved{Ticket: doc}
+	body, err := toJSON(doc)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -54,21 +54,21 @@ func MigratesWhatIsThere(t *testing.T) {
 	if err := s.Migrate(ctx); err != nil {
 		t.Fatal(err)
 	}
-	for id, want := range map[int64]job.State{1: job.Done, 2: job.Kept, 3: job.Stopped} {
+	for id, want := range map[int64]ticket.State{1: ticket.Done, 2: ticket.Kept, 3: ticket.Stopped} {
 		got, err := s.Run(ctx, id)
 		if err != nil {
 			t.Fatal(err)
 		}
 		deliveries := 1
-		if want == job.Stopped {
+		if want == ticket.Stopped {
 			deliveries = 0
 		}
-		if got.State != want || got.Film != r.Fingerprint() || got.View != "Hero" || got.Width != ticket.Size().X || got.Height != 250 || got.Least != 1 || got.Deliveries != deliveries || got.Frames != 1 {
+		if got.State != want || got.Film != r.Fingerprint() || got.View != "Hero" || got.Width != doc.Size().X || got.Height != 250 || got.Least != 1 || got.Deliveries != deliveries || got.Frames != 1 {
 			t.Errorf("%+v", got.RunLine)
 		}
 	}
 	jobs, err := s.Jobs(ctx, false, 0, JobsAfter{}, 10)
-	if err != nil || len(jobs) != 1 || jobs[0].Last == nil || jobs[0].Last.ID != 3 || jobs[0].Width != ticket.Size().X || jobs[0].Preset != "proof" {
+	if err != nil || len(jobs) != 1 || jobs[0].Last == nil || jobs[0].Last.ID != 3 || jobs[0].Width != doc.Size().X || jobs[0].Preset != "proof" {
 		t.Errorf("%+v %v", jobs, err)
 	}
 	var frames int

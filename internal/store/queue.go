@@ -7,38 +7,38 @@ import (
 	"fmt"
 
 	"amberproof/internal/fault"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // locked reads what decides about a run's next state, and locks its row.
-func locked(ctx context.Context, t *sql.Tx, id int64) (have job.State, want job.Intent, least int, err error) {
+func locked(ctx context.Context, t *sql.Tx, id int64) (have ticket.State, want ticket.Intent, least int, err error) {
 	err = t.QueryRowContext(ctx, `SELECT state, intent, least FROM runs WHERE id = ? FOR UPDATE`, id).Scan(&have, &want, &least)
 	return have, want, least, missing(err, "run", id)
 }
 
 // put writes a run's state, and what goes with it.
-func put(ctx context.Context, t *sql.Tx, id int64, to job.State, intent job.Intent, why string) error {
+func put(ctx context.Context, t *sql.Tx, id int64, to ticket.State, intent ticket.Intent, why string) error {
 	set := `state = ?, intent = ?, fault = ?`
 	args := []any{to, intent, why}
 	switch to {
-	case job.Queued:
+	case ticket.Queued:
 		// Its place is behind all others.
 		set += `, finished = NULL, queued = ?, place = (SELECT p FROM (SELECT MAX(place) + 1 p FROM runs) x)`
 		args = append(args, now())
-	case job.Done, job.Kept, job.Failed, job.Cancelled:
+	case ticket.Done, ticket.Kept, ticket.Failed, ticket.Cancelled:
 		set += `, finished = ?`
 		args = append(args, now())
 	}
-	if to != job.Running && to != job.Stopping {
+	if to != ticket.Running && to != ticket.Stopping {
 		set += `, attempts = 0` // what it was begun for has come to an orderly end
 	}
-	if to == job.Cancelled {
+	if to == ticket.Cancelled {
 		set += `, samples = 0, least = 0, noise = NULL, share = 0`
 	}
 	if _, err := t.ExecContext(ctx, `UPDATE runs SET `+set+` WHERE id = ?`, append(args, id)...); err != nil {
 		return err
 	}
-	if to == job.Cancelled {
+	if to == ticket.Cancelled {
 		_, err := t.ExecContext(ctx, `UPDATE frames SET samples = 0, least = 0, noise = NULL, share = 0 WHERE run = ?`, id)
 		return err
 	}
@@ -48,7 +48,7 @@ func put(ctx context.Context, t *sql.Tx, id int64, to job.State, intent job.Inte
 // Ask moves a run to where an intent takes it at once, and remembers the intent
 // where that takes time. What it was and what it is are returned; fault.ErrState
 // when its state does not allow it.
-func (s *Store) Ask(ctx context.Context, id int64, want job.Intent) (was, is job.State, err error) {
+func (s *Store) Ask(ctx context.Context, id int64, want ticket.Intent) (was, is ticket.State, err error) {
 	err = s.tx(ctx, func(t *sql.Tx) error {
 		have, _, least, err := locked(ctx, t, id)
 		if err != nil {
@@ -59,7 +59,7 @@ func (s *Store) Ask(ctx context.Context, id int64, want job.Intent) (was, is job
 			return fmt.Errorf("%w: %w", err, fault.ErrState)
 		}
 		was, is = have, to
-		intent := job.NoIntent
+		intent := ticket.NoIntent
 		if to.Going() {
 			intent = want
 		}
@@ -70,7 +70,7 @@ func (s *Store) Ask(ctx context.Context, id int64, want job.Intent) (was, is job
 
 // Move changes a run's state if it is in one of the states from; fault.ErrState
 // otherwise. why says what went wrong, for a failed run.
-func (s *Store) Move(ctx context.Context, id int64, to job.State, why string, from ...job.State) error {
+func (s *Store) Move(ctx context.Context, id int64, to ticket.State, why string, from ...ticket.State) error {
 	return s.tx(ctx, func(t *sql.Tx) error {
 		have, intent, _, err := locked(ctx, t, id)
 		if err != nil {
@@ -79,7 +79,7 @@ func (s *Store) Move(ctx context.Context, id int64, to job.State, why string, fr
 		for _, f := range from {
 			if f == have {
 				if !to.Going() {
-					intent = job.NoIntent
+					intent = ticket.NoIntent
 				}
 				return put(ctx, t, id, to, intent, why)
 			}
@@ -90,17 +90,17 @@ func (s *Store) Move(ctx context.Context, id int64, to job.State, why string, fr
 
 // End moves a run that has ended to where its intent takes it, and returns that;
 // complete says that it is at its target.
-func (s *Store) End(ctx context.Context, id int64, complete bool) (to job.State, err error) {
+func (s *Store) End(ctx context.Context, id int64, complete bool) (to ticket.State, err error) {
 	err = s.tx(ctx, func(t *sql.Tx) error {
 		have, intent, least, err := locked(ctx, t, id)
 		if err != nil {
 			return err
 		}
-		if have != job.Running && have != job.Stopping {
+		if have != ticket.Running && have != ticket.Stopping {
 			return fmt.Errorf("the run is %s: %w", have, fault.ErrState)
 		}
 		if to = intent.Ended(least > 0, complete); !to.Going() {
-			intent = job.NoIntent
+			intent = ticket.NoIntent
 		}
 		return put(ctx, t, id, to, intent, "")
 	})
@@ -113,14 +113,14 @@ func (s *Store) NextRun(ctx context.Context) (v Run, ok bool, err error) {
 	var id int64
 	err = s.tx(ctx, func(t *sql.Tx) error {
 		id = 0
-		err := t.QueryRowContext(ctx, `SELECT id FROM runs WHERE state = ? ORDER BY background, place, id LIMIT 1 FOR UPDATE SKIP LOCKED`, job.Queued).Scan(&id)
+		err := t.QueryRowContext(ctx, `SELECT id FROM runs WHERE state = ? ORDER BY background, place, id LIMIT 1 FOR UPDATE SKIP LOCKED`, ticket.Queued).Scan(&id)
 		if err == sql.ErrNoRows {
 			return nil
 		}
 		if err != nil {
 			return err
 		}
-		_, err = t.ExecContext(ctx, `UPDATE runs SET state = ?, intent = '', attempts = attempts + 1, started = COALESCE(started, ?) WHERE id = ?`, job.Running, now(), id)
+		_, err = t.ExecContext(ctx, `UPDATE runs SET state = ?, intent = '', attempts = attempts + 1, started = COALESCE(started, ?) WHERE id = ?`, ticket.Running, now(), id)
 		return err
 	})
 	if err != nil || id == 0 {
@@ -129,7 +129,7 @@ func (s *Store) NextRun(ctx context.Context) (v Run, ok bool, err error) {
 	if v, err = s.Run(ctx, id); err != nil && !Gone(err) {
 		// A row that cannot be read must not stop the queue for all others.
 		err = fmt.Errorf("run %d: %w", id, err)
-		return v, false, errors.Join(err, s.Move(ctx, id, job.Failed, err.Error(), job.Running))
+		return v, false, errors.Join(err, s.Move(ctx, id, ticket.Failed, err.Error(), ticket.Running))
 	}
 	return v, err == nil, err
 }
@@ -137,7 +137,7 @@ func (s *Store) NextRun(ctx context.Context) (v Run, ok bool, err error) {
 // Release puts a run that is going back where it was in the queue, as one that
 // came to an orderly end: the server stops, or somebody else goes first.
 func (s *Store) Release(ctx context.Context, id int64) error {
-	_, err := s.db.ExecContext(ctx, `UPDATE runs SET state = ?, attempts = 0 WHERE id = ? AND state = ?`, job.Queued, id, job.Running)
+	_, err := s.db.ExecContext(ctx, `UPDATE runs SET state = ?, attempts = 0 WHERE id = ? AND state = ?`, ticket.Queued, id, ticket.Running)
 	return err
 }
 
@@ -146,10 +146,10 @@ func (s *Store) Release(ctx context.Context, id int64) error {
 // begun too often without coming to an end are given up. It returns how many go on.
 func (s *Store) Recover(ctx context.Context) (int64, error) {
 	const why = `The program ended each time this run was going, several times in a row; it is not tried again by itself. Resume it to try once more.`
-	if _, err := s.db.ExecContext(ctx, `UPDATE runs SET state = 'failed', intent = '', fault = ?, finished = ? WHERE state IN ('running', 'delivering') AND attempts >= ?`, why, now(), job.MostAttempts); err != nil {
+	if _, err := s.db.ExecContext(ctx, `UPDATE runs SET state = 'failed', intent = '', fault = ?, finished = ? WHERE state IN ('running', 'delivering') AND attempts >= ?`, why, now(), ticket.MostAttempts); err != nil {
 		return 0, err
 	}
-	stopping, err := s.In(ctx, job.Stopping)
+	stopping, err := s.In(ctx, ticket.Stopping)
 	if err != nil {
 		return 0, err
 	}
@@ -158,7 +158,7 @@ func (s *Store) Recover(ctx context.Context) (int64, error) {
 			return 0, err
 		}
 	}
-	r, err := s.db.ExecContext(ctx, `UPDATE runs SET state = ? WHERE state = ?`, job.Queued, job.Running)
+	r, err := s.db.ExecContext(ctx, `UPDATE runs SET state = ? WHERE state = ?`, ticket.Queued, ticket.Running)
 	if err != nil {
 		return 0, err
 	}
@@ -166,7 +166,7 @@ func (s *Store) Recover(ctx context.Context) (int64, error) {
 }
 
 // In lists the runs in a state.
-func (s *Store) In(ctx context.Context, state job.State) ([]int64, error) {
+func (s *Store) In(ctx context.Context, state ticket.State) ([]int64, error) {
 	return list(ctx, s.db, func(r rows) (id int64, err error) { return id, r.Scan(&id) }, `SELECT id FROM runs WHERE state = ? ORDER BY id`, state)
 }
 
@@ -187,7 +187,7 @@ func (s *Store) Begun(ctx context.Context, id int64) error {
 // after 0.
 func (s *Store) Place(ctx context.Context, id, after int64) error {
 	return s.tx(ctx, func(t *sql.Tx) error {
-		q, err := t.QueryContext(ctx, `SELECT id FROM runs WHERE state = ? ORDER BY background, place, id FOR UPDATE`, job.Queued)
+		q, err := t.QueryContext(ctx, `SELECT id FROM runs WHERE state = ? ORDER BY background, place, id FOR UPDATE`, ticket.Queued)
 		if err != nil {
 			return err
 		}

@@ -7,13 +7,13 @@ import (
 	"strings"
 	"time"
 
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // Run is a run's row.
 type Run struct {
 	RunLine
-	Resolved    job.Resolved
+	Resolved    ticket.Resolved
 	Fingerprint string
 	Film        string   // identity that its film is kept under
 	Elements    []string // lights kept apart
@@ -25,8 +25,8 @@ type RunLine struct {
 	JobName    string
 	Scene      int64 // of the job
 	Number     int
-	State      job.State
-	Intent     job.Intent
+	State      ticket.State
+	Intent     ticket.Intent
 	Fault      string // what went wrong, for a failed run
 	Background bool   // rendered for the lists, when nothing else is to be done
 	Frames     int
@@ -67,7 +67,7 @@ func readRun(r rows) (v Run, err error) {
 	if err = r.Scan(append(v.into(), &resolved, &v.Fingerprint, &v.Film, &elements)...); err != nil {
 		return v, err
 	}
-	if v.Resolved, err = job.RestoreResolved([]byte(resolved)); err == nil {
+	if v.Resolved, err = ticket.RestoreResolved([]byte(resolved)); err == nil {
 		err = json.Unmarshal([]byte(elements), &v.Elements)
 	}
 	return v, err
@@ -75,7 +75,7 @@ func readRun(r rows) (v Run, err error) {
 
 // AddRun queues a run of a job, behind all others. A background run comes after
 // all that are not.
-func (s *Store) AddRun(ctx context.Context, jobID int64, r job.Resolved, background bool) (id int64, err error) {
+func (s *Store) AddRun(ctx context.Context, jobID int64, r ticket.Resolved, background bool) (id int64, err error) {
 	resolved, err := toJSON(r)
 	if err != nil {
 		return 0, err
@@ -88,7 +88,7 @@ func (s *Store) AddRun(ctx context.Context, jobID int64, r job.Resolved, backgro
 		}
 		res, err := t.ExecContext(ctx, `INSERT INTO runs (job, number, resolved, fingerprint, film, state, fault, elements, queued, background, place, view, width, height, surface, preset, target)
 			SELECT ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', '[]', ?, ?, 0, ?, ?, ?, ?, ?, ? FROM runs WHERE job = ?`,
-			jobID, resolved, r.Fingerprint(), r.FilmKey(), job.Queued, now(), background, l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target, jobID)
+			jobID, resolved, r.Fingerprint(), r.FilmKey(), ticket.Queued, now(), background, l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target, jobID)
 		if err != nil {
 			return err
 		}
@@ -130,9 +130,9 @@ func (s *Store) LastRun(ctx context.Context, jobID int64) (v Run, ok bool, err e
 
 // RunsWanted chooses runs for a list.
 type RunsWanted struct {
-	Job    int64       // 0: of all jobs
-	States []job.State // none: any
-	Before int64       // only runs older than this one; 0: from the newest on
+	Job    int64          // 0: of all jobs
+	States []ticket.State // none: any
+	Before int64          // only runs older than this one; 0: from the newest on
 	Most   int
 }
 
@@ -163,23 +163,23 @@ const mostQueued = 1000
 
 // Queue lists the runs that somebody works on, then those that wait in their order.
 func (s *Store) Queue(ctx context.Context) ([]RunLine, error) {
-	in, args := oneOf([]job.State{job.Running, job.Stopping, job.Delivering})
+	in, args := oneOf([]ticket.State{ticket.Running, ticket.Stopping, ticket.Delivering})
 	going, err := s.lines(ctx, `state IN `+in, mostQueued, `r.id`, args...)
 	if err != nil {
 		return nil, err
 	}
-	waiting, err := s.lines(ctx, `state = ? ORDER BY background, place, id`, mostQueued, `r.background, r.place, r.id`, job.Queued)
+	waiting, err := s.lines(ctx, `state = ? ORDER BY background, place, id`, mostQueued, `r.background, r.place, r.id`, ticket.Queued)
 	return append(going, waiting...), err
 }
 
 // CountRuns counts runs by state.
-func (s *Store) CountRuns(ctx context.Context) (map[job.State]int, error) {
+func (s *Store) CountRuns(ctx context.Context) (map[ticket.State]int, error) {
 	type count struct {
-		state job.State
+		state ticket.State
 		n     int
 	}
 	all, err := list(ctx, s.db, func(r rows) (c count, err error) { return c, r.Scan(&c.state, &c.n) }, `SELECT state, COUNT(*) FROM runs GROUP BY state`)
-	out := map[job.State]int{}
+	out := map[ticket.State]int{}
 	for _, c := range all {
 		out[c.state] = c.n
 	}
@@ -187,7 +187,7 @@ func (s *Store) CountRuns(ctx context.Context) (map[job.State]int, error) {
 }
 
 // oneOf writes states for IN.
-func oneOf(states []job.State) (in string, args []any) {
+func oneOf(states []ticket.State) (in string, args []any) {
 	for _, v := range states {
 		args = append(args, v)
 	}

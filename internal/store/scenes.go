@@ -8,7 +8,7 @@ import (
 
 	"amberproof/core/scene"
 	"amberproof/internal/fault"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // Scene is an imported scene's row.
@@ -43,7 +43,7 @@ func readScene(r rows) (v Scene, err error) {
 // kept is called when all rows could be written and before anybody sees them, to
 // put the scene's files in place: no row is ever without its files, and none are
 // kept of a scene whose rows cannot be.
-func (s *Store) AddScene(ctx context.Context, v Scene, views []job.View, kept func() error) (id int64, err error) {
+func (s *Store) AddScene(ctx context.Context, v Scene, views []ticket.View, kept func() error) (id int64, err error) {
 	left, err := toJSON(v.LeftOut)
 	if err != nil {
 		return 0, err

@@ -9,9 +9,9 @@ import (
 	"testing"
 
 	"amberproof/internal/fault"
-	"amberproof/internal/job"
 	"amberproof/internal/store"
 	"amberproof/internal/testkit"
+	"amberproof/internal/ticket"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }
@@ -28,12 +28,12 @@ func seed(t *testing.T) (*store.Store, store.Job) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	cam := job.Camera{YFov: 0.3}
-	id, err := s.AddScene(ctx, store.Scene{Project: p.ID, Name: "Lantern", File: "lantern.glb", SHA256: "ab"}, []job.View{{Name: "Hero", Camera: cam}, {Name: "Front", Camera: cam}}, nothing)
+	cam := ticket.Camera{YFov: 0.3}
+	id, err := s.AddScene(ctx, store.Scene{Project: p.ID, Name: "Lantern", File: "lantern.glb", SHA256: "ab"}, []ticket.View{{Name: "Hero", Camera: cam}, {Name: "Front", Camera: cam}}, nothing)
 	if err != nil {
 		t.Fatal(err)
 	}
-	jid, err := s.AddJob(ctx, store.Job{Project: p.ID, Scene: id, Name: "Bench — ünïcode ✓", Ticket: job.New()})
+	jid, err := s.AddJob(ctx, store.Job{Project: p.ID, Scene: id, Name: "Bench — ünïcode ✓", Ticket: ticket.New()})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -62,7 +62,7 @@ func TestMigrationsUpFromEmptyAndAgain(t *testing.T) {
 
 func TestRowsComeBackAsTheyWere(t *testing.T) {
 	s, j := seed(t)
-	if j.Name != "Bench — ünïcode ✓" || j.Version != 1 || j.Ticket.Quality != job.New().Quality {
+	if j.Name != "Bench — ünïcode ✓" || j.Version != 1 || j.Ticket.Quality != ticket.New().Quality {
 		t.Errorf("%+v", j)
 	}
 	again, err := s.EnsureProject(ctx, "Pellwick")
@@ -126,12 +126,12 @@ func TestQueueIsInOrderAndEachRunIsTakenOnce(t *testing.T) {
 	s, j := seed(t)
 	const n = 6
 	for i := 0; i < n; i++ {
-		if _, err := s.AddRun(ctx, j.ID, job.Resolved{Ticket: j.Ticket}, false); err != nil {
+		if _, err := s.AddRun(ctx, j.ID, ticket.Resolved{Ticket: j.Ticket}, false); err != nil {
 			t.Fatal(err)
 		}
 	}
 	first, ok, err := s.NextRun(ctx)
-	if err != nil || !ok || first.Number != 1 || first.State != job.Running {
+	if err != nil || !ok || first.Number != 1 || first.State != ticket.Running {
 		t.Fatalf("%+v %v %v", first, ok, err)
 	}
 	var mu sync.Mutex
@@ -171,7 +171,7 @@ func TestARestartQueuesWhatWasRunning(t *testing.T) {
 	s, j := seed(t)
 	var ids []int64
 	for i := 0; i < 3; i++ {
-		id, err := s.AddRun(ctx, j.ID, job.Resolved{}, false)
+		id, err := s.AddRun(ctx, j.ID, ticket.Resolved{}, false)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -183,13 +183,13 @@ func TestARestartQueuesWhatWasRunning(t *testing.T) {
 	if _, _, err := s.NextRun(ctx); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Move(ctx, ids[1], job.Stopping, "", job.Running); err != nil {
+	if err := s.Move(ctx, ids[1], ticket.Stopping, "", ticket.Running); err != nil {
 		t.Fatal(err)
 	}
 	if n, err := s.Recover(ctx); err != nil || n != 1 {
 		t.Fatalf("%d %v", n, err)
 	}
-	for i, want := range []job.State{job.Queued, job.Stopped, job.Queued} {
+	for i, want := range []ticket.State{ticket.Queued, ticket.Stopped, ticket.Queued} {
 		if r, _ := s.Run(ctx, ids[i]); r.State != want {
 			t.Errorf("run %d is %s, want %s", i, r.State, want)
 		}
@@ -198,25 +198,25 @@ func TestARestartQueuesWhatWasRunning(t *testing.T) {
 
 func TestStatesMoveOnlyWhereTheyMay(t *testing.T) {
 	s, j := seed(t)
-	id, err := s.AddRun(ctx, j.ID, job.Resolved{}, false)
+	id, err := s.AddRun(ctx, j.ID, ticket.Resolved{}, false)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Move(ctx, id, job.Done, "", job.Running); !errors.Is(err, fault.ErrState) {
+	if err := s.Move(ctx, id, ticket.Done, "", ticket.Running); !errors.Is(err, fault.ErrState) {
 		t.Errorf("a waiting run was done: %v", err)
 	}
 	noise := 1.25
 	if err := s.Record(ctx, id, 0, store.Measure{Seconds: 3, Samples: 8, Least: 8, Share: 0.5, Noise: &noise}); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Move(ctx, id, job.Failed, "the disk is full", job.Queued); err != nil {
+	if err := s.Move(ctx, id, ticket.Failed, "the disk is full", ticket.Queued); err != nil {
 		t.Fatal(err)
 	}
 	r, err := s.Run(ctx, id)
 	if err != nil || r.Finished == nil || r.Fault != "the disk is full" || *r.Noise != 1.25 {
 		t.Errorf("%+v %v", r, err)
 	}
-	if err := s.Move(ctx, 999, job.Done, "", job.Running); !errors.Is(err, fault.ErrNotFound) {
+	if err := s.Move(ctx, 999, ticket.Done, "", ticket.Running); !errors.Is(err, fault.ErrNotFound) {
 		t.Errorf("got %v", err)
 	}
 }
@@ -225,9 +225,9 @@ func TestStatesMoveOnlyWhereTheyMay(t *testing.T) {
 // two things.
 func TestNamesThatDifferInWritingOnlyAreTwo(t *testing.T) {
 	s, j := seed(t)
-	var views []job.View
+	var views []ticket.View
 	for _, n := range []string{"front", "FRONT", "Frönt", "Front ", "灯", "灯り", "e\u0301", "\u00e9"} {
-		views = append(views, job.View{Name: n, Camera: job.Camera{YFov: 1}})
+		views = append(views, ticket.View{Name: n, Camera: ticket.Camera{YFov: 1}})
 	}
 	id, err := s.AddScene(ctx, store.Scene{Project: j.Project, Name: "Many", File: "m.glb", SHA256: "cd"}, views, nothing)
 	if err != nil {
@@ -295,7 +295,7 @@ func add(t *testing.T, s *store.Store, j store.Job, n int) []int64 {
 	t.Helper()
 	var ids []int64
 	for range n {
-		id, err := s.AddRun(ctx, j.ID, job.Resolved{Ticket: j.Ticket}, false)
+		id, err := s.AddRun(ctx, j.ID, ticket.Resolved{Ticket: j.Ticket}, false)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -304,7 +304,7 @@ func add(t *testing.T, s *store.Store, j store.Job, n int) []int64 {
 	return ids
 }
 
-func state(t *testing.T, s *store.Store, id int64) job.State {
+func state(t *testing.T, s *store.Store, id int64) ticket.State {
 	t.Helper()
 	r, err := s.RunLine(ctx, id)
 	if err != nil {
@@ -320,31 +320,31 @@ func TestAnIntentIsKeptUntilTheRunEnds(t *testing.T) {
 	if _, _, err := s.NextRun(ctx); err != nil {
 		t.Fatal(err)
 	}
-	if was, is, err := s.Ask(ctx, id, job.Keep); err != nil || was != job.Running || is != job.Stopping {
+	if was, is, err := s.Ask(ctx, id, ticket.Keep); err != nil || was != ticket.Running || is != ticket.Stopping {
 		t.Fatalf("%s %s %v", was, is, err)
 	}
-	if r, _ := s.RunLine(ctx, id); r.Intent != job.Keep {
+	if r, _ := s.RunLine(ctx, id); r.Intent != ticket.Keep {
 		t.Errorf("the intent is %q", r.Intent)
 	}
 	// Without a sample for every pixel it can only be stopped.
-	if to, err := s.End(ctx, id, false); err != nil || to != job.Stopped {
+	if to, err := s.End(ctx, id, false); err != nil || to != ticket.Stopped {
 		t.Fatalf("%s %v", to, err)
 	}
-	if _, _, err := s.Ask(ctx, id, job.Keep); !errors.Is(err, fault.ErrState) {
+	if _, _, err := s.Ask(ctx, id, ticket.Keep); !errors.Is(err, fault.ErrState) {
 		t.Errorf("kept without samples: %v", err)
 	}
 	if err := s.Record(ctx, id, 0, store.Measure{Least: 1, Samples: 1}); err != nil {
 		t.Fatal(err)
 	}
-	if _, is, err := s.Ask(ctx, id, job.Keep); err != nil || is != job.Delivering {
+	if _, is, err := s.Ask(ctx, id, ticket.Keep); err != nil || is != ticket.Delivering {
 		t.Fatalf("%s %v", is, err)
 	}
-	for _, want := range []job.Intent{job.Keep, job.Stop, job.Cancel, job.Resume} { // somebody has it in hand
+	for _, want := range []ticket.Intent{ticket.Keep, ticket.Stop, ticket.Cancel, ticket.Resume} { // somebody has it in hand
 		if _, _, err := s.Ask(ctx, id, want); !errors.Is(err, fault.ErrState) {
 			t.Errorf("asked to %s while it is delivered: %v", want, err)
 		}
 	}
-	if err := s.Delivered(ctx, id, 1, false); err != nil || state(t, s, id) != job.Kept {
+	if err := s.Delivered(ctx, id, 1, false); err != nil || state(t, s, id) != ticket.Kept {
 		t.Errorf("%s %v", state(t, s, id), err)
 	}
 	if err := s.Delivered(ctx, id, 1, false); err != nil { // recorded again after a crash
@@ -362,7 +362,7 @@ func TestTwoClicksAtOnceAreOne(t *testing.T) {
 	if err := s.Record(ctx, id, 0, store.Measure{Least: 1, Samples: 1}); err != nil {
 		t.Fatal(err)
 	}
-	if _, _, err := s.Ask(ctx, id, job.Stop); err != nil {
+	if _, _, err := s.Ask(ctx, id, ticket.Stop); err != nil {
 		t.Fatal(err)
 	}
 	var mu sync.Mutex
@@ -370,7 +370,7 @@ func TestTwoClicksAtOnceAreOne(t *testing.T) {
 	claims := 0
 	for range 8 {
 		wg.Go(func() {
-			if _, is, err := s.Ask(ctx, id, job.Keep); err == nil && is == job.Delivering {
+			if _, is, err := s.Ask(ctx, id, ticket.Keep); err == nil && is == ticket.Delivering {
 				mu.Lock()
 				claims++
 				mu.Unlock()
@@ -395,13 +395,13 @@ func TestARunThatEndsTheProgramIsNotTriedForEver(t *testing.T) {
 		if _, err := s.Recover(ctx); err != nil { // the process died
 			t.Fatal(err)
 		}
-		if state(t, s, id) == job.Failed {
-			if try != job.MostAttempts {
+		if state(t, s, id) == ticket.Failed {
+			if try != ticket.MostAttempts {
 				t.Errorf("given up after %d", try)
 			}
 			break
 		}
-		if try > job.MostAttempts {
+		if try > ticket.MostAttempts {
 			t.Fatal("tried for ever")
 		}
 	}
@@ -409,10 +409,10 @@ func TestARunThatEndsTheProgramIsNotTriedForEver(t *testing.T) {
 		t.Error("nothing says why")
 	}
 	// Resumed by hand it counts anew, and an orderly end is none of the attempts.
-	if _, _, err := s.Ask(ctx, id, job.Resume); err != nil {
+	if _, _, err := s.Ask(ctx, id, ticket.Resume); err != nil {
 		t.Fatal(err)
 	}
-	for range 2 * job.MostAttempts {
+	for range 2 * ticket.MostAttempts {
 		if _, ok, err := s.NextRun(ctx); err != nil || !ok {
 			t.Fatal(ok, err)
 		}
@@ -420,7 +420,7 @@ func TestARunThatEndsTheProgramIsNotTriedForEver(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if state(t, s, id) != job.Queued {
+	if state(t, s, id) != ticket.Queued {
 		t.Errorf("it is %s", state(t, s, id))
 	}
 }
@@ -429,7 +429,7 @@ func TestARunThatEndsTheProgramIsNotTriedForEver(t *testing.T) {
 func TestARunThatGetsOnIsNotGivenUp(t *testing.T) {
 	s, j := seed(t)
 	id := add(t, s, j, 1)[0]
-	for try := range 4 * job.MostAttempts {
+	for try := range 4 * ticket.MostAttempts {
 		if _, ok, err := s.NextRun(ctx); err != nil || !ok {
 			t.Fatalf("try %d: %v %v", try, ok, err)
 		}
@@ -439,11 +439,11 @@ func TestARunThatGetsOnIsNotGivenUp(t *testing.T) {
 		if _, err := s.Recover(ctx); err != nil { // the process died
 			t.Fatal(err)
 		}
-		if state(t, s, id) == job.Failed {
+		if state(t, s, id) == ticket.Failed {
 			t.Fatalf("given up after %d that got on", try)
 		}
 	}
-	for range job.MostAttempts { // it gains nothing any more
+	for range ticket.MostAttempts { // it gains nothing any more
 		if _, _, err := s.NextRun(ctx); err != nil {
 			t.Fatal(err)
 		}
@@ -454,7 +454,7 @@ func TestARunThatGetsOnIsNotGivenUp(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if got := state(t, s, id); got != job.Failed {
+	if got := state(t, s, id); got != ticket.Failed {
 		t.Errorf("it is %s", got)
 	}
 }
@@ -486,8 +486,8 @@ func TestManyKeepInTheLibraryAtOnce(t *testing.T) {
 func TestRecoveryFollowsTheIntent(t *testing.T) {
 	s, j := seed(t)
 	ids := add(t, s, j, 4)
-	want := []job.State{job.Delivering, job.Stopped, job.Cancelled, job.Stopped}
-	for i, intent := range []job.Intent{job.Keep, job.Stop, job.Cancel, job.Keep} {
+	want := []ticket.State{ticket.Delivering, ticket.Stopped, ticket.Cancelled, ticket.Stopped}
+	for i, intent := range []ticket.Intent{ticket.Keep, ticket.Stop, ticket.Cancel, ticket.Keep} {
 		if _, _, err := s.NextRun(ctx); err != nil {
 			t.Fatal(err)
 		}
@@ -514,12 +514,12 @@ func TestRecoveryFollowsTheIntent(t *testing.T) {
 // was to be thrown away.
 func TestWhatIsCompleteInTheSameMoment(t *testing.T) {
 	s, j := seed(t)
-	for intent, want := range map[job.Intent]job.State{job.NoIntent: job.Delivering, job.Stop: job.Delivering, job.Keep: job.Delivering, job.Cancel: job.Cancelled} {
+	for intent, want := range map[ticket.Intent]ticket.State{ticket.NoIntent: ticket.Delivering, ticket.Stop: ticket.Delivering, ticket.Keep: ticket.Delivering, ticket.Cancel: ticket.Cancelled} {
 		id := add(t, s, j, 1)[0]
 		if _, _, err := s.NextRun(ctx); err != nil {
 			t.Fatal(err)
 		}
-		if intent != job.NoIntent {
+		if intent != ticket.NoIntent {
 			if _, _, err := s.Ask(ctx, id, intent); err != nil {
 				t.Fatal(err)
 			}
@@ -533,7 +533,7 @@ func TestWhatIsCompleteInTheSameMoment(t *testing.T) {
 func TestTheQueueIsOrderedByHand(t *testing.T) {
 	s, j := seed(t)
 	ids := add(t, s, j, 4)
-	idle, err := s.AddRun(ctx, j.ID, job.Resolved{Ticket: j.Ticket}, true)
+	idle, err := s.AddRun(ctx, j.ID, ticket.Resolved{Ticket: j.Ticket}, true)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -590,7 +590,7 @@ func TestWhatHasDeliveredIsNotRemovedByAccident(t *testing.T) {
 	if _, err := s.RemoveJob(ctx, j.ID, true); !errors.Is(err, fault.ErrState) {
 		t.Errorf("its job was removed: %v", err)
 	}
-	if err := s.Move(ctx, id, job.Delivering, "", job.Running); err != nil {
+	if err := s.Move(ctx, id, ticket.Delivering, "", ticket.Running); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.Delivered(ctx, id, 1, true); err != nil {
@@ -639,7 +639,7 @@ func TestListsPage(t *testing.T) {
 		t.Errorf("%v, want %v", got, ids)
 	}
 	for k := range 5 {
-		if _, err := s.AddJob(ctx, store.Job{Project: j.Project, Scene: j.Scene, Name: fmt.Sprint("job ", k), Ticket: job.New()}); err != nil {
+		if _, err := s.AddJob(ctx, store.Job{Project: j.Project, Scene: j.Scene, Name: fmt.Sprint("job ", k), Ticket: ticket.New()}); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -7,14 +7,14 @@ import (
 	"fmt"
 
 	"amberproof/internal/fault"
-	"amberproof/internal/job"
+	"amberproof/internal/ticket"
 )
 
 // View is a saved view's row.
 type View struct {
 	ID, Scene int64
 	Name      string
-	Camera    job.Camera
+	Camera    ticket.Camera
 	Locked    bool
 	Version   int64 // from 1
 }

@@ -18,10 +18,10 @@ import (
 	"amberproof/internal/app"
 	"amberproof/internal/farm"
 	"amberproof/internal/identity"
-	"amberproof/internal/job"
 	"amberproof/internal/jobs"
 	"amberproof/internal/mariadb"
 	"amberproof/internal/store"
+	"amberproof/internal/ticket"
 )
 
 var (
@@ -172,8 +172,8 @@ Ke 6 6 6
 }
 
 // Ticket is a small quick ticket for the bench.
-func Ticket() job.Ticket {
-	t := job.New()
+func Ticket() ticket.Ticket {
+	t := ticket.New()
 	t.View.Width, t.View.Height = 96, 64
 	t.Quality.Least, t.Quality.Most, t.Quality.Noise = 4, 16, 0
 	t.Passes.Lights, t.Passes.Occlusion.On, t.Passes.FinishMasks = true, true, true

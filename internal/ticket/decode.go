@@ -1,4 +1,4 @@
-package job
+package ticket
 
 import (
 	"bytes"
@@ -9,6 +9,8 @@ import (
 	"reflect"
 	"strings"
 	"unicode/utf8"
+
+	"amberproof/internal/fault"
 )
 
 // maxTicket bounds a ticket's size in bytes.
@@ -16,21 +18,21 @@ const maxTicket = 4 << 20
 
 // Decode reads a ticket; what it leaves out has its default. Unknown names are
 // faults, so that a misspelt setting cannot be lost in silence.
-func Decode(data []byte) (Ticket, []Fault) {
+func Decode(data []byte) (Ticket, []fault.Fault) {
 	t := New()
 	if len(data) > maxTicket {
-		return t, []Fault{{"", fmt.Sprintf("the ticket has %d bytes, at most %d are allowed", len(data), maxTicket)}}
+		return t, []fault.Fault{fault.At("", fmt.Sprintf("the ticket has %d bytes, at most %d are allowed", len(data), maxTicket))}
 	}
-	if f := fromPreset(data, &t); f != nil {
-		return t, []Fault{*f}
+	if faults := fromPreset(data, &t); faults != nil {
+		return t, faults
 	}
 	d := json.NewDecoder(bytes.NewReader(data))
 	d.DisallowUnknownFields()
 	if err := d.Decode(&t); err != nil {
-		return t, []Fault{faultOf(data, err)}
+		return t, []fault.Fault{faultOf(data, err)}
 	}
 	if _, err := d.Token(); err != io.EOF {
-		return t, []Fault{{"", "the ticket is followed by something else; give one ticket a file"}}
+		return t, []fault.Fault{fault.At("", "the ticket is followed by something else; give one ticket a file")}
 	}
 	t.Tidy()
 	return t, Check(&t)
@@ -39,7 +41,7 @@ func Decode(data []byte) (Ticket, []Fault) {
 // fromPreset gives a ticket the numbers of the preset it names; those that the
 // file has beside the name are laid over them. A preset that is not known is a
 // fault.
-func fromPreset(data []byte, t *Ticket) *Fault {
+func fromPreset(data []byte, t *Ticket) []fault.Fault {
 	var named struct{ Quality struct{ Preset string } }
 	if json.Unmarshal(data, &named) != nil {
 		return nil // what is wrong is told when all is read
@@ -56,7 +58,7 @@ func fromPreset(data []byte, t *Ticket) *Fault {
 		}
 		known = append(known, p.Key)
 	}
-	return &Fault{"quality.preset", fmt.Sprintf("There is no preset %q; there are %s, and %s for numbers of one's own", key, strings.Join(known, ", "), OwnQuality)}
+	return []fault.Fault{fault.At("quality.preset", fmt.Sprintf("There is no preset %q; there are %s, and %s for numbers of one's own", key, strings.Join(known, ", "), OwnQuality))}
 }
 
 // before is a ticket as those have it that say nothing of what came later.
@@ -99,22 +101,22 @@ func overDefaults(b []byte, entry any) error {
 }
 
 // faultOf says in a person's words what is wrong with a document, and where.
-func faultOf(data []byte, err error) Fault {
+func faultOf(data []byte, err error) fault.Fault {
 	var kind *json.UnmarshalTypeError
 	var syntax *json.SyntaxError
 	switch {
 	case errors.As(err, &kind):
-		return Fault{kind.Field, fmt.Sprintf("%s: must be %s, not %s", place(data, kind.Offset), needed(kind.Type), given(kind.Value))}
+		return fault.At(kind.Field, fmt.Sprintf("%s: must be %s, not %s", place(data, kind.Offset), needed(kind.Type), given(kind.Value)))
 	case errors.As(err, &syntax):
-		return Fault{"", fmt.Sprintf("%s: the ticket is not proper JSON: %s", place(data, syntax.Offset), strings.TrimPrefix(syntax.Error(), "json: "))}
+		return fault.At("", fmt.Sprintf("%s: the ticket is not proper JSON: %s", place(data, syntax.Offset), strings.TrimPrefix(syntax.Error(), "json: ")))
 	case errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, io.EOF):
-		return Fault{"", place(data, int64(len(data))) + ": the ticket ends too early"}
+		return fault.At("", place(data, int64(len(data)))+": the ticket ends too early")
 	}
 	if name, ok := strings.CutPrefix(err.Error(), "json: unknown field "); ok {
 		at := int64(bytes.Index(data, []byte(name)) + 1)
-		return Fault{"", fmt.Sprintf("%s: there is no setting called %s; `amberproof ticket --new` prints them all", place(data, at), name)}
+		return fault.At("", fmt.Sprintf("%s: there is no setting called %s; `amberproof ticket --new` prints them all", place(data, at), name))
 	}
-	return Fault{"", "the ticket cannot be read: " + err.Error()}
+	return fault.At("", "the ticket cannot be read: "+err.Error())
 }
 
 // place is where a byte lies: lines and columns count from 1.

@@ -1,4 +1,4 @@
-package job
+package ticket
 
 import (
 	"encoding/json"
@@ -8,6 +8,7 @@ import (
 
 	"amberproof/core/scene"
 	"amberproof/core/setup"
+	"amberproof/internal/fault"
 )
 
 // Subject is what a ticket is resolved against: a scene with its set-up laid over it.
@@ -59,19 +60,19 @@ func (r *Resolved) setup() setup.Setup {
 }
 
 // CheckSetup lists every fault of a set-up by itself.
-func CheckSetup(u *setup.Setup) []Fault {
+func CheckSetup(u *setup.Setup) []fault.Fault {
 	faults := outOfRange(reflect.ValueOf(u).Elem())
 	if err := u.Fault(); err != nil && len(faults) == 0 {
-		faults = append(faults, Fault{"setup", err.Error()})
+		faults = append(faults, fault.At("setup", err.Error()))
 	}
 	return faults
 }
 
 // DecodeStage reads a stage by itself and lists its faults.
-func DecodeStage(body []byte) (*setup.Stage, []Fault) {
+func DecodeStage(body []byte) (*setup.Stage, []fault.Fault) {
 	u := setup.Setup{Stage: &setup.Stage{}}
 	if err := json.Unmarshal(body, u.Stage); err != nil {
-		return nil, []Fault{{"stage", "It cannot be read: " + err.Error()}}
+		return nil, []fault.Fault{fault.At("stage", "It cannot be read: "+err.Error())}
 	}
 	u.Tidy()
 	return u.Stage, CheckSetup(&u)

@@ -1,4 +1,4 @@
-package job
+package ticket
 
 import (
 	"cmp"
@@ -9,6 +9,7 @@ import (
 
 	"amberproof/core/names"
 	"amberproof/core/passes"
+	"amberproof/internal/fault"
 )
 
 // ManifestName is the file name of the manifest within a delivery. No folder
@@ -82,7 +83,7 @@ type Planned struct {
 // Files lists what a ticket delivers for the given passes, and what is wrong
 // with that: names that are too long, are the manifest's, or are those of
 // another file or folder to some file system.
-func Files(t *Ticket, w Words, list []passes.Pass) ([]Planned, []Fault) {
+func Files(t *Ticket, w Words, list []passes.Pass) ([]Planned, []fault.Fault) {
 	var out []Planned
 	var all []string
 	for _, p := range list {
@@ -107,7 +108,7 @@ func Files(t *Ticket, w Words, list []passes.Pass) ([]Planned, []Fault) {
 }
 
 // checkPaths lists at most one fault of each kind.
-func checkPaths(files []Planned) []Fault {
+func checkPaths(files []Planned) []fault.Fault {
 	const at = "output.name"
 	folders := map[string]bool{names.Fold(ManifestName): true}
 	for _, f := range files {
@@ -132,18 +133,18 @@ func checkPaths(files []Planned) []Fault {
 		}
 		seen[folded] = true
 	}
-	var faults []Fault
+	var faults []fault.Fault
 	switch {
 	case twice.Crop != "":
-		faults = append(faults, Fault{"output.crops", fmt.Sprintf("Two files would be called %q; give the crop %q another name", twice.Path, twice.Crop)})
+		faults = append(faults, fault.At("output.crops", fmt.Sprintf("Two files would be called %q; give the crop %q another name", twice.Path, twice.Crop)))
 	case twice.Path != "":
-		faults = append(faults, Fault{at, fmt.Sprintf("Two files would be called %q; add {pass}", twice.Path)})
+		faults = append(faults, fault.At(at, fmt.Sprintf("Two files would be called %q; add {pass}", twice.Path)))
 	}
 	if inWay != "" {
-		faults = append(faults, Fault{at, fmt.Sprintf("The file %q would be in the way of a folder, or of the manifest (%s), of that name; choose another name", inWay, ManifestName)})
+		faults = append(faults, fault.At(at, fmt.Sprintf("The file %q would be in the way of a folder, or of the manifest (%s), of that name; choose another name", inWay, ManifestName)))
 	}
 	if long != "" {
-		faults = append(faults, Fault{at, fmt.Sprintf("The name %q… is too long for file systems (255 bytes for a file or folder, %d in all); shorten it", names.Cut(long, 60), mostPath)})
+		faults = append(faults, fault.At(at, fmt.Sprintf("The name %q… is too long for file systems (255 bytes for a file or folder, %d in all); shorten it", names.Cut(long, 60), mostPath)))
 	}
 	return faults
 }

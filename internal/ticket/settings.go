@@ -1,4 +1,4 @@
-package job
+package ticket
 
 import (
 	"fmt"
@@ -12,6 +12,7 @@ import (
 
 	"amberproof/core/clay"
 	"amberproof/core/setup"
+	"amberproof/internal/fault"
 )
 
 // Setting describes one field of the ticket: what the form shows and the
@@ -30,14 +31,6 @@ type Setting struct {
 	maxLen  int
 	most    int // entries of a list
 }
-
-// Fault is one thing wrong with a ticket.
-type Fault struct {
-	Path    string `json:"path"`
-	Message string `json:"message"`
-}
-
-func (f Fault) String() string { return f.Path + ": " + f.Message }
 
 // maxListed bounds the lists of a document that do not say more.
 const maxListed = 2000
@@ -213,10 +206,10 @@ func settingsOf(doc reflect.Value, path string) []Setting {
 
 // Check lists every fault of a ticket by itself: values out of range, words
 // that are not choices, and combinations that cannot be.
-func Check(t *Ticket) []Fault {
+func Check(t *Ticket) []fault.Fault {
 	faults := outOfRange(reflect.ValueOf(t).Elem())
 	add := func(path, format string, a ...any) {
-		faults = append(faults, Fault{path, fmt.Sprintf(format, a...)})
+		faults = append(faults, fault.At(path, fmt.Sprintf(format, a...)))
 	}
 	q := &t.Quality
 	if q.Least > q.Most {
@@ -266,10 +259,10 @@ func Check(t *Ticket) []Fault {
 }
 
 // outOfRange lists the values of a document that its settings' tags do not allow.
-func outOfRange(doc reflect.Value) []Fault {
-	var faults []Fault
+func outOfRange(doc reflect.Value) []fault.Fault {
+	var faults []fault.Fault
 	add := func(path, format string, a ...any) {
-		faults = append(faults, Fault{path, fmt.Sprintf(format, a...)})
+		faults = append(faults, fault.At(path, fmt.Sprintf(format, a...)))
 	}
 	walk(doc, "", func(s Setting, f reflect.StructField, v reflect.Value) {
 		switch s.Kind {

@@ -1,10 +1,11 @@
-package job
+package ticket
 
 import (
 	"fmt"
 	"math"
 
 	"amberproof/core/scene"
+	"amberproof/internal/fault"
 )
 
 // UnmarshalJSON gives what a rule leaves out its default, as a whole ticket does.
@@ -42,9 +43,9 @@ func (t *Ticket) Shapes(s *scene.Scene) (how []scene.Shaping, by []int) {
 }
 
 // tooMany is the fault of a ticket whose subdivision makes too many triangles, or none.
-func tooMany(staged *scene.Scene) []Fault {
+func tooMany(staged *scene.Scene) []fault.Fault {
 	if n := staged.Triangles(); n > scene.MostTriangles {
-		return []Fault{{"surface.shapes", fmt.Sprintf("Subdividing makes %d triangles, more than the limit of %d; subdivide less often or fewer parts", n, scene.MostTriangles)}}
+		return []fault.Fault{fault.At("surface.shapes", fmt.Sprintf("Subdividing makes %d triangles, more than the limit of %d; subdivide less often or fewer parts", n, scene.MostTriangles))}
 	}
 	return nil
 }

@@ -1,4 +1,4 @@
-package job
+package ticket
 
 import (
 	"fmt"
@@ -6,14 +6,15 @@ import (
 
 	"amberproof/core/clay"
 	"amberproof/core/scene"
+	"amberproof/internal/fault"
 )
 
 // Idle lists what a ticket says of parts and finishes that the scene has not:
 // nothing that keeps it from being run, but what somebody meant to happen and
 // will not. A ticket kept for several scenes may well have some.
-func (t *Ticket) Idle(s *scene.Scene) []Fault {
-	out := []Fault{}
-	add := func(path, format string, a ...any) { out = append(out, Fault{path, fmt.Sprintf(format, a...)}) }
+func (t *Ticket) Idle(s *scene.Scene) []fault.Fault {
+	out := []fault.Fault{}
+	add := func(path, format string, a ...any) { out = append(out, fault.At(path, fmt.Sprintf(format, a...))) }
 	lamp, names, keys := IsLamp(s), s.Names(), s.Keys()
 	product := func(f func(part int) bool) bool {
 		for i := range s.Parts {

@@ -1,4 +1,4 @@
-package job
+package ticket
 
 import (
 	"crypto/sha256"
@@ -18,6 +18,7 @@ import (
 	"amberproof/core/scene"
 	"amberproof/core/setup"
 	"amberproof/core/trace"
+	"amberproof/internal/fault"
 )
 
 // Camera is a camera by value.
@@ -89,13 +90,13 @@ func ViewsOf(s *scene.Scene) []View {
 }
 
 // Resolve fills a ticket in for a subject and its views, and lists what cannot be.
-func Resolve(t Ticket, of Subject, views []View) (Resolved, []Fault) {
+func Resolve(t Ticket, of Subject, views []View) (Resolved, []fault.Fault) {
 	t.Tidy()
 	faults := Check(&t)
 	r, s := Resolved{Scene: of.Ref, Ticket: t}, of.Scene
 	u, known := of.Wearing(t.Surface.Variant)
 	if !known {
-		faults = append(faults, Fault{"surface.variant", unknownVariant(t.Surface.Variant, of.Setup.Variants(s))})
+		faults = append(faults, fault.At("surface.variant", unknownVariant(t.Surface.Variant, of.Setup.Variants(s))))
 	}
 	if u = u.ForRun(); !u.Nothing() {
 		r.Setup = &u
@@ -112,27 +113,27 @@ func Resolve(t Ticket, of Subject, views []View) (Resolved, []Fault) {
 		for i, v := range views {
 			names[i] = v.Name
 		}
-		faults = append(faults, Fault{"view.name", fmt.Sprintf("There is no view %q; there are %s", t.View.Name, strings.Join(names, ", "))})
+		faults = append(faults, fault.At("view.name", fmt.Sprintf("There is no view %q; there are %s", t.View.Name, strings.Join(names, ", "))))
 	}
 	if name := t.View.Motion.Animation; name != "" {
 		if at := s.MotionNamed(name); at < 0 {
-			faults = append(faults, Fault{"view.motion.animation", fmt.Sprintf("The scene has no animation %q", name)})
+			faults = append(faults, fault.At("view.motion.animation", fmt.Sprintf("The scene has no animation %q", name)))
 		} else {
 			r.Camera = r.Camera.Posed(s, at, t.View.Motion.Moment)
 			if i := s.At(at, float32(t.View.Motion.Moment)).FarOut(); i >= 0 {
-				faults = append(faults, Fault{"view.motion.moment", fmt.Sprintf("At this moment the animation has %q absurdly far out, over %g m; choose another, or mend the animation", s.Parts[i].Name, float64(scene.Reach))})
+				faults = append(faults, fault.At("view.motion.moment", fmt.Sprintf("At this moment the animation has %q absurdly far out, over %g m; choose another, or mend the animation", s.Parts[i].Name, float64(scene.Reach))))
 			}
 		}
 	}
 	faults = append(faults, t.noFloor(s)...)
 	for _, name := range u.MissingPictures(s) {
-		faults = append(faults, Fault{"setup.finishes", fmt.Sprintf("The picture %q on a finish is not here; take it in again, or take it off", name)})
+		faults = append(faults, fault.At("setup.finishes", fmt.Sprintf("The picture %q on a finish is not here; take it in again, or take it off", name)))
 	}
 	if p := t.Stage.Plate; p != nil {
 		if p.Picture.Name == "" {
-			faults = append(faults, Fault{"stage.plate", "There is no picture behind yet; choose one, or another backing"})
+			faults = append(faults, fault.At("stage.plate", "There is no picture behind yet; choose one, or another backing"))
 		} else if _, err := p.Picture.Find(s); err != nil {
-			faults = append(faults, Fault{"stage.plate", fmt.Sprintf("The picture %q behind is not here; take it in again, or choose another", p.Picture.Name)})
+			faults = append(faults, fault.At("stage.plate", fmt.Sprintf("The picture %q behind is not here; take it in again, or choose another", p.Picture.Name)))
 		}
 	}
 	if len(t.Surface.Shapes) > 0 {
@@ -144,7 +145,7 @@ func Resolve(t Ticket, of Subject, views []View) (Resolved, []Fault) {
 	}
 	for i, l := range t.Stage.Lights {
 		if !lamps[l.Name] {
-			faults = append(faults, Fault{fmt.Sprintf("stage.lights[%d].name", i), fmt.Sprintf("The scene has no light %q", l.Name)})
+			faults = append(faults, fault.At(fmt.Sprintf("stage.lights[%d].name", i), fmt.Sprintf("The scene has no light %q", l.Name)))
 		}
 	}
 	return r, faults

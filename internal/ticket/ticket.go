@@ -1,7 +1,7 @@
-// Package job holds the rules of tickets: what a ticket says, what is allowed,
+// Package ticket holds the rules of tickets: what a ticket says, what is allowed,
 // what its defaults are, and how it resolves into one self-contained document
 // whose hash is the fingerprint of a run. It is pure: no clock, no I/O.
-package job
+package ticket
 
 import "amberproof/core/setup"
 

@@ -1,4 +1,4 @@
-package job
+package ticket
 
 import (
 	"fmt"
@@ -6,6 +6,7 @@ import (
 
 	"amberproof/core/geom"
 	"amberproof/core/scene"
+	"amberproof/internal/fault"
 )
 
 // laidFloor names the mesh of a floor that is not in the scene's file.
@@ -45,7 +46,7 @@ func (t *Ticket) catching(s *scene.Scene) func(part int) bool {
 }
 
 // noFloor is the fault of a ticket whose floor is not in the scene, or none.
-func (t *Ticket) noFloor(s *scene.Scene) []Fault {
+func (t *Ticket) noFloor(s *scene.Scene) []fault.Fault {
 	if !t.Stage.Catcher.On || t.Stage.Catcher.Parts == "" {
 		return nil
 	}
@@ -55,5 +56,5 @@ func (t *Ticket) noFloor(s *scene.Scene) []Fault {
 			return nil
 		}
 	}
-	return []Fault{{"stage.catcher.parts", fmt.Sprintf("No part matches %q, which is to catch shadows; leave it empty for a floor of its own", t.Stage.Catcher.Parts)}}
+	return []fault.Fault{fault.At("stage.catcher.parts", fmt.Sprintf("No part matches %q, which is to catch shadows; leave it empty for a floor of its own", t.Stage.Catcher.Parts))}
 }
