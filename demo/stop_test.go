@@ -82,7 +82,7 @@ func stopped(b *testing.B, t ticket.Ticket, s *scene.Scene, surround *imageio.HD
 // know nothing of each other differ by, over that of two, as displayed.
 func off(f [2]*film.Film, t *ticket.Ticket) (over, twice float64) {
 	const side = 32
-	look := t.Look().Transform
+	look := t.Finish().Transform
 	shown := func(f *film.Film, x, y int) float64 {
 		s, i := f.At(x, y)
 		c, _ := s.Light(i)
@@ -130,7 +130,7 @@ func ofUniform(f *film.Film, t *ticket.Ticket) (mean, share float64) {
 // grainSteps is the percentage of pairs of strips of 4 x 32 pixels, left and right of lines a
 // tile apart from the given one on, whose grain is not within 1.25 of each other's.
 func grainSteps(f *film.Film, t *ticket.Ticket, from int) float64 {
-	look := t.Look().Transform
+	look := t.Finish().Transform
 	shown := func(c geom.Vec3) float64 { return float64(look.Tone(c.Y)) }
 	grain := func(from, y int) (sum float64) {
 		for v := y; v < y+32; v++ {

@@ -232,7 +232,7 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	p.find(".KeptStrip_row button")
 	check("the lights of a stage", p)
 	for _, name := range []string{"Backdrop", "Surround", "Views", "File"} {
-		p.press(p.see(".ant-segmented-item", name))
+		p.press(p.see(".ant-segmented-item, .ant-tabs-tab", name))
 		p.still()
 		check(name, p)
 	}

@@ -3,12 +3,9 @@ package imageio
 import (
 	"bytes"
 	"errors"
-	"image/png"
 	"math"
 	"math/rand/v2"
 	"testing"
-
-	"amberproof/core/colour"
 )
 
 func TestEveryHalfSurvivesTheRoundTrip(t *testing.T) {
@@ -88,28 +85,6 @@ func TestHDRReadsBothRunLengthCodes(t *testing.T) {
 	}
 }
 
-func TestPNGDividesByAlphaAndEncodes(t *testing.T) {
-	p := &Picture{W: 2, H: 1, R: []float32{0.107, 4}, G: []float32{0.107, 4}, B: []float32{0.107, 4}, A: []float32{0.5, 1}}
-	for _, bits := range []int{8, 16} {
-		var b bytes.Buffer
-		if err := EncodePNG(&b, p, bits, Look{Transform: colour.Plain}); err != nil {
-			t.Fatal(err)
-		}
-		img, err := png.Decode(&b)
-		if err != nil {
-			t.Fatal(err)
-		}
-		// 0.107/0.5 = 0.214 is mid grey, encoded 0.5; associated again by RGBA(): 0.25.
-		r, _, _, a := img.At(0, 0).RGBA()
-		if math.Abs(float64(r)/65535-0.25) > 0.004 || math.Abs(float64(a)/65535-0.5) > 0.004 {
-			t.Errorf("%d bit: %v %v", bits, r, a)
-		}
-		if r, _, _, _ := img.At(1, 0).RGBA(); r != 65535 {
-			t.Errorf("%d bit: white is %v", bits, r)
-		}
-	}
-}
-
 func FuzzReadHDR(f *testing.F) {
 	var b bytes.Buffer
 	if err := WriteHDR(&b, &HDR{W: 9, H: 2, Pix: make([]float32, 54)}); err != nil {
@@ -129,11 +104,4 @@ func FuzzReadHDR(f *testing.F) {
 			t.Fatal("wrong size")
 		}
 	})
-}
-
-func TestClipping(t *testing.T) {
-	p := &Picture{W: 5, H: 1, R: []float32{0, 0, 3, 0.2, 0}, G: []float32{0, 0.2, 0.1, 0.2, 0}, B: []float32{0, 0, 0, 0.2, 0}, A: []float32{1, 1, 1, 1, 0}}
-	if c := ClippingOf(p.Shown(Look{Transform: colour.Plain})); c != (Clipping{0.25, 0.25}) {
-		t.Errorf("of four pixels one is clipped and one crushed, not %+v", c)
-	}
 }

@@ -17,6 +17,7 @@ import (
 	"amberproof/core/accel"
 	"amberproof/core/denoise"
 	"amberproof/core/film"
+	"amberproof/core/finish"
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
 	"amberproof/core/live"
@@ -65,7 +66,7 @@ func TestAPanicInEveryPlace(t *testing.T) {
 	if err := trace.Expose(ctx, w, f, 0, 4, 2); err != nil {
 		t.Fatal(err)
 	}
-	p := &imageio.Picture{W: 8, H: 8, R: make([]float32, 64), G: make([]float32, 64), B: make([]float32, 64), A: make([]float32, 64)}
+	p := &finish.Picture{W: 8, H: 8, R: make([]float32, 64), G: make([]float32, 64), B: make([]float32, 64), A: make([]float32, 64)}
 	var exr bytes.Buffer
 	e := &imageio.EXR{Window: image.Rect(0, 0, 4, 40), Display: image.Rect(0, 0, 4, 40), Channels: []imageio.Channel{{Name: "Y", Type: imageio.Float, Data: make([]float32, 160)}}}
 	if err := imageio.WriteEXR(&exr, e); err != nil {
@@ -90,7 +91,7 @@ func TestAPanicInEveryPlace(t *testing.T) {
 			return live.Refine(ctx, live.Order{World: w, Workers: func() int { return 2 }, Most: 4}, func(live.Step) error { return nil })
 		},
 		"a reduced film":     func(context.Context) error { f.Reduced(2, 2, func(string) bool { return true }); return nil },
-		"a picture as shown": func(context.Context) error { p.Shown(imageio.Look{}); return nil },
+		"a picture as shown": func(context.Context) error { finish.Finish{}.Shown(p); return nil },
 		"writing an EXR":     func(context.Context) error { return imageio.WriteEXR(&bytes.Buffer{}, e) },
 		"reading an EXR":     func(context.Context) error { _, err := imageio.ReadEXR(exr.Bytes(), imageio.DefaultLimits); return err },
 		"shaping":            func(ctx context.Context) error { _, err := s.Made(ctx, func(int) bool { return true }); return err },

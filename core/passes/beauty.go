@@ -2,7 +2,7 @@ package passes
 
 import (
 	"amberproof/core/film"
-	"amberproof/core/imageio"
+	"amberproof/core/finish"
 )
 
 // Beauty is the picture itself, with its alpha.
@@ -26,6 +26,6 @@ func (beauty) value(s *film.Sums, i, _ int, v *values) {
 	v[0], v[1], v[2], v[3] = c.X, c.Y, c.Z, min(1, max(0, alpha))
 }
 
-func (beauty) view(p [][]float32, to *imageio.Picture) {
+func (beauty) view(p [][]float32, to *finish.Picture) {
 	to.R, to.G, to.B, to.A = p[0], p[1], p[2], p[3]
 }

@@ -2,7 +2,7 @@ package passes
 
 import (
 	"amberproof/core/film"
-	"amberproof/core/imageio"
+	"amberproof/core/finish"
 )
 
 // Depth is the distance along the view axis, in metres; 0 where nothing is.
@@ -37,7 +37,7 @@ func (depth) value(s *film.Sums, i, at int, v *values) {
 }
 
 // view shows the nearest white and the farthest black, as nothing is.
-func (depth) view(p [][]float32, to *imageio.Picture) {
+func (depth) view(p [][]float32, to *finish.Picture) {
 	near, far := float32(0), float32(0)
 	for _, d := range p[0] {
 		if d > 0 && (near == 0 || d < near) {

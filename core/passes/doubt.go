@@ -3,7 +3,7 @@ package passes
 import (
 	"amberproof/core/denoise"
 	"amberproof/core/film"
-	"amberproof/core/imageio"
+	"amberproof/core/finish"
 )
 
 // Doubt is how much more the denoised beauty was changed than its noise explains, as a
@@ -22,7 +22,7 @@ func (doubt) list(p *picture) []Pass {
 func (doubt) form() form { return form{plane: denoise.DoubtPlane, channels: []string{"Y"}} }
 
 // view shows a change of a fifth of the light white: one of that much is plain to see.
-func (doubt) view(p [][]float32, to *imageio.Picture) {
+func (doubt) view(p [][]float32, to *finish.Picture) {
 	for i, v := range p[0] {
 		p[0][i] = min(1, v*5)
 	}

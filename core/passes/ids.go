@@ -10,7 +10,7 @@ import (
 	"slices"
 
 	"amberproof/core/film"
-	"amberproof/core/imageio"
+	"amberproof/core/finish"
 )
 
 // Hashed ID mattes after the published open specification (Friedman & Jones
@@ -138,7 +138,7 @@ func (d ids) value(t *film.Sums, i, _ int, v *values) {
 }
 
 // view shows each name in a colour of its own, by coverage.
-func (ids) view(ranks [][]float32, to *imageio.Picture) {
+func (ids) view(ranks [][]float32, to *finish.Picture) {
 	n := len(ranks[0])
 	to.R, to.G, to.B = make([]float32, n), make([]float32, n), make([]float32, n)
 	for i := range n {

@@ -2,7 +2,7 @@ package passes
 
 import (
 	"amberproof/core/film"
-	"amberproof/core/imageio"
+	"amberproof/core/finish"
 )
 
 // Light is the light of one element. All elements add up to the beauty.
@@ -44,4 +44,4 @@ func (l light) value(s *film.Sums, i, at int, v *values) {
 	}
 }
 
-func (light) view(p [][]float32, to *imageio.Picture) { to.R, to.G, to.B = p[0], p[1], p[2] }
+func (light) view(p [][]float32, to *finish.Picture) { to.R, to.G, to.B = p[0], p[1], p[2] }

@@ -4,7 +4,7 @@ import (
 	"slices"
 
 	"amberproof/core/film"
-	"amberproof/core/imageio"
+	"amberproof/core/finish"
 )
 
 // Motion is the way of what is seen while the shutter is open, in pixels to the
@@ -41,7 +41,7 @@ func (motion) value(s *film.Sums, i, at int, v *values) {
 }
 
 // view shows the way as red and green about a half, which stands still.
-func (motion) view(p [][]float32, to *imageio.Picture) {
+func (motion) view(p [][]float32, to *finish.Picture) {
 	most := float32(1e-9)
 	for _, c := range p {
 		for _, v := range c {

@@ -2,7 +2,7 @@ package passes
 
 import (
 	"amberproof/core/film"
-	"amberproof/core/imageio"
+	"amberproof/core/finish"
 )
 
 // Normal is the shading normal in world space, -1 to 1.
@@ -32,7 +32,7 @@ func (normal) form() form {
 func (normal) value(s *film.Sums, i, at int, v *values) { v.mean(s, i, at, 3) }
 
 // view brings -1..1 to 0..1.
-func (normal) view(p [][]float32, to *imageio.Picture) {
+func (normal) view(p [][]float32, to *finish.Picture) {
 	for _, c := range p {
 		for i := range c {
 			c[i] = c[i]*0.5 + 0.5

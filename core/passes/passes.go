@@ -7,7 +7,7 @@ import (
 	"slices"
 
 	"amberproof/core/film"
-	"amberproof/core/imageio"
+	"amberproof/core/finish"
 	"amberproof/core/names"
 	"amberproof/core/scene"
 )
@@ -17,7 +17,7 @@ type Kind string
 
 // kinds are all kinds of passes, in the order in which pictures list them and films
 // keep their sums.
-var kinds = []maker{beauty{}, round{}, doubt{}, light{}, occlusion{}, normal{}, depth{}, motion{}, shadow{}, lines{}, ids{}, finishMask{}, partMask{}}
+var kinds = []maker{beauty{}, clay{}, doubt{}, light{}, occlusion{}, normal{}, depth{}, motion{}, shadow{}, lines{}, ids{}, finishMask{}, partMask{}}
 
 // maker makes the passes of one kind.
 type maker interface {
@@ -36,7 +36,7 @@ type shown interface {
 	// as the form has channels. at is where the plane of the form is, if it has one.
 	value(s *film.Sums, i, at int, v *values)
 	// view makes the values ready to be looked at; it may change them.
-	view(planes [][]float32, to *imageio.Picture)
+	view(planes [][]float32, to *finish.Picture)
 }
 
 // form is how the values of a pass are written.

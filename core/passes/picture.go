@@ -5,7 +5,7 @@ import (
 	"image"
 
 	"amberproof/core/film"
-	"amberproof/core/imageio"
+	"amberproof/core/finish"
 )
 
 // Planes computes the pass over a window within that of the film: one slice per
@@ -28,7 +28,7 @@ func Stride(f *film.Film, side int) int {
 // of stride x stride: the mean of a few of the block, in scene-linear light.
 // Who renders waits for a few thousand pixels at most, and who looks waits for its
 // turn a few dozen times and not at every row of every tile.
-func (p *Pass) Seen(ctx context.Context, f Films, stride int) (*imageio.Picture, error) {
+func (p *Pass) Seen(ctx context.Context, f Films, stride int) (*finish.Picture, error) {
 	planes, size, err := p.gather(ctx, f, f.Window, stride, f.Look)
 	if err != nil {
 		return nil, err
@@ -126,12 +126,12 @@ func (p *Pass) At(f Films, x, y int) []float32 {
 
 // Picture makes a pass ready for a PNG: light as it is, numbers brought to 0..1 so
 // that they can be looked at; of a window as for Planes.
-func (p *Pass) Picture(f Films, w image.Rectangle) *imageio.Picture {
+func (p *Pass) Picture(f Films, w image.Rectangle) *finish.Picture {
 	return p.picture(p.Planes(f, w), w.Size())
 }
 
-func (p *Pass) picture(planes [][]float32, size image.Point) *imageio.Picture {
-	pic := &imageio.Picture{W: size.X, H: size.Y, Data: p.Data()}
+func (p *Pass) picture(planes [][]float32, size image.Point) *finish.Picture {
+	pic := &finish.Picture{W: size.X, H: size.Y, Data: p.Data()}
 	p.shown.view(planes, pic)
 	return pic
 }
@@ -139,7 +139,7 @@ func (p *Pass) picture(planes [][]float32, size image.Point) *imageio.Picture {
 // grey is looked at as it is.
 type grey struct{}
 
-func (grey) view(p [][]float32, to *imageio.Picture) { to.R = p[0] }
+func (grey) view(p [][]float32, to *finish.Picture) { to.R = p[0] }
 
 // mean divides n sums of a pixel from a place on by its weight.
 func (v *values) mean(s *film.Sums, i, at, n int) {

@@ -13,6 +13,7 @@ import (
 
 	"amberproof/core/colour"
 	"amberproof/core/film"
+	"amberproof/core/finish"
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
 )
@@ -136,12 +137,12 @@ func save(t *testing.T, path string, px []geom.Vec3) {
 
 func picture(t *testing.T, path string, px []geom.Vec3) {
 	t.Helper()
-	p := &imageio.Picture{W: goldenSide, H: goldenSide}
+	p := &finish.Picture{W: goldenSide, H: goldenSide}
 	for _, c := range px {
 		p.R, p.G, p.B = append(p.R, c.X), append(p.G, c.Y), append(p.B, c.Z)
 	}
 	var b bytes.Buffer
-	if err := imageio.EncodePNG(&b, p, 8, imageio.Look{Transform: colour.Filmic}); err != nil {
+	if err := imageio.WritePNG(&b, finish.Finish{Transform: colour.Filmic}.Shown(p)); err != nil {
 		t.Fatal(err)
 	}
 	write(t, path, b.Bytes())

@@ -10,13 +10,13 @@ import (
 // priority is really there, and of equals the one entered last (Schmidt &
 // Budge 2002). The zero value is air.
 type media struct {
-	in [8]*finish
+	in [8]*preparedFinish
 	n  int
 }
 
 // top is the medium that is really there, or nil for air.
-func (m *media) top() *finish {
-	var t *finish
+func (m *media) top() *preparedFinish {
+	var t *preparedFinish
 	for _, f := range m.in[:m.n] {
 		if t == nil || f.Priority >= t.Priority {
 			t = f
@@ -26,7 +26,7 @@ func (m *media) top() *finish {
 }
 
 // without is what is there besides one entry of f.
-func (m *media) without(f *finish) media {
+func (m *media) without(f *preparedFinish) media {
 	o := *m
 	for i := o.n - 1; i >= 0; i-- {
 		if o.in[i] == f {
@@ -40,7 +40,7 @@ func (m *media) without(f *finish) media {
 
 // crossed is the media beyond a surface of f, met from behind or not. More
 // solids in each other than there is room for are not followed.
-func (m *media) crossed(f *finish, back bool) media {
+func (m *media) crossed(f *preparedFinish, back bool) media {
 	if back {
 		return m.without(f)
 	}
@@ -54,7 +54,7 @@ func (m *media) crossed(f *finish, back bool) media {
 
 // hidden reports whether the surface of f is none, since a solid of higher
 // priority is there on both sides.
-func (m *media) hidden(f *finish) bool {
+func (m *media) hidden(f *preparedFinish) bool {
 	if m.n == 0 {
 		return false
 	}
@@ -63,7 +63,7 @@ func (m *media) hidden(f *finish) bool {
 }
 
 // around is the index of refraction outside a surface of f.
-func (m *media) around(f *finish, back bool) float32 {
+func (m *media) around(f *preparedFinish, back bool) float32 {
 	o := m
 	if back {
 		rest := m.without(f)

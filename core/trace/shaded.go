@@ -6,8 +6,8 @@ import (
 	"runtime"
 	"sync/atomic"
 
+	"amberproof/core/finish"
 	"amberproof/core/geom"
-	"amberproof/core/imageio"
 	"amberproof/core/parallel"
 	"amberproof/core/sampling"
 )
@@ -19,9 +19,9 @@ const shadedRays = 3
 // a photograph: every surface in its base colour, brightest where it faces the
 // camera; clear parts as a veil over what is behind them. Nothing lights it.
 // Where nothing is met it is transparent.
-func (w *World) Shaded(ctx context.Context) (*imageio.Picture, error) {
+func (w *World) Shaded(ctx context.Context) (*finish.Picture, error) {
 	win := w.opt.Window
-	p := &imageio.Picture{W: win.Dx(), H: win.Dy()}
+	p := &finish.Picture{W: win.Dx(), H: win.Dy()}
 	n := p.W * p.H
 	p.R, p.G, p.B, p.A = make([]float32, n), make([]float32, n), make([]float32, n), make([]float32, n)
 	var next atomic.Int64

@@ -19,7 +19,7 @@ type point struct {
 	// smooth surfaces, that of the vertices.
 	nv     geom.Vec3
 	tex    place
-	f      *finish
+	f      *preparedFinish
 	part   uint32
 	hit    accel.Hit // Prim is the triangle's place in the part's mesh
 	light  int32

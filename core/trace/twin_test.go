@@ -57,7 +57,7 @@ func TestATwinIsThePictureByItself(t *testing.T) {
 		its.world(t) // dresses its options
 		twin := its.opt
 		both.opt.Twin = &twin
-		b := render(both, append([]passes.Kind{passes.Round}, data...))
+		b := render(both, append([]passes.Kind{passes.Clay}, data...))
 		w := both.world(t)
 		if w.alike == pane {
 			t.Errorf("pane in clay %v: surfaces alike %v", pane, w.alike)
@@ -100,7 +100,7 @@ func TestATwinFollowsTheCamera(t *testing.T) {
 	both, its := still(false, false), still(true, false)
 	its.world(t)
 	twin := its.opt
-	both.opt.Twin, both.want = &twin, []passes.Kind{passes.Round}
+	both.opt.Twin, both.want = &twin, []passes.Kind{passes.Clay}
 	from := geom.LookAt(geom.V(-1, 2, 3), geom.V(0, 0.3, 0), geom.V(0, 1, 0))
 	seen := both.world(t).Seen(Camera{World: from, YFov: 0.5}, 24, 24)
 	its.opt.Camera, its.opt.Width, its.opt.Height, its.opt.Window = seen.opt.Camera, 24, 24, seen.opt.Window

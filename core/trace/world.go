@@ -31,7 +31,7 @@ type World struct {
 	// passes may go through them: what stops everything is tested first and at
 	// full speed.
 	solid, passable         layer
-	finishes                []finish
+	finishes                []preparedFinish
 	chains                  chains
 	parts                   []part
 	set                     lights.Set
@@ -72,7 +72,7 @@ type part struct {
 	gain    geom.Vec3 // on its glow
 }
 
-type finish struct {
+type preparedFinish struct {
 	scene.Finish
 	sigma    geom.Vec3 // absorption per metre
 	thin     bool
@@ -144,7 +144,7 @@ const shapingBytes = 430
 // held counts the triangles that are laid out, those of shared meshes once, and the
 // corners of parts that are laid out each by itself.
 func held(s *scene.Scene, o *Options) (triangles, corners int64) {
-	prepared := make([]finish, len(o.Finishes))
+	prepared := make([]preparedFinish, len(o.Finishes))
 	for i, f := range o.Finishes {
 		prepared[i] = prepareFinish(f, o.StraightShadows)
 	}
@@ -198,7 +198,7 @@ func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*Worl
 	if err != nil {
 		return nil, err
 	}
-	w.finishes = make([]finish, len(o.Finishes))
+	w.finishes = make([]preparedFinish, len(o.Finishes))
 	for i, f := range o.Finishes {
 		w.finishes[i] = prepareFinish(f, o.StraightShadows)
 		w.finishes[i].Emission = w.hue(f.Emission)
@@ -316,13 +316,13 @@ func triangle(m *scene.Mesh, k int, world *geom.Affine) accel.Triangle {
 }
 
 // passable reports whether straight shadow rays and see-through passes may go through.
-func (f *finish) passable() bool { return f.straight || f.alpha }
+func (f *preparedFinish) passable() bool { return f.straight || f.alpha }
 
 // solid reports whether the finish bounds a body that light goes into.
-func (f *finish) solid() bool { return f.Transmission > 0 && !f.thin }
+func (f *preparedFinish) solid() bool { return f.Transmission > 0 && !f.thin }
 
-func prepareFinish(f scene.Finish, straight bool) finish {
-	p := finish{Finish: f}
+func prepareFinish(f scene.Finish, straight bool) preparedFinish {
+	p := preparedFinish{Finish: f}
 	p.sigma = optics.Absorption(f.AttenuationColour, f.AttenuationDistance)
 	p.thin = f.Thickness == 0
 	p.clear = f.Clear() && optics.Smooth(f.Roughness)
@@ -352,7 +352,7 @@ func (w *World) element(from source) int {
 }
 
 // addGlow makes a light of a glowing part.
-func (w *World) addGlow(i int, f *finish, lamps []Lamp, lamp int, isLamp bool, st LightSetting) {
+func (w *World) addGlow(i int, f *preparedFinish, lamps []Lamp, lamp int, isLamp bool, st LightSetting) {
 	p := &w.parts[i]
 	l := lights.Light{Name: w.elements.names[p.element], Element: int(p.element), Part: i}
 	st.onto(&l)

@@ -8,6 +8,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"image"
 	"io"
 	"os"
 	"path/filepath"
@@ -76,22 +77,15 @@ func Write(ctx context.Context, dir string, f passes.Films, list []passes.Pass, 
 		}
 		file := File{Planned: p}
 		if err := writeFile(making, &file, func(out io.Writer) error {
-			if p.Format == "png" {
-				bits := 8
-				if t.Output.PNG == "16" {
-					bits = 16
-				}
-				cut := window
-				if c := t.CropNamed(p.Crop); c != nil {
-					cut = c.In(t.Size())
-				}
-				return imageio.EncodePNG(out, chosen[0].Picture(f, cut), bits, t.Look())
+			format := imageio.FormatOf(p.Format)
+			if format.Display {
+				return format.Write(out, imageio.Content{Shown: displayed(f, chosen[0], t, p.Crop)})
 			}
 			e := parts(f, chosen, t, m)
 			for _, part := range e {
 				file.Limited += part.limited
 			}
-			return imageio.WriteEXRParts(out, exrs(e))
+			return format.Write(out, imageio.Content{Parts: exrs(e)})
 		}); err != nil {
 			return err
 		}
@@ -110,6 +104,19 @@ func Write(ctx context.Context, dir string, f passes.Films, list []passes.Pass, 
 		return err
 	}
 	return syncFolder(filepath.Dir(dir))
+}
+
+// displayed is a pass as the ticket has it shown: whole, or the crop of a name.
+func displayed(f passes.Films, p *passes.Pass, t *ticket.Ticket, crop string) image.Image {
+	cut := t.Window()
+	if c := t.CropNamed(crop); c != nil {
+		cut = c.In(t.Size())
+	}
+	if pic := p.Picture(f, cut); t.Output.PNG == "16" {
+		return t.Finish().Shown16(pic)
+	} else {
+		return t.Finish().Shown(pic)
+	}
 }
 
 // writeFile writes one file and fills in its size and checksum.

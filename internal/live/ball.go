@@ -7,8 +7,8 @@ import (
 	"math"
 	"slices"
 
+	"amberproof/core/finish"
 	"amberproof/core/geom"
-	"amberproof/core/imageio"
 	"amberproof/core/live"
 	"amberproof/core/passes"
 	"amberproof/core/sampling"
@@ -103,7 +103,7 @@ func (s *Service) ball(ctx context.Context, f scene.Finish, images []scene.Image
 	}
 	list := passes.List(passes.Wanted{Denoise: true}, w.Elements(), v, func(int) bool { return true })
 	p, films := beauty(&last, list)
-	return encoded(p.Picture(films, last.Film.Window), imageio.Look{Exposure: 0.5, Transform: "filmic"})
+	return encoded(p.Picture(films, last.Film.Window), finish.Finish{Exposure: 0.5, Transform: "filmic"})
 }
 
 // ballScene is a ball of a radius of one on the ground that wears a finish; its texture

@@ -3,7 +3,7 @@ package live
 import (
 	"context"
 
-	"amberproof/core/imageio"
+	"amberproof/core/finish"
 	"amberproof/internal/fault"
 	"amberproof/internal/scenes"
 )
@@ -19,7 +19,7 @@ func (x *Session) Keep(ctx context.Context) (scenes.Kept, error) {
 	}
 	p, films := beauty(&s.step, s.list)
 	w := s.step.Film.Window
-	var pic *imageio.Picture
+	var pic *finish.Picture
 	s.step.Film.Look(func() { pic = p.Picture(films, w) }) // it gains samples meanwhile
 	png, err := encoded(pic, s.look)
 	if err != nil {

@@ -12,8 +12,8 @@ import (
 	"sync"
 	"time"
 
+	"amberproof/core/finish"
 	"amberproof/core/geom"
-	"amberproof/core/imageio"
 	"amberproof/core/live"
 	"amberproof/core/parallel"
 	"amberproof/core/passes"
@@ -78,7 +78,7 @@ type Frame struct {
 	Clipped float64 `json:"clipped"`
 	Crushed float64 `json:"crushed"`
 	// Histogram is of the picture as displayed: red, green and blue, in thousandths.
-	Histogram imageio.Histogram `json:"histogram"`
+	Histogram finish.Histogram `json:"histogram"`
 	// Warmth is told of whole pictures only.
 	Warmth *Warmth `json:"warmth,omitempty"`
 	// Cast is told of whole pictures with clay in them.
@@ -137,7 +137,7 @@ type prepared struct {
 // seen is a step as it was shown.
 type seen struct {
 	step    live.Step
-	look    imageio.Look
+	look    finish.Finish
 	subject *scene.Scene
 	setup   setup.Setup
 	of      *ticket.Resolved
@@ -247,7 +247,7 @@ func (x *Session) answer(ctx context.Context, w *wished, send func(*Frame) error
 		return err
 	}
 	list := r.Ticket.List(x.prepared.staged, world.Elements())
-	look := r.Ticket.Look()
+	look := r.Ticket.Finish()
 	var product []image.Point // of whole pictures
 	covered := r.Ticket.Covered(x.prepared.staged)
 	show := func(s live.Step) error {
@@ -356,14 +356,14 @@ func same(have, want *trace.Options, size image.Point) bool {
 }
 
 // frameOf is a step as it is sent.
-func frameOf(s *live.Step, list []passes.Pass, look imageio.Look) *Frame {
+func frameOf(s *live.Step, list []passes.Pass, look finish.Finish) *Frame {
 	f := &Frame{Scale: s.Scale, Samples: s.Samples, Done: s.Done, Clean: s.Clean != nil}
 	p, films := beauty(s, list)
-	img := p.Picture(films, s.Film.Window).Shown(look)
+	img := look.Shown(p.Picture(films, s.Film.Window))
 	f.Pixels, f.Rows, f.Shown = img.Rect.Dx(), img.Rect.Dy(), img.Pix
-	c := imageio.ClippingOf(img)
+	c := finish.ClippingOf(img)
 	f.Clipped, f.Crushed = 100*c.Clipped, 100*c.Crushed
-	f.Histogram = imageio.HistogramOf(img)
+	f.Histogram = finish.HistogramOf(img)
 	return f
 }
 

@@ -8,8 +8,8 @@ import (
 	"amberproof/core/clay"
 	"amberproof/core/colour"
 	"amberproof/core/film"
+	"amberproof/core/finish"
 	"amberproof/core/geom"
-	"amberproof/core/imageio"
 	"amberproof/core/live"
 	"amberproof/core/scene"
 	"amberproof/core/trace"
@@ -83,7 +83,7 @@ type Cast struct {
 }
 
 // castOf measures the clay of a picture; nil where there is none.
-func castOf(s *live.Step, covered []bool, look imageio.Look) (out *Cast) {
+func castOf(s *live.Step, covered []bool, look finish.Finish) (out *Cast) {
 	if !slices.Contains(covered, true) {
 		return nil
 	}
@@ -190,10 +190,10 @@ func inPixels(f *film.Film, u0, v0, u1, v1 float64) image.Rectangle {
 }
 
 // displayed is a colour as it is shown, 0 to 255.
-func displayed(c geom.Vec3, look imageio.Look) (out [3]int) {
-	p := imageio.Picture{W: 1, H: 1, R: []float32{c.X}, G: []float32{c.Y}, B: []float32{c.Z}}
-	for k, b := range p.Shown(look).Pix[:3] {
-		out[k] = int(b)
+func displayed(c geom.Vec3, look finish.Finish) (out [3]int) {
+	d := look.Of(c)
+	for k, v := range []float32{d.X, d.Y, d.Z} {
+		out[k] = int(v*255 + 0.5)
 	}
 	return out
 }

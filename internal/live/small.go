@@ -5,6 +5,7 @@ import (
 	"context"
 	"runtime"
 
+	"amberproof/core/finish"
 	"amberproof/core/imageio"
 	"amberproof/core/live"
 	"amberproof/internal/fault"
@@ -51,15 +52,15 @@ func (s *Service) Small(ctx context.Context, who identity.Actor, sceneID int64, 
 		return nil, err
 	}
 	p, films := beauty(&last, r.Ticket.List(x.prepared.staged, world.Elements()))
-	return encoded(p.Picture(films, last.Film.Window), r.Ticket.Look())
+	return encoded(p.Picture(films, last.Film.Window), r.Ticket.Finish())
 }
 
 // beside is how many cores small pictures take: what somebody looks at large comes first.
 func beside() int { return max(1, runtime.GOMAXPROCS(0)/2) }
 
 // encoded is a picture as it is displayed, a PNG.
-func encoded(p *imageio.Picture, look imageio.Look) ([]byte, error) {
+func encoded(p *finish.Picture, look finish.Finish) ([]byte, error) {
 	var out bytes.Buffer
-	err := imageio.EncodePNG(&out, p, 8, look)
+	err := imageio.WritePNG(&out, look.Shown(p))
 	return out.Bytes(), err
 }

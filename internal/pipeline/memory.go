@@ -49,18 +49,22 @@ func Fits(needs, free int64) error {
 	return nil
 }
 
-// delivering is what the largest file needs besides the film: its planes, and as much
-// again at most for what is compressed of them; and the film with its noise taken out.
+// delivering is what the largest file needs besides the film, and the film with its noise taken out.
 func delivering(r *ticket.Resolved, s *scene.Scene, o *trace.Options) int64 {
 	channels, most := 0, 0
 	for _, p := range r.Ticket.List(s, trace.ElementsOf(s, o)) {
 		n := len(p.Channels())
 		channels, most = channels+n, max(most, n)
 	}
-	if r.Ticket.Output.EXR && r.Ticket.Output.Layers != "each" {
-		most = channels
+	var n int64 // of a pixel
+	for _, f := range r.Ticket.Output.Formats() {
+		if f.Layers && r.Ticket.Output.Layers != "each" {
+			n = max(n, f.PixelBytes(channels))
+		} else {
+			n = max(n, f.PixelBytes(most))
+		}
 	}
-	n := int64(most) * 8 * int64(o.Window.Dx()) * int64(o.Window.Dy())
+	n *= int64(o.Window.Dx()) * int64(o.Window.Dy())
 	if r.Ticket.Quality.Denoise.On {
 		elements := 0
 		if r.Ticket.Passes.Lights {

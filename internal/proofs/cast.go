@@ -4,7 +4,7 @@ import (
 	"context"
 
 	"amberproof/core/clay"
-	"amberproof/core/imageio"
+	"amberproof/core/finish"
 	"amberproof/internal/identity"
 )
 
@@ -17,7 +17,7 @@ type Cast struct {
 }
 
 // Cast measures the clay of a proof as it is looked at.
-func (s *Service) Cast(ctx context.Context, who identity.Actor, p *Proof, look imageio.Look) (Cast, error) {
+func (s *Service) Cast(ctx context.Context, who identity.Actor, p *Proof, look finish.Finish) (Cast, error) {
 	if err := s.policy.May(who, identity.See); err != nil {
 		return Cast{}, err
 	}

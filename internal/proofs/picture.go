@@ -5,6 +5,7 @@ import (
 	"context"
 	"time"
 
+	"amberproof/core/finish"
 	"amberproof/core/imageio"
 	"amberproof/core/passes"
 )
@@ -15,7 +16,7 @@ type wanted struct {
 	run, version int64
 	frame        int
 	pass         string
-	look         imageio.Look
+	look         finish.Finish
 	side         int
 	amount       float32 // of denoised passes
 }
@@ -27,7 +28,7 @@ const Share = 0.25
 // PNG is a pass of a run for looking at. side limits the longer side in pixels; 0
 // is full size. Of a denoised pass, amount is how much of its noise is taken out, 0 to
 // 1; less than 0 is as the ticket says. It gives up with the context's error.
-func (s *Service) PNG(ctx context.Context, p *Proof, key string, look imageio.Look, side int, amount float32) ([]byte, error) {
+func (s *Service) PNG(ctx context.Context, p *Proof, key string, look finish.Finish, side int, amount float32) ([]byte, error) {
 	pass, err := p.pass(key)
 	if err != nil {
 		return nil, err
@@ -77,6 +78,6 @@ func (s *Service) make(ctx context.Context, w wanted) ([]byte, error) {
 		return nil, err
 	}
 	var out bytes.Buffer
-	err = imageio.EncodePNG(&out, pic, 8, w.look)
+	err = imageio.WritePNG(&out, w.look.Shown(pic))
 	return out.Bytes(), err
 }

@@ -9,10 +9,9 @@ import (
 	"sync"
 	"sync/atomic"
 
-	"amberproof/core/colour"
 	"amberproof/core/film"
+	"amberproof/core/finish"
 	"amberproof/core/geom"
-	"amberproof/core/imageio"
 	"amberproof/core/passes"
 	"amberproof/core/scene"
 	"amberproof/core/trace"
@@ -84,7 +83,7 @@ type Reading struct {
 }
 
 // Read tells what lies under a pixel of the frame; amount is as for PNG.
-func (s *Service) Read(ctx context.Context, who identity.Actor, p *Proof, key string, x, y int, look imageio.Look, amount float32) (Reading, error) {
+func (s *Service) Read(ctx context.Context, who identity.Actor, p *Proof, key string, x, y int, look finish.Finish, amount float32) (Reading, error) {
 	r := Reading{X: x, Y: y, Values: []float32{}, Display: []int{}}
 	if err := s.policy.May(who, identity.See); err != nil {
 		return r, err
@@ -110,7 +109,7 @@ func (s *Service) Read(ctx context.Context, who identity.Actor, p *Proof, key st
 	})
 	if !pass.Data() {
 		c := geom.V(r.Values[0], r.Values[1], r.Values[2])
-		d := look.Transform.Display(c, colour.Gain(look.Exposure))
+		d := look.Of(c)
 		for _, v := range []float32{d.X, d.Y, d.Z} {
 			r.Display = append(r.Display, int(v*255+0.5))
 		}

@@ -12,7 +12,7 @@ import (
 
 	"amberproof/core/colour"
 	"amberproof/core/film"
-	"amberproof/core/imageio"
+	"amberproof/core/finish"
 	"amberproof/core/passes"
 	"amberproof/internal/budget"
 	"amberproof/internal/fault"
@@ -21,7 +21,7 @@ import (
 	"amberproof/internal/wait"
 )
 
-var look = imageio.Look{Transform: colour.Plain}
+var look = finish.Finish{Transform: colour.Plain}
 
 // beside is a service with the frame of run 1 being rendered: 64 x 48 pixels of
 // which some have samples.

@@ -77,7 +77,7 @@ func (s *Service) seen(ctx context.Context, p *Proof, pass *passes.Pass, stride 
 	began := time.Now()
 	workers := runtime.GOMAXPROCS(0)
 	small := p.Film.Reduced(max(stride, s.pace.stride(p.Film.Window, lights)), workers, func(plane string) bool {
-		return lights || plane == film.GuidePlane.Name || plane == film.CaughtPlane.Name || pass.Kind == passes.Round && film.OfTwin(plane)
+		return lights || plane == film.GuidePlane.Name || plane == film.CaughtPlane.Name || pass.Kind == passes.Clay && film.OfTwin(plane)
 	})
 	read := time.Since(began)
 	o := pipeline.CleanOrder(small, &t, p.Elements)

@@ -10,7 +10,7 @@ import (
 	"time"
 
 	"amberproof/core/colour"
-	"amberproof/core/imageio"
+	"amberproof/core/finish"
 	"amberproof/internal/app"
 	"amberproof/internal/jobs"
 	"amberproof/internal/runs"
@@ -79,7 +79,7 @@ func BenchmarkReadersBesideARun(b *testing.B) {
 					continue
 				}
 				key := p.Passes[k%len(p.Passes)].Key
-				if _, err := a.Proofs.PNG(read, p, key, imageio.Look{Transform: colour.Filmic}, 0, -1); err == nil {
+				if _, err := a.Proofs.PNG(read, p, key, finish.Finish{Transform: colour.Filmic}, 0, -1); err == nil {
 					pictures.Add(1)
 				}
 			}
@@ -121,7 +121,7 @@ func BenchmarkDenoisedLookBesideARun(b *testing.B) {
 		p.Changed()
 		time.Sleep(8 * time.Second) // until it is this one's turn
 		b.StartTimer()
-		raw, err := a.Proofs.PNG(ctx, p, "beauty.denoised", p.Resolved.Ticket.Look(), 1400, -1)
+		raw, err := a.Proofs.PNG(ctx, p, "beauty.denoised", p.Resolved.Ticket.Finish(), 1400, -1)
 		if err != nil {
 			b.Fatal(err)
 		}

@@ -89,7 +89,7 @@ func TestDenoisedBesidePlain(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	look := d.Resolved.Ticket.Look()
+	look := d.Resolved.Ticket.Finish()
 	at, err := a.Proofs.Read(ctx, me, p, "beauty.denoised", 48, 30, look, 1)
 	i := (30-whole.Window.Min.Y)*whole.Window.Dx() + 48 - whole.Window.Min.X
 	if err != nil || at.Values[1] != clean.Data[i] {
@@ -122,7 +122,7 @@ func TestADenoisedPictureOfWhatIsThere(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	look := p.Resolved.Ticket.Look()
+	look := p.Resolved.Ticket.Finish()
 	if png, err := a.Proofs.PNG(ctx, p, "beauty.denoised", look, 0, -1); err != nil || len(png) < 100 {
 		t.Errorf("%d bytes, %v", len(png), err)
 	}

@@ -32,7 +32,7 @@ func TestARunGoesFromTicketToFiles(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	look := d.Resolved.Ticket.Look()
+	look := d.Resolved.Ticket.Finish()
 	read, err := a.Proofs.Read(ctx, me, p, "beauty", 48, 30, look, -1)
 	if err != nil || read.Part != "Box" || read.Finish != "Ochre" || read.Wears != "Ochre" || len(read.Display) != 3 || read.Samples != 16 {
 		t.Errorf("reading %+v %v", read, err)

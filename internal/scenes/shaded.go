@@ -9,6 +9,7 @@ import (
 	"fmt"
 
 	"amberproof/core/colour"
+	"amberproof/core/finish"
 	"amberproof/core/imageio"
 	"amberproof/core/scene"
 	"amberproof/core/setup"
@@ -142,7 +143,7 @@ func (s *Service) draw(ctx context.Context, d drawing) ([]byte, error) {
 		return nil, err
 	}
 	var out bytes.Buffer
-	if err := imageio.EncodePNG(&out, p, 8, imageio.Look{Transform: colour.Plain}); err != nil {
+	if err := imageio.WritePNG(&out, finish.Finish{Transform: colour.Plain}.Shown(p)); err != nil {
 		return nil, err
 	}
 	if err := s.files.KeepDrawing(d.sum, tag, out.Bytes()); err != nil {

@@ -10,7 +10,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"amberproof/core/colour"
-	"amberproof/core/imageio"
+	"amberproof/core/finish"
 	"amberproof/internal/identity"
 )
 
@@ -25,8 +25,8 @@ type LookQuery struct {
 func (q LookQuery) amount() float32 { return float32(q.Amount / 100) }
 
 // look is the query in the core's terms.
-func (q LookQuery) look() imageio.Look {
-	return imageio.Look{Exposure: q.Exposure, Transform: colour.Transform(q.Display)}
+func (q LookQuery) look() finish.Finish {
+	return finish.Finish{Exposure: q.Exposure, Transform: colour.Transform(q.Display)}
 }
 
 // pictures are bytes with a tag of what they show: a browser that has one asks whether it

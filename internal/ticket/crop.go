@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 
+	"amberproof/core/imageio"
 	"amberproof/core/passes"
 )
 
@@ -49,7 +50,9 @@ func (t *Ticket) cropped(w Words, keys []string) (out []Planned) {
 	for _, c := range t.Output.Crops {
 		for _, k := range []string{"beauty", "beauty.denoised"} {
 			if slices.Contains(keys, k) {
-				out = append(out, Planned{FileName(t, w, k+"."+passes.Slug(c.Name), "png"), "png", []string{k}, c.Name})
+				p := plan(t, w, &imageio.PNGFormat, k+"."+passes.Slug(c.Name), k)
+				p.Crop = c.Name
+				out = append(out, p)
 			}
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"amberproof/core/imageio"
 	"amberproof/core/names"
 	"amberproof/core/passes"
 	"amberproof/internal/fault"
@@ -43,7 +44,7 @@ func checkTemplate(t *Ticket) string {
 			return "A folder in the name is empty, or . or .."
 		}
 	}
-	if !strings.Contains(name, "{pass}") && (t.Output.Layers == "each" || t.Output.PNG != "none") {
+	if !strings.Contains(name, "{pass}") && t.Output.alone() {
 		return "Several files would get the same name; add {pass}"
 	}
 	return ""
@@ -89,22 +90,38 @@ func Files(t *Ticket, w Words, list []passes.Pass) ([]Planned, []fault.Fault) {
 	for _, p := range list {
 		all = append(all, p.Key)
 	}
-	if t.Output.EXR {
-		if t.Output.Layers != "each" {
-			out = append(out, Planned{FileName(t, w, "layers", "exr"), "exr", all, ""})
-		} else {
-			for _, k := range all {
-				out = append(out, Planned{FileName(t, w, k, "exr"), "exr", []string{k}, ""})
-			}
+	for _, f := range t.Output.Formats() {
+		if f.Layers && t.Output.Layers != "each" {
+			out = append(out, plan(t, w, f, "layers", all...))
+			continue
 		}
-	}
-	if t.Output.PNG != "none" {
 		for _, k := range all {
-			out = append(out, Planned{FileName(t, w, k, "png"), "png", []string{k}, ""})
+			out = append(out, plan(t, w, f, k, k))
 		}
 	}
 	out = append(out, t.cropped(w, all)...)
 	return out, checkPaths(out)
+}
+
+// Formats are those of the files that a run delivers.
+func (o *OutputSection) Formats() (out []*imageio.Format) {
+	if o.EXR {
+		out = append(out, &imageio.EXRFormat)
+	}
+	if o.PNG != "none" {
+		out = append(out, &imageio.PNGFormat)
+	}
+	return out
+}
+
+// alone tells whether some file holds one pass only.
+func (o *OutputSection) alone() bool {
+	return slices.ContainsFunc(o.Formats(), func(f *imageio.Format) bool { return !f.Layers || o.Layers == "each" })
+}
+
+// plan is a file of some passes under a word for them.
+func plan(t *Ticket, w Words, f *imageio.Format, word string, keys ...string) Planned {
+	return Planned{Path: FileName(t, w, word, f.Ending), Format: f.Key, Passes: keys}
 }
 
 // checkPaths lists at most one fault of each kind.

@@ -22,7 +22,7 @@ func (t *Ticket) Wanted() passes.Wanted {
 	}
 	for kind, on := range map[passes.Kind]bool{
 		passes.Light: p.Lights, passes.Occlusion: p.Occlusion.On, passes.Normal: p.Normal, passes.Depth: p.Depth, passes.Motion: p.Motion,
-		passes.Shadow: p.Shadow && c.On, passes.Lines: t.linesApart(), passes.Round: t.Surface.Mode == bothSurfaces, passes.IDs: p.IDMattes, passes.FinishMask: p.FinishMasks, passes.PartMask: p.PartMasks,
+		passes.Shadow: p.Shadow && c.On, passes.Lines: t.linesApart(), passes.Clay: t.Surface.Mode == bothSurfaces, passes.IDs: p.IDMattes, passes.FinishMask: p.FinishMasks, passes.PartMask: p.PartMasks,
 	} {
 		if on {
 			w.Kinds = append(w.Kinds, kind)

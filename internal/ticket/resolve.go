@@ -10,6 +10,7 @@ import (
 
 	"amberproof/core/clay"
 	"amberproof/core/colour"
+	"amberproof/core/finish"
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
 	"amberproof/core/lights"
@@ -165,8 +166,8 @@ func (t *Ticket) Stop() noise.Stop {
 }
 
 // Look is how PNGs are shown.
-func (t *Ticket) Look() imageio.Look {
-	return imageio.Look{Exposure: t.View.Exposure, Transform: colour.Transform(t.View.Display)}
+func (t *Ticket) Finish() finish.Finish {
+	return finish.Finish{Exposure: t.View.Exposure, Transform: colour.Transform(t.View.Display)}
 }
 
 // NoiseView is how noise is measured.
@@ -317,7 +318,7 @@ func (r *Resolved) options(s *scene.Scene, surround *imageio.HDR, decisions []cl
 		o.Gradient = g.traced()
 	}
 	o.BackingTone = t.backingTone()
-	t.round(&o)
+	t.clayLight(&o)
 	o.Layout = t.Wanted().Needs(trace.ElementsOf(s, &o))
 	return o
 }

@@ -249,7 +249,7 @@ func Check(t *Ticket) []fault.Fault {
 		}
 		cut[c.Name] = true
 	}
-	if !t.Output.EXR && t.Output.PNG == "none" {
+	if len(t.Output.Formats()) == 0 {
 		add("output", "Nothing would be delivered; switch OpenEXR or PNG on")
 	}
 	if err := checkTemplate(t); err != "" {

@@ -37,7 +37,7 @@ function finishesOf(scene: SceneBody): string {
 
 const toneOf = (c: Ticket["surface"]["clay"]) => (c.toneAs === "shown" ? `${c.shown} of 255` : c.tone);
 
-const roundWords: Record<Ticket["surface"]["clay"]["light"], string> = {
+const clayLightWords: Record<Ticket["surface"]["clay"]["light"], string> = {
   stage: "",
   colourless: " · light without colour",
   even: " · even light",
@@ -82,7 +82,7 @@ const sections: Section[] = [
       t.surface.mode !== "own"
         ? [
             `${t.surface.mode === "both" ? "Finished and clay" : "Clay"}${variantOf(t)}`,
-            `keeps ${p.outlook?.kept ?? "…"} of ${p.outlook?.clay.length ?? p.scene.parts.length} parts · tone ${toneOf(t.surface.clay)}${t.surface.clay.lines ? " · edge lines" : ""}${roundWords[t.surface.clay.light]}${shapesOf(t)}`,
+            `keeps ${p.outlook?.kept ?? "…"} of ${p.outlook?.clay.length ?? p.scene.parts.length} parts · tone ${toneOf(t.surface.clay)}${t.surface.clay.lines ? " · edge lines" : ""}${clayLightWords[t.surface.clay.light]}${shapesOf(t)}`,
           ]
         : [`Own finishes${variantOf(t)}`, finishesOf(p.scene) + shapesOf(t)],
     body: (p) => <SurfaceBody {...p} />,

@@ -88,7 +88,7 @@ function Job({ id }: { id: number }) {
             scene={scene.data}
             outlook={outlook.data}
             light={light}
-            round={chosen && chosen.surface !== "own" && chosen.samples > 0 ? chosen : undefined}
+            clayRun={chosen && chosen.surface !== "own" && chosen.samples > 0 ? chosen : undefined}
           />
           <TicketFoot
             job={id}

@@ -9,5 +9,5 @@ export type SectionProps = {
   /** Lights parts up in the picture, by their keys. */
   light?: (parts: string[]) => void;
   /** The run that is looked at, if it is in clay and has a picture. */
-  round?: Run;
+  clayRun?: Run;
 };

@@ -14,7 +14,7 @@ import { CropRows } from "./CropRows";
 import { KeepRules } from "./KeepRules";
 import { LampRows } from "./LampRows";
 import { MotionRows } from "./MotionRows";
-import { RoundLight } from "./RoundLight";
+import { ClayLight } from "./ClayLight";
 import { ShapeRules } from "./ShapeRules";
 import { TakenPlan } from "./TakenPlan";
 import styles from "./sections.module.css";
@@ -209,7 +209,7 @@ export function SurfaceBody(p: SectionProps) {
           <ClayRows />
           <Crevices scene={p.scene} outlook={p.outlook} />
           <EdgeLines />
-          <RoundLight run={p.round} />
+          <ClayLight run={p.clayRun} />
         </>
       )}
       <ShapeRules {...p} />

@@ -96,7 +96,7 @@ export const antTheme: ThemeConfig = {
       horizontalItemPaddingSM: "4px 0 6px",
       itemSelectedColor: tones.ink,
       itemHoverColor: tones.ink,
-      itemColor: tones.faint,
+      itemColor: tones.ink,
       inkBarColor: tones.amber,
     },
     Tree: { nodeSelectedBg: tones.wall, nodeHoverBg: tones.raised },

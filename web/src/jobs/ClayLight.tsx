@@ -6,8 +6,8 @@ import { castWords } from "../shared/words";
 /** From so many of 255 steps in the mean on, a cast is worth a switch. */
 const seen = 1;
 
-/** RoundLight is the light of a clay round, and how far from neutral it left the clay of a run. */
-export function RoundLight({ run }: { run?: Run }) {
+/** ClayLight is the light that clay is seen in, and how far from neutral it left the clay of a run. */
+export function ClayLight({ run }: { run?: Run }) {
   const { ticket, set } = useEditing();
   const c = useCast(run).data;
   return (

@@ -3,11 +3,13 @@ package trace
 import (
 	"bytes"
 	"fmt"
+	"image"
 	"image/png"
 	"testing"
 
 	"amberproof/core/colour"
 	"amberproof/core/film"
+	"amberproof/core/finish"
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
 	"amberproof/core/lights"
@@ -103,7 +105,7 @@ func TestPinnedBacking(t *testing.T) {
 						b.opt.Surround = Surround{On: true, Tone: geom.V(3, 1, 0.5), Strength: 1}
 						b.opt.Backing, b.opt.BackingTone = BackTone, geom.Splat(tr.Scene(float32(v)/255)/colour.Gain(ev))
 						f := b.render(t, 37)
-						p := &imageio.Picture{W: 24, H: 24, R: make([]float32, 576), G: make([]float32, 576), B: make([]float32, 576), A: make([]float32, 576)}
+						p := &finish.Picture{W: 24, H: 24, R: make([]float32, 576), G: make([]float32, 576), B: make([]float32, 576), A: make([]float32, 576)}
 						for y := range 24 {
 							for x := range 24 {
 								s, i := f.At(x, y)
@@ -115,7 +117,12 @@ func TestPinnedBacking(t *testing.T) {
 						}
 						for _, bits := range []int{8, 16} {
 							var out bytes.Buffer
-							if err := imageio.EncodePNG(&out, p, bits, imageio.Look{Exposure: ev, Transform: tr}); err != nil {
+							fin := finish.Finish{Exposure: ev, Transform: tr}
+							var shown image.Image = fin.Shown(p)
+							if bits == 16 {
+								shown = fin.Shown16(p)
+							}
+							if err := imageio.WritePNG(&out, shown); err != nil {
 								t.Fatal(err)
 							}
 							img, err := png.Decode(&out)

@@ -1,4 +1,4 @@
-package imageio
+package finish
 
 import (
 	"image"

@@ -10,7 +10,7 @@ import (
 	"amberproof/core/trace"
 )
 
-// evenTone is the radiance of the even light of a round: under it, a matte clay in the
+// evenTone is the radiance of the even light of clay: under it, a matte clay in the
 // open has its reflectance as its tone.
 const evenTone = 1
 
@@ -20,8 +20,8 @@ const bothSurfaces = "both"
 // InClay tells whether there is a picture in clay, alone or beside the finished one.
 func (t *Ticket) InClay() bool { return t.Surface.Mode != "own" }
 
-// round sets the light and the lines of a clay round.
-func (t *Ticket) round(o *trace.Options) {
+// clayLight sets the light and the lines of a picture in clay.
+func (t *Ticket) clayLight(o *trace.Options) {
 	if t.Surface.Mode != "clay" {
 		return
 	}
