@@ -192,14 +192,14 @@ func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
 	}
 	g := sh.Progress()
 	m := &deliver.Manifest{
-		Software: version, Renderer: trace.Revision, Fingerprint: r.Fingerprint(), Film: sh.Key, Sums: deliver.SumsOf(sh.Film), Started: started.UTC(), Finished: time.Now().UTC(),
-		Seconds: time.Since(started).Seconds(), Samples: g.Mean, Complete: true, Resolved: r, Saved: sh.World.Saved(ctx),
+		Software: version, Renderer: trace.Revision, Fingerprint: r.Fingerprint(), Film: sh.Key, Started: started.UTC(), Finished: time.Now().UTC(), Complete: true, Resolved: r,
 	}
+	still := deliver.Frame{Sums: deliver.SumsOf(sh.Film), Complete: true, Seconds: time.Since(started).Seconds(), Samples: g.Mean, Saved: sh.World.Saved(ctx)}
 	films, err := sh.Films(ctx, nil)
 	if err != nil {
 		return err
 	}
-	if err := deliver.Write(ctx, o.out, films, sh.Passes, words, m); err != nil {
+	if err := deliver.Write(ctx, o.out, deliver.Still(still, films, sh.Passes), words, m); err != nil {
 		return err
 	}
 	fmt.Fprintf(log, "done: %d files in %s, %.1f samples, %s%s\n", len(m.Files), o.out, g.Mean, noiseIn(g.Noise), time.Since(started).Round(100*time.Millisecond))

@@ -154,6 +154,9 @@ func newKeeper(file *os.File, f *Film) *Keeper {
 // Close closes the file.
 func (k *Keeper) Close() error { return k.f.Close() }
 
+// Sync has all that was saved outlast a crash of the machine.
+func (k *Keeper) Sync() error { return k.f.Sync() }
+
 func (k *Keeper) at(tile int, slot byte) int64 {
 	return k.base + (int64(tile)*2+int64(slot))*k.room
 }

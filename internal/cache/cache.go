@@ -120,6 +120,22 @@ func (c *Cache[K, V]) Drop(k K) {
 	}
 }
 
+// DropAll forgets all keys that which picks, as Drop does.
+func (c *Cache[K, V]) DropAll(which func(K) bool) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	for k := range c.have {
+		if which(k) {
+			c.remove(k)
+		}
+	}
+	for k, f := range c.loading {
+		if which(k) {
+			f.stale = true
+		}
+	}
+}
+
 // Bytes is what the cache holds.
 func (c *Cache[K, V]) Bytes() int64 {
 	c.mu.Lock()

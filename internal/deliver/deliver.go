@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"image"
 	"io"
+	"iter"
 	"os"
 	"path/filepath"
 
@@ -28,21 +29,20 @@ var ErrExists = errors.New("there is a delivery already")
 // written. One that a dead process left can be removed.
 const Making = ".making-"
 
-// Write writes all files of a picture into dir, which must not be there yet; m says
-// what they are; its Files and what is measured are filled in. The ticket's window may be smaller than
-// the film's: then it is a crop. Everything is written into a folder
-// beside dir, flushed to the disk, and moved into place at the end: a delivery is
-// whole or absent, whoever else writes one at the same time.
-func Write(ctx context.Context, dir string, f passes.Films, list []passes.Pass, w ticket.Words, m *Manifest) (err error) {
-	t := &m.Resolved.Ticket
-	window := t.Window()
-	if !window.In(f.Window) {
-		return fmt.Errorf("the ticket asks for the pixels %v of a picture that has %v", window, f.Window)
-	}
-	planned, faults := ticket.Files(t, w, list)
-	if len(faults) > 0 {
-		return errors.New(faults[0].Message)
-	}
+// Picture is a frame to be written: what is known of it, its films and its passes.
+type Picture struct {
+	Frame
+	Films  passes.Films
+	Passes []passes.Pass
+}
+
+// Write writes all files of a run's frames into dir, which must not be there yet; m says
+// what they are; its Frames, its Files and what is measured are filled in. Frames are asked
+// for one after the other, so that one film is in memory at a time. The ticket's window may
+// be smaller than the films': then it is a crop. Everything is written into a folder beside
+// dir, flushed to the disk, and moved into place at the end: a delivery is whole or absent,
+// whoever else writes one at the same time.
+func Write(ctx context.Context, dir string, frames iter.Seq2[Picture, error], w ticket.Words, m *Manifest) (err error) {
 	if _, err := os.Lstat(dir); err == nil {
 		return fmt.Errorf("%w in %s", ErrExists, dir)
 	}
@@ -62,10 +62,40 @@ func Write(ctx context.Context, dir string, f passes.Films, list []passes.Pass, 
 		return err
 	}
 	m.describe()
-	m.measure(f)
+	for p, err := range frames {
+		if err == nil {
+			err = writeFrame(ctx, making, &p, w, m)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	if err := writeSynced(filepath.Join(making, ticket.ManifestName), ticket.Encode(m)); err != nil {
+		return err
+	}
+	return place(making, dir)
+}
+
+// Still is the frame of a still, as frames are written.
+func Still(f Frame, films passes.Films, list []passes.Pass) iter.Seq2[Picture, error] {
+	return func(yield func(Picture, error) bool) { yield(Picture{f, films, list}, nil) }
+}
+
+// writeFrame writes the files of one frame, and notes it in the manifest.
+func writeFrame(ctx context.Context, dir string, f *Picture, w ticket.Words, m *Manifest) error {
+	t := &m.Resolved.Ticket
+	if window := t.Window(); !window.In(f.Films.Window) {
+		return fmt.Errorf("the ticket asks for the pixels %v of a picture that has %v", window, f.Films.Window)
+	}
+	w.Frame = f.Number
+	planned, faults := ticket.Files(t, w, f.Passes)
+	if len(faults) > 0 {
+		return errors.New(faults[0].Message)
+	}
+	f.measure(f.Films, t)
 	byKey := map[string]*passes.Pass{}
-	for i := range list {
-		byKey[list[i].Key] = &list[i]
+	for i := range f.Passes {
+		byKey[f.Passes[i].Key] = &f.Passes[i]
 	}
 	for _, p := range planned {
 		if err := ctx.Err(); err != nil {
@@ -75,13 +105,13 @@ func Write(ctx context.Context, dir string, f passes.Films, list []passes.Pass, 
 		for _, k := range p.Passes {
 			chosen = append(chosen, byKey[k])
 		}
-		file := File{Planned: p}
-		if err := writeFile(making, &file, func(out io.Writer) error {
+		file := File{Planned: p, Frame: f.Number}
+		if err := writeFile(dir, &file, func(out io.Writer) error {
 			format := imageio.FormatOf(p.Format)
 			if format.Display {
-				return format.Write(out, imageio.Content{Shown: displayed(f, chosen[0], t, p.Crop)})
+				return format.Write(out, imageio.Content{Shown: displayed(f.Films, chosen[0], t, p.Crop)})
 			}
-			e := parts(f, chosen, t, m)
+			e := parts(f.Films, chosen, t, m)
 			for _, part := range e {
 				file.Limited += part.limited
 			}
@@ -91,9 +121,12 @@ func Write(ctx context.Context, dir string, f passes.Films, list []passes.Pass, 
 		}
 		m.Files = append(m.Files, file)
 	}
-	if err := writeSynced(filepath.Join(making, ticket.ManifestName), ticket.Encode(m)); err != nil {
-		return err
-	}
+	m.Frames = append(m.Frames, f.Frame)
+	return nil
+}
+
+// place flushes a folder to the disk and moves it where nothing is yet.
+func place(making, dir string) error {
 	if err := syncFolders(making); err != nil {
 		return err
 	}

@@ -61,7 +61,7 @@ var words = ticket.Words{Project: "P", Scene: "S", View: "V", Run: 3}
 func TestOneFileOfLayersAndAManifestThatIsTrue(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "delivery")
 	f, list, m := picture(func(k *ticket.Ticket) { k.Output.PNG = "16" })
-	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
+	if err := Write(t.Context(), dir, Still(Frame{}, passes.Of(f), list), words, m); err != nil {
 		t.Fatal(err)
 	}
 	b, err := os.ReadFile(filepath.Join(dir, ticket.ManifestName))
@@ -114,7 +114,7 @@ func TestAFileForEachPassNamesItsChannelsPlainly(t *testing.T) {
 	f, list, m := picture(func(k *ticket.Ticket) {
 		k.Output.Layers, k.Output.PNG, k.Output.Depth, k.Output.Compression = "each", "none", "float", "zips"
 	})
-	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
+	if err := Write(t.Context(), dir, Still(Frame{}, passes.Of(f), list), words, m); err != nil {
 		t.Fatal(err)
 	}
 	want := map[string]string{"beauty": "R", "light.Key_panel": "R", "occlusion": "Y", "depth": "Z"}
@@ -137,7 +137,7 @@ func TestPartsInACEScg(t *testing.T) {
 	f, list, m := picture(func(k *ticket.Ticket) {
 		k.Output.Layers, k.Output.PNG, k.Output.Depth, k.Output.Compression, k.Output.Primaries = "multipart", "none", "float", "piz", "acescg"
 	})
-	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
+	if err := Write(t.Context(), dir, Still(Frame{}, passes.Of(f), list), words, m); err != nil {
 		t.Fatal(err)
 	}
 	if len(m.Files) != 1 || !strings.Contains(m.ColourSpace, "AP1") {
@@ -181,15 +181,15 @@ func TestWholeOrAbsentAndNeverOver(t *testing.T) {
 	if err := os.MkdirAll(filepath.Join(filepath.Dir(dir), Making+"1/old"), 0o755); err != nil {
 		t.Fatal(err)
 	}
-	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
+	if err := Write(t.Context(), dir, Still(Frame{}, passes.Of(f), list), words, m); err != nil {
 		t.Fatal(err)
 	}
-	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); !errors.Is(err, ErrExists) {
+	if err := Write(t.Context(), dir, Still(Frame{}, passes.Of(f), list), words, m); !errors.Is(err, ErrExists) {
 		t.Errorf("written over: %v", err)
 	}
 	f, list, m = picture(func(k *ticket.Ticket) { k.Output.Name = "same" })
 	other := filepath.Join(t.TempDir(), "other")
-	if err := Write(t.Context(), other, passes.Of(f), list, words, m); err == nil || !strings.Contains(err.Error(), "{pass}") {
+	if err := Write(t.Context(), other, Still(Frame{}, passes.Of(f), list), words, m); err == nil || !strings.Contains(err.Error(), "{pass}") {
 		t.Errorf("colliding names: %v", err)
 	}
 	if _, err := os.Stat(other); !os.IsNotExist(err) {
@@ -206,7 +206,7 @@ func TestManyDeliverAtOnce(t *testing.T) {
 	for range 8 {
 		wg.Go(func() {
 			f, list, m := picture(func(k *ticket.Ticket) { k.Output.Layers, k.Output.PNG = "each", "8" })
-			switch err := Write(t.Context(), dir, passes.Of(f), list, words, m); {
+			switch err := Write(t.Context(), dir, Still(Frame{}, passes.Of(f), list), words, m); {
 			case err == nil:
 				written.Add(1)
 			case !errors.Is(err, ErrExists):
@@ -236,7 +236,7 @@ func TestADeliveryThatIsGivenUpLeavesNothing(t *testing.T) {
 	f, list, m := picture(func(*ticket.Ticket) {})
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
-	if err := Write(ctx, dir, passes.Of(f), list, words, m); !errors.Is(err, context.Canceled) {
+	if err := Write(ctx, dir, Still(Frame{}, passes.Of(f), list), words, m); !errors.Is(err, context.Canceled) {
 		t.Errorf("got %v", err)
 	}
 	if left, _ := os.ReadDir(filepath.Dir(dir)); len(left) != 0 {
@@ -253,7 +253,7 @@ func TestValuesBeyondAHalfAreLimitedAndTold(t *testing.T) {
 		copy(px[film.Beauty:], []float32{1e6, -1e6, 1})
 		at, _ := f.Layout.Place(film.ElementName(0))
 		copy(px[at:], []float32{1e6, 1e5, 65504})
-		if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
+		if err := Write(t.Context(), dir, Still(Frame{}, passes.Of(f), list), words, m); err != nil {
 			t.Fatal(err)
 		}
 		if m.Files[0].Limited != want {
@@ -281,7 +281,7 @@ func TestValuesBeyondAHalfAreLimitedAndTold(t *testing.T) {
 func TestNoiseBeforeItCanBeTold(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "1")
 	f, list, m := picture(func(*ticket.Ticket) {})
-	if err := Write(t.Context(), dir, passes.Of(f), list, words, m); err != nil {
+	if err := Write(t.Context(), dir, Still(Frame{}, passes.Of(f), list), words, m); err != nil {
 		t.Fatal(err)
 	}
 	b, err := os.ReadFile(filepath.Join(dir, ticket.ManifestName))
@@ -319,7 +319,7 @@ func TestACropOfAFilm(t *testing.T) {
 	root := t.TempDir()
 	m.Resolved.Ticket.View.Region = ticket.Region{On: true, X: 50, Y: 50, Width: 12.5, Height: 25}
 	want := image.Rect(32, 24, 40, 36)
-	if err := Write(t.Context(), filepath.Join(root, "1"), passes.Of(f), list, words, m); err != nil {
+	if err := Write(t.Context(), filepath.Join(root, "1"), Still(Frame{}, passes.Of(f), list), words, m); err != nil {
 		t.Fatal(err)
 	}
 	for _, file := range m.Files {
@@ -348,7 +348,7 @@ func TestACropOfAFilm(t *testing.T) {
 		}
 	}
 	m.Resolved.Ticket.View.Region = ticket.Region{}
-	if err := Write(t.Context(), filepath.Join(root, "2"), passes.Of(f), list, words, m); err == nil {
+	if err := Write(t.Context(), filepath.Join(root, "2"), Still(Frame{}, passes.Of(f), list), words, m); err == nil {
 		t.Error("more than the film has is delivered")
 	}
 	if left, _ := os.ReadDir(root); len(left) != 1 {
@@ -392,7 +392,7 @@ func TestCropsAreCutOut(t *testing.T) {
 		}
 	}
 	dir := filepath.Join(t.TempDir(), "out")
-	if err := Write(t.Context(), dir, passes.Films{Film: f}, list, words, m); err != nil {
+	if err := Write(t.Context(), dir, Still(Frame{}, passes.Films{Film: f}, list), words, m); err != nil {
 		t.Fatal(err)
 	}
 	read := func(crop string) (img image.Image) {
@@ -422,5 +422,27 @@ func TestCropsAreCutOut(t *testing.T) {
 				t.Fatalf("pixel %d, %d is %v, of the whole %v", x, y, cut.At(x, y), whole.At(at.Min.X+x, at.Min.Y+y))
 			}
 		}
+	}
+}
+
+// What an earlier version delivered is read as a still of one frame.
+func TestManifestOfAStillByAnEarlierVersion(t *testing.T) {
+	dir := t.TempDir()
+	old := `{"renderer": 9, "fingerprint": "ab", "filmSamples": "cd", "frame": 0, "seconds": 12, "samplesPerPixel": 64, "savedShare": 0.25, "noisePercent": 2.5, "complete": true, "files": []}`
+	if err := os.WriteFile(filepath.Join(dir, ticket.ManifestName), []byte(old), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	m, err := Read(dir)
+	if err != nil || len(m.Frames) != 1 {
+		t.Fatalf("%+v %v", m, err)
+	}
+	if f := m.Frames[0]; f.Sums != "cd" || f.Samples != 64 || f.Noise == nil || *f.Noise != 2.5 || !f.Complete || f.Seconds != 12 {
+		t.Errorf("its frame is %+v", f)
+	}
+	if got := m.Saved(); math.Abs(got-0.25) > 1e-12 {
+		t.Errorf("it has saved %g", got)
+	}
+	if !m.Same(&Manifest{Renderer: 9, Fingerprint: "ab", Frames: []Frame{{Sums: "cd"}}}) || m.Same(&Manifest{Renderer: 9, Fingerprint: "ab", Frames: []Frame{{Sums: "ce"}}}) {
+		t.Error("it is not told apart by its samples")
 	}
 }

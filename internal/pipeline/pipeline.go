@@ -114,6 +114,14 @@ func (sh *Shot) Close() error {
 	return k.Close()
 }
 
+// Sync has what is kept of the frame outlast a crash of the machine.
+func (sh *Shot) Sync() error {
+	if sh.keeper == nil {
+		return nil
+	}
+	return sh.keeper.Sync()
+}
+
 // Progress is how far the frame is.
 func (sh *Shot) Progress() render.Progress { return sh.plan.Progress() }
 

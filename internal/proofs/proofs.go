@@ -66,14 +66,14 @@ func (s *Service) Live(p *Proof) {
 	s.films.Drop(frame{p.Run, p.Frame})
 }
 
-// Ended says that nothing is added to a frame any more.
-func (s *Service) Ended(run int64, number int) {
+// Ended says that nothing is added to the frames of a run any more.
+func (s *Service) Ended(run int64) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if s.live != nil && s.live.Run == run && s.live.Frame == number {
+	if s.live != nil && s.live.Run == run {
 		s.live = nil
 	}
-	s.films.Drop(frame{run, number})
+	s.films.DropAll(func(k frame) bool { return k.run == run })
 }
 
 // Busy tells whether a frame is being rendered.

@@ -188,7 +188,7 @@ func TestPicturesRestWhileARunGoesOn(t *testing.T) {
 	}
 	s.hold(t) // the turn comes back by itself
 	s.turn.leave()
-	s.Ended(1, 0)
+	s.Ended(1)
 	if s.Busy() {
 		t.Error("the run has ended")
 	}

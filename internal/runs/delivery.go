@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"iter"
 	"time"
 
 	"amberproof/core/passes"
@@ -72,7 +73,7 @@ func (r *runner) release(id int64) {
 }
 
 // deliver writes the files of a run that is in the state for it, and records
-// that. p is its picture where that is at hand. Cut off anywhere, it is begun
+// that. p is the picture of its last frame where that is at hand. Cut off anywhere, it is begun
 // again by the next process: a delivery that is in place is found again, and one
 // that is not has left nothing.
 func (r *runner) deliver(ctx context.Context, id int64, p *proofs.Proof) {
@@ -91,11 +92,6 @@ func (r *runner) deliver(ctx context.Context, id int64, p *proofs.Proof) {
 		}
 		if run.State != ticket.Delivering {
 			return nil // it was dealt with in the meantime
-		}
-		if p == nil {
-			if p, err = s.proofs.Film(ctx, id, 0); err != nil {
-				return err
-			}
 		}
 		number, complete, err := s.write(ctx, &run, &run.Resolved, p)
 		if err != nil {
@@ -116,8 +112,9 @@ func (r *runner) deliver(ctx context.Context, id int64, p *proofs.Proof) {
 	_, _ = s.tell(ctx, id)
 }
 
-// write writes the files of a run's film as a ticket says, unless a delivery of
-// just that is there already. It returns the delivery's number.
+// write writes the files of a run's frames as a ticket says, unless a delivery of just that
+// is there already; p is the picture of a frame where one is at hand. It returns the
+// delivery's number, and whether all frames are at their target.
 func (s *Service) write(ctx context.Context, run *store.Run, as *ticket.Resolved, p *proofs.Proof) (number int, complete bool, err error) {
 	started := run.Queued
 	if run.Started != nil {
@@ -127,44 +124,99 @@ func (s *Service) write(ctx context.Context, run *store.Run, as *ticket.Resolved
 	if err != nil {
 		return 0, false, err
 	}
-	if complete, err = pipeline.Complete(p.Film, &run.Resolved); err != nil {
-		return 0, false, err
-	}
 	m := deliver.Manifest{
-		Software: s.version, Renderer: p.Renderer, Fingerprint: as.Fingerprint(), Film: run.Film, Sums: deliver.SumsOf(p.Film), Frame: p.Frame,
-		Started: started, Finished: time.Now().UTC(), Seconds: run.Seconds, Samples: run.Samples, Complete: complete, Resolved: *as, Saved: p.Saved,
+		Software: s.version, Fingerprint: as.Fingerprint(), Film: run.Film, Started: started, Finished: time.Now().UTC(), Resolved: *as,
+	}
+	if err := s.describe(ctx, run, p, &m); err != nil {
+		return 0, false, err
 	}
 	folder := s.files.Deliveries(run.ID)
 	have, err := deliver.Numbers(folder)
 	if err != nil {
-		return 0, complete, err
+		return 0, m.Complete, err
 	}
 	for i := len(have) - 1; i >= 0; i-- {
 		old, err := deliver.Read(s.files.Delivery(run.ID, have[i]))
-		if err == nil && old.Same(&m) {
-			return have[i], complete, nil
+		if err != nil {
+			continue
 		}
-		if m.Saved == 0 { // measured when it was rendered
-			m.Saved = old.Saved
+		if old.Same(&m) {
+			return have[i], m.Complete, nil
 		}
-	}
-	films := passes.Of(p.Film)
-	if n := as.Ticket.Quality.Denoise; n.On {
-		if films, err = s.proofs.Films(ctx, p); err != nil {
-			return 0, complete, err
-		}
-		films.Amount = float32(n.Amount / 100)
+		m.SavedAs(&old) // it is measured when a frame is rendered
 	}
 	number = 1
 	if len(have) > 0 {
 		number = have[len(have)-1] + 1
 	}
+	frames := s.pictures(ctx, run, as, p, m.Frames)
 	for {
-		err = deliver.Write(ctx, s.files.Delivery(run.ID, number), films, as.Ticket.List(p.Scene, run.Elements), words, &m)
+		err = deliver.Write(ctx, s.files.Delivery(run.ID, number), frames, words, &m)
 		if !errors.Is(err, deliver.ErrExists) {
-			return number, complete, err
+			return number, m.Complete, err
 		}
 		number++
+	}
+}
+
+// frame is the picture of a frame of a run: the one at hand, or as it is kept.
+func (s *Service) frame(ctx context.Context, run int64, number int, at *proofs.Proof) (*proofs.Proof, error) {
+	if at != nil && at.Frame == number {
+		return at, nil
+	}
+	return s.proofs.Film(ctx, run, number)
+}
+
+// describe fills in a manifest what is known of the frames of a run before they are written.
+func (s *Service) describe(ctx context.Context, run *store.Run, at *proofs.Proof, m *deliver.Manifest) error {
+	frames, err := s.store.Frames(ctx, run.ID)
+	if err != nil {
+		return err
+	}
+	m.Complete = true
+	for _, f := range frames {
+		p, err := s.frame(ctx, run.ID, f.Number, at)
+		if err != nil {
+			return err
+		}
+		complete, err := pipeline.Complete(p.Film, &run.Resolved)
+		if err != nil {
+			return err
+		}
+		if f.Complete && !complete { // its file was damaged
+			if err := s.store.Complete(ctx, run.ID, f.Number, false); err != nil {
+				return err
+			}
+		}
+		m.Renderer, m.Complete = p.Renderer, m.Complete && complete
+		m.Frames = append(m.Frames, deliver.Frame{
+			Number: f.Number, Sums: deliver.SumsOf(p.Film), Complete: complete, Seconds: f.Seconds, Samples: f.Samples, Saved: p.Saved,
+		})
+	}
+	return nil
+}
+
+// pictures are the frames of a run as they are written, one after the other.
+func (s *Service) pictures(ctx context.Context, run *store.Run, as *ticket.Resolved, at *proofs.Proof, frames []deliver.Frame) iter.Seq2[deliver.Picture, error] {
+	return func(yield func(deliver.Picture, error) bool) {
+		for _, f := range frames {
+			p, err := s.frame(ctx, run.ID, f.Number, at)
+			if err != nil {
+				yield(deliver.Picture{}, err)
+				return
+			}
+			films := passes.Of(p.Film)
+			if n := as.Ticket.Quality.Denoise; n.On {
+				if films, err = s.proofs.Films(ctx, p); err != nil {
+					yield(deliver.Picture{}, err)
+					return
+				}
+				films.Amount = float32(n.Amount / 100)
+			}
+			if !yield(deliver.Picture{Frame: f, Films: films, Passes: as.Ticket.List(p.Scene, run.Elements)}, nil) {
+				return
+			}
+		}
 	}
 }
 
@@ -198,11 +250,7 @@ func (s *Service) DeliverAgain(ctx context.Context, who identity.Actor, id, vers
 	if run, err = s.store.Run(ctx, id); err != nil { // removed before its files were in our hands
 		return Detail{}, err
 	}
-	p, err := s.proofs.Film(ctx, id, 0)
-	if err != nil {
-		return Detail{}, err
-	}
-	number, complete, err := s.write(ctx, &run, &plan.Resolved, p)
+	number, complete, err := s.write(ctx, &run, &plan.Resolved, nil)
 	if err != nil {
 		return Detail{}, err
 	}

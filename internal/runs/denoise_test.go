@@ -62,8 +62,8 @@ func TestDenoisedBesidePlain(t *testing.T) {
 	}
 	d := get(t, a, r.ID)
 	_, m := manifest(t, a, r.ID)
-	if n := m.Denoised; n == nil || n.Noise == nil || m.Noise == nil || *n.Noise >= *m.Noise || n.Amount != 100 {
-		t.Errorf("the manifest says %+v of %v", m.Denoised, m.Noise)
+	if n, noise := m.Frames[0].Denoised, m.Frames[0].Noise; n == nil || n.Noise == nil || noise == nil || *n.Noise >= *noise || n.Amount != 100 {
+		t.Errorf("the manifest says %+v of %v", n, noise)
 	}
 	if !strings.Contains(d.Slug, "denoised 100 % to ") {
 		t.Errorf("slug %q", d.Slug)

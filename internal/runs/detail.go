@@ -64,6 +64,26 @@ type Denoised struct {
 	Changed float64  `json:"changedBeyondNoise" doc:"Percent of pixels that were changed by more than their noise explains"`
 }
 
+// measured fills in what a manifest tells of the noise: that of the noisiest frame.
+func (d *Delivery) measured(m *deliver.Manifest) {
+	most := func(a, b *float64) *float64 {
+		if a == nil || b != nil && *b > *a {
+			return b
+		}
+		return a
+	}
+	for _, f := range m.Frames {
+		d.Noise = most(d.Noise, f.Noise)
+		if n := f.Denoised; n != nil {
+			if d.Denoised == nil {
+				d.Denoised = &Denoised{Take: n.Take, Amount: n.Amount}
+			}
+			d.Denoised.Noise = most(d.Denoised.Noise, n.Noise)
+			d.Denoised.Changed = max(d.Denoised.Changed, n.Changed)
+		}
+	}
+}
+
 // how is the word for it in a slug.
 func (d *Denoised) how() string {
 	if d.Take == ticket.TakeSparks {
@@ -138,12 +158,9 @@ func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Detail
 		if err == nil {
 			one.Changed = append(one.Changed, ticket.Differences(&r.Resolved, &m.Resolved)...)
 		}
-		if m.Saved > 0 && m.Saved < 1 && d.Saved == nil {
-			d.Saved = &Saved{100 * m.Saved, r.Seconds * m.Saved / (1 - m.Saved)}
-		}
-		one.Noise = m.Noise
-		if n := m.Denoised; n != nil {
-			one.Denoised = &Denoised{n.Take, n.Amount, n.Noise, n.Changed}
+		one.measured(&m)
+		if share := m.Saved(); share > 0 && share < 1 && d.Saved == nil {
+			d.Saved = &Saved{100 * share, r.Seconds * share / (1 - share)}
 		}
 		for _, f := range m.Files {
 			one.Files = append(one.Files, File{f.Path, f.Bytes, f.SHA256, f.Limited})

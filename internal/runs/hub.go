@@ -13,7 +13,7 @@ import (
 type Event struct {
 	Run        int64         `json:"run"`
 	Job        int64         `json:"job"`
-	Frame      int           `json:"frame"`
+	Frame      int           `json:"frame" doc:"That is rendered now; a still is frame 0"`
 	State      ticket.State  `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled,removed"`
 	Intent     ticket.Intent `json:"intent"`
 	Background bool          `json:"background"`

@@ -75,13 +75,19 @@ func TestADeathBetweenAnyTwoStepsIsRecovered(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	unfinished := func() {
+		if err := st.Complete(ctx, id, 0, false); err != nil {
+			t.Fatal(err)
+		}
+		set(ticket.Running)
+	}
 	for i := len(b) / 3; i < len(b)/2; i++ { // a stretch of the film was never written
 		b[i] = 0
 	}
 	if err := os.WriteFile(film, b, 0o600); err != nil {
 		t.Fatal(err)
 	}
-	set(ticket.Running)
+	unfinished()
 	recovered("in the middle of keeping the film", 1)
 
 	if err := os.RemoveAll(newest()); err != nil {
@@ -90,8 +96,27 @@ func TestADeathBetweenAnyTwoStepsIsRecovered(t *testing.T) {
 	if err := os.Truncate(film, 100); err != nil {
 		t.Fatal(err)
 	}
-	set(ticket.Running)
+	unfinished()
 	recovered("in the middle of making the film", 1)
+
+	// A film that was damaged after its frame was done: what is there is kept, and resumed
+	// the frame is rendered again.
+	if err := os.RemoveAll(newest()); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Truncate(film, 2*int64(len(b))/3); err != nil {
+		t.Fatal(err)
+	}
+	set(ticket.Running)
+	e, _ := testkit.AppAt(t, st, dir)
+	stop = work(t, e)
+	until(t, e, id, ticket.Kept)
+	ask(t, e, id, ticket.Resume)
+	until(t, e, id, ticket.Done)
+	stop()
+	if !bytes.Equal(delivered(t, e, id), want) {
+		t.Error("a damaged film shows in the file after it was rendered again")
+	}
 
 	// Cancelled, and the process dies before the film is thrown away.
 	if err := st.Move(ctx, id, ticket.Stopped, "", ticket.Done); err != nil {

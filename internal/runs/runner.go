@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"sync"
-	"sync/atomic"
 	"time"
 
 	"amberproof/core/parallel"
@@ -191,7 +190,7 @@ func (r *runner) work(parent context.Context, run store.Run) {
 		why := err.Error()
 		err = r.insist(parent, func() error { return s.store.Move(parent, run.ID, ticket.Failed, why, ticket.Running, ticket.Stopping) })
 	}
-	s.proofs.Ended(run.ID, 0)
+	s.proofs.Ended(run.ID)
 	if err != nil && parent.Err() == nil {
 		s.log.Error("the end of a run cannot be recorded", "run", run.ID, "error", err)
 	}
@@ -247,17 +246,11 @@ func (r *runner) safely(run int64, f func() error) (err error) {
 	return err
 }
 
-// How often news is told and recorded.
-const (
-	tellEvery   = 250 * time.Millisecond
-	recordEvery = 2 * time.Second
-)
-
-// render renders a run's frame to its end.
-func (r *runner) render(ctx context.Context, run *store.Run) (*proofs.Proof, error) {
+// render renders the frames of a run that are not at their target yet, one after the other,
+// and returns the picture of the last that was rendered.
+func (r *runner) render(ctx context.Context, run *store.Run) (last *proofs.Proof, err error) {
 	s := r.s
-	n := &news{s: s, began: time.Now(), before: run.Seconds}
-	n.e = Event{Run: run.ID, Job: run.Job, State: ticket.Running, Background: run.Background, Seconds: run.Seconds, Note: "preparing the scene"}
+	n := newNews(s, run)
 	s.hub.publish(n.e)
 	v, err := s.scenes.SubjectOf(ctx, &run.Resolved)
 	if err != nil {
@@ -268,47 +261,68 @@ func (r *runner) render(ctx context.Context, run *store.Run) (*proofs.Proof, err
 	if err != nil {
 		return nil, err
 	}
-	sh, err := pipeline.Prepare(ctx, pipeline.Order{
-		Resolved: &run.Resolved, Scene: v, Surround: surround, FilmFile: s.files.Film(run.ID, 0), Key: run.Film,
-	})
+	var frames []store.Frame
+	if err := r.insist(ctx, func() (err error) { frames, err = s.store.Frames(ctx, run.ID); return err }); err != nil {
+		return nil, err
+	}
+	for i, f := range frames {
+		if f.Complete {
+			continue
+		}
+		o := pipeline.Order{Resolved: &run.Resolved, Scene: v, Surround: surround, Frame: f.Number, FilmFile: s.files.Film(run.ID, f.Number), Key: run.Film}
+		n.goTo(frames, i)
+		if last, err = r.renderFrame(ctx, run, o, n); err != nil {
+			return last, err
+		}
+		frames[i].Measure, frames[i].Complete = n.frame.Load().measured(), true
+		if err := r.insist(ctx, func() error { return s.store.Complete(ctx, run.ID, f.Number, true) }); err != nil {
+			return last, err
+		}
+	}
+	return last, nil
+}
+
+// renderFrame renders one frame to its end.
+func (r *runner) renderFrame(ctx context.Context, run *store.Run, o pipeline.Order, n *news) (*proofs.Proof, error) {
+	s := r.s
+	sh, err := pipeline.Prepare(ctx, o)
 	if err != nil {
 		return nil, err
 	}
 	defer func() { _ = sh.Close() }() // it was written as it grew
 	if sh.Anew {
-		s.log.Info("a stopped run is begun anew: the renderer has changed since", "run", run.ID)
+		s.log.Info("a stopped run is begun anew: the renderer has changed since", "run", run.ID, "frame", o.Frame)
 	}
 	run.Elements = sh.World.Elements()
 	if err := r.insist(ctx, func() error { return s.store.SetElements(ctx, run.ID, run.Elements) }); err != nil {
 		return nil, err
 	}
-	if err := r.insist(ctx, func() error { return s.store.Reached(ctx, run.ID, sh.Progress().Samples) }); err != nil {
+	if err := r.insist(ctx, func() error { return s.store.Reached(ctx, run.ID, o.Frame, sh.Progress().Samples) }); err != nil {
 		return nil, err
 	}
-	n.shot = sh
-	n.proof = proofs.Of(run, 0, v, sh)
-	s.proofs.Live(n.proof)
-	n.e.Note = ""
-	n.began, n.start = time.Now(), sh.Progress().Samples
-	stop := r.record(run, n)
+	p := proofs.Of(run, o.Frame, o.Scene, sh)
+	s.proofs.Live(p)
+	n.follow(sh, p)
+	stop := r.record(run.ID, o.Frame, n)
 	err = sh.Render(ctx, r.open, n.changed)
 	n.tell()
 	stop()
 	if err == nil {
-		n.proof.Saved = sh.World.Saved(ctx)
+		p.Saved = sh.World.Saved(ctx)
+		err = sh.Sync()
 	}
-	n.proof.Rendered()
+	p.Rendered()
 	// The last figures are recorded even when the run was cancelled.
 	rest := context.WithoutCancel(ctx)
-	if err2 := r.insist(ctx, func() error { return s.store.Record(rest, run.ID, 0, n.e.measured()) }); err == nil {
+	if err2 := r.insist(ctx, func() error { return s.store.Record(rest, run.ID, o.Frame, n.frame.Load().measured()) }); err == nil {
 		err = err2
 	}
-	return n.proof, err
+	return p, err
 }
 
-// record writes the newest figures of a run into its row from time to time,
+// record writes the newest figures of a frame into its row from time to time,
 // without the run's waiting for that.
-func (r *runner) record(run *store.Run, n *news) (stop func()) {
+func (r *runner) record(run int64, frame int, n *news) (stop func()) {
 	ctx, cancel := context.WithCancel(context.Background())
 	var done sync.WaitGroup
 	done.Go(func() {
@@ -318,56 +332,15 @@ func (r *runner) record(run *store.Run, n *news) (stop func()) {
 			if ctx.Err() != nil {
 				return
 			}
-			e := n.newest.Load()
+			e := n.frame.Load()
 			if e == nil {
 				continue
 			}
-			if err := r.s.store.Record(ctx, run.ID, 0, e.measured()); err != nil && ctx.Err() == nil && !told {
+			if err := r.s.store.Record(ctx, run, frame, e.measured()); err != nil && ctx.Err() == nil && !told {
 				told = true
-				r.s.log.Warn("progress cannot be recorded", "run", run.ID, "error", err)
+				r.s.log.Warn("progress cannot be recorded", "run", run, "frame", frame, "error", err)
 			}
 		}
 	})
 	return func() { cancel(); done.Wait() }
-}
-
-// news tells how a run goes. It belongs to the goroutine that renders, but for
-// newest.
-type news struct {
-	s      *Service
-	shot   *pipeline.Shot
-	proof  *proofs.Proof
-	e      Event
-	began  time.Time
-	before float64 // seconds spent in earlier goes
-	start  int64   // samples of earlier goes
-	told   time.Time
-	newest atomic.Pointer[Event]
-}
-
-// changed is called after every merge, and tells of some.
-func (n *news) changed() error {
-	if time.Since(n.told) >= tellEvery {
-		n.tell()
-	}
-	return nil
-}
-
-func (n *news) tell() {
-	n.told = time.Now()
-	g := n.shot.Progress()
-	e := &n.e
-	e.measure(g)
-	spent := time.Since(n.began).Seconds()
-	e.Seconds = n.before + spent
-	e.Picture = n.proof.Changed()
-	e.Left = nil
-	// A time left is told once there is work to judge by, and while there is any left.
-	if gained := g.Samples - n.start; gained > 0 && e.Noise != nil && spent > 1 && g.Forecast > g.Samples {
-		left := float64(g.Forecast-g.Samples) * spent / float64(gained)
-		e.Left = &left
-	}
-	now := n.s.hub.progress(*e)
-	e.State, e.Intent = now.State, now.Intent
-	n.newest.Store(&now)
 }

@@ -37,6 +37,7 @@ type Service struct {
 	runner  *runner
 	watch   *farm.Watch
 	asking  sync.Mutex
+	frames  func(*ticket.Resolved) int // how many a run has
 }
 
 // Options of a service.
@@ -57,7 +58,7 @@ type Options struct {
 func New(o Options) *Service {
 	s := &Service{
 		store: o.Store, files: o.Files, policy: o.Policy, scenes: o.Scenes, jobs: o.Jobs, proofs: o.Proofs, log: o.Log, version: o.Version,
-		hub: newHub(), watch: o.Watch,
+		hub: newHub(), watch: o.Watch, frames: (*ticket.Resolved).Frames,
 	}
 	s.runner = newRunner(s, o.Open)
 	s.proofs.OnCleaning(s.cleaning)
@@ -205,7 +206,7 @@ func (s *Service) start(ctx context.Context, who identity.Actor, jobID, version 
 	if err := pipeline.Fits(pipeline.Memory(&p.Resolved, p.Scene, p.Surround)); err != nil {
 		return Run{}, fault.Bad("%s", err.Error())
 	}
-	id, err := s.store.AddRun(ctx, jobID, p.Resolved, background != nil)
+	id, err := s.store.AddRun(ctx, jobID, p.Resolved, s.frames(&p.Resolved), background != nil)
 	if err != nil {
 		return Run{}, err
 	}
@@ -265,12 +266,12 @@ func (s *Service) Ask(ctx context.Context, who identity.Actor, id int64, want ti
 	case ticket.Stopping:
 		s.runner.stop(id)
 	case ticket.Cancelled:
-		s.proofs.Ended(id, 0)
+		s.proofs.Ended(id)
 		if err := s.dropFilms(id); err != nil {
 			return Run{}, err
 		}
 	case ticket.Queued:
-		s.proofs.Ended(id, 0)
+		s.proofs.Ended(id)
 		s.runner.makeWay()
 		s.runner.nudge()
 	case ticket.Delivering:
@@ -339,7 +340,7 @@ func (s *Service) RemoveJob(ctx context.Context, who identity.Actor, id int64, d
 // their files.
 func (s *Service) removed(job int64, all []int64) (err error) {
 	for _, id := range all {
-		s.proofs.Ended(id, 0)
+		s.proofs.Ended(id)
 		s.hub.publish(Event{Run: id, Job: job, State: Removed})
 		err = errors.Join(err, s.files.RemoveRun(id))
 	}
@@ -348,6 +349,6 @@ func (s *Service) removed(job int64, all []int64) (err error) {
 
 // dropFilms throws away what a run has rendered.
 func (s *Service) dropFilms(id int64) error {
-	s.proofs.Ended(id, 0)
+	s.proofs.Ended(id)
 	return s.files.RemoveFilms(id)
 }

@@ -22,7 +22,7 @@ func TestARunGoesFromTicketToFiles(t *testing.T) {
 	r := until(t, a, start(t, a, j).ID, ticket.Done)
 	d := get(t, a, r.ID)
 	_, m := manifest(t, a, r.ID)
-	if !m.Complete || m.Fingerprint != d.Fingerprint || m.Fingerprint != m.Resolved.Fingerprint() || m.Noise == nil || m.Sums == "" {
+	if !m.Complete || m.Fingerprint != d.Fingerprint || m.Fingerprint != m.Resolved.Fingerprint() || len(m.Frames) != 1 || m.Frames[0].Noise == nil || m.Frames[0].Sums == "" {
 		t.Fatalf("manifest %+v", m)
 	}
 	if r.Samples != 16 || r.Least != 16 || r.Noise == nil || r.Seconds <= 0 || r.Share != 1 || r.Deliveries != 1 || len(d.Passes) < 5 {
@@ -73,7 +73,7 @@ func TestStopAndKeepDeliversWhatIsThere(t *testing.T) {
 	a, j, hold := testkit.HeldApp(t)
 	r := halted(t, a, j, hold, ticket.Keep, ticket.Kept)
 	_, few := manifest(t, a, r.ID)
-	if few.Complete || len(few.Files) == 0 || few.Samples >= most {
+	if few.Complete || len(few.Files) == 0 || few.Frames[0].Samples >= most {
 		t.Errorf("manifest %+v", few)
 	}
 	// Gone on with, it delivers what it has then, beside what it had: that is kept.
@@ -81,7 +81,7 @@ func TestStopAndKeepDeliversWhatIsThere(t *testing.T) {
 	until(t, a, r.ID, ticket.Done)
 	d := get(t, a, r.ID).Deliveries
 	_, all := manifest(t, a, r.ID)
-	if len(d) != 2 || !d[0].Complete || d[1].Complete || !all.Complete || all.Samples != most || all.Sums == few.Sums {
+	if len(d) != 2 || !d[0].Complete || d[1].Complete || !all.Complete || all.Frames[0].Samples != most || all.Frames[0].Sums == few.Frames[0].Sums {
 		t.Errorf("deliveries %+v, the newest %+v", d, all)
 	}
 }
@@ -113,8 +113,8 @@ func TestKeepingAStoppedRunManyTimesAtOnce(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if d.Complete != m.Complete || d.Complete && m.Samples != most {
-			t.Errorf("delivery %d: complete %v, manifest %v with %.1f samples", d.Number, d.Complete, m.Complete, m.Samples)
+		if d.Complete != m.Complete || d.Complete && m.Frames[0].Samples != most {
+			t.Errorf("delivery %d: complete %v, manifest %v with %.1f samples", d.Number, d.Complete, m.Complete, m.Frames[0].Samples)
 		}
 		for _, f := range m.Files {
 			if st, err := os.Stat(filepath.Join(dir, f.Path)); err != nil || st.Size() != f.Bytes {
@@ -135,7 +135,7 @@ func TestKeepWhileAResumedRunPrepares(t *testing.T) {
 		}
 	}
 	until(t, a, r.ID, ticket.Kept)
-	if _, m := manifest(t, a, r.ID); m.Complete || m.Samples <= 0 {
+	if _, m := manifest(t, a, r.ID); m.Complete || m.Frames[0].Samples <= 0 {
 		t.Errorf("manifest %+v", m)
 	}
 }

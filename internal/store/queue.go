@@ -39,8 +39,7 @@ func put(ctx context.Context, t *sql.Tx, id int64, to ticket.State, intent ticke
 		return err
 	}
 	if to == ticket.Cancelled {
-		_, err := t.ExecContext(ctx, `UPDATE frames SET samples = 0, least = 0, noise = NULL, share = 0 WHERE run = ?`, id)
-		return err
+		return clearFrames(ctx, t, id)
 	}
 	return nil
 }
@@ -170,9 +169,11 @@ func (s *Store) In(ctx context.Context, state ticket.State) ([]int64, error) {
 	return list(ctx, s.db, func(r rows) (id int64, err error) { return id, r.Scan(&id) }, `SELECT id FROM runs WHERE state = ? ORDER BY id`, state)
 }
 
-// Reached says how many samples the film of a run that is begun holds. If those are more
-// than when it was begun before, the attempts until now were not in vain.
-func (s *Store) Reached(ctx context.Context, id, samples int64) error {
+// Reached says how far a run is that is begun: at which frame, and how many samples the film
+// of that holds. If that is more than when it was begun before, the attempts until now were
+// not in vain.
+func (s *Store) Reached(ctx context.Context, id int64, frame int, samples int64) error {
+	samples += int64(frame) << 40 // a film has fewer
 	_, err := s.db.ExecContext(ctx, `UPDATE runs SET attempts = IF(? > reached, 1, attempts), reached = ? WHERE id = ?`, samples, samples, id)
 	return err
 }

@@ -73,9 +73,9 @@ func readRun(r rows) (v Run, err error) {
 	return v, err
 }
 
-// AddRun queues a run of a job, behind all others. A background run comes after
+// AddRun queues a run of a job of so many frames, behind all others. A background run comes after
 // all that are not.
-func (s *Store) AddRun(ctx context.Context, jobID int64, r ticket.Resolved, background bool) (id int64, err error) {
+func (s *Store) AddRun(ctx context.Context, jobID int64, r ticket.Resolved, frames int, background bool) (id int64, err error) {
 	resolved, err := toJSON(r)
 	if err != nil {
 		return 0, err
@@ -86,9 +86,9 @@ func (s *Store) AddRun(ctx context.Context, jobID int64, r ticket.Resolved, back
 		if err := t.QueryRowContext(ctx, `SELECT id FROM jobs WHERE id = ? FOR UPDATE`, jobID).Scan(&jobID); err != nil {
 			return missing(err, "job", jobID)
 		}
-		res, err := t.ExecContext(ctx, `INSERT INTO runs (job, number, resolved, fingerprint, film, state, fault, elements, queued, background, place, view, width, height, surface, preset, target)
-			SELECT ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', '[]', ?, ?, 0, ?, ?, ?, ?, ?, ? FROM runs WHERE job = ?`,
-			jobID, resolved, r.Fingerprint(), r.FilmKey(), ticket.Queued, now(), background, l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target, jobID)
+		res, err := t.ExecContext(ctx, `INSERT INTO runs (job, number, resolved, fingerprint, film, state, fault, elements, queued, background, place, frames, view, width, height, surface, preset, target)
+			SELECT ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', '[]', ?, ?, 0, ?, ?, ?, ?, ?, ?, ? FROM runs WHERE job = ?`,
+			jobID, resolved, r.Fingerprint(), r.FilmKey(), ticket.Queued, now(), background, frames, l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target, jobID)
 		if err != nil {
 			return err
 		}
@@ -98,7 +98,7 @@ func (s *Store) AddRun(ctx context.Context, jobID int64, r ticket.Resolved, back
 		if _, err := t.ExecContext(ctx, `UPDATE runs SET place = id WHERE id = ?`, id); err != nil {
 			return err
 		}
-		if _, err := t.ExecContext(ctx, `INSERT INTO frames (run, number) VALUES (?, 0)`, id); err != nil {
+		if err := addFrames(ctx, t, id, frames); err != nil {
 			return err
 		}
 		_, err = t.ExecContext(ctx, `UPDATE jobs SET last_run = ? WHERE id = ?`, id, jobID)
@@ -192,19 +192,6 @@ func oneOf(states []ticket.State) (in string, args []any) {
 		args = append(args, v)
 	}
 	return `(?` + strings.Repeat(`,?`, len(states)-1) + `)`, args
-}
-
-// Record saves a frame's measures, and with them its run's. A run that has gone
-// on steadily for long is not held to have been begun in vain.
-func (s *Store) Record(ctx context.Context, id int64, frame int, m Measure) error {
-	return s.tx(ctx, func(t *sql.Tx) error {
-		if _, err := t.ExecContext(ctx, `UPDATE frames SET seconds = ?, samples = ?, least = ?, noise = ?, share = ? WHERE run = ? AND number = ?`, m.Seconds, m.Samples, m.Least, m.Noise, m.Share, id, frame); err != nil {
-			return err
-		}
-		_, err := t.ExecContext(ctx, `UPDATE runs JOIN (SELECT run, SUM(seconds) seconds, AVG(samples) samples, MIN(least) least, MAX(noise) noise, AVG(share) share FROM frames WHERE run = ? GROUP BY run) f ON f.run = runs.id
-			SET runs.seconds = f.seconds, runs.samples = f.samples, runs.least = f.least, runs.noise = f.noise, runs.share = f.share`, id)
-		return err
-	})
 }
 
 // SetElements records the lights that a run keeps apart.

@@ -126,7 +126,7 @@ func TestQueueIsInOrderAndEachRunIsTakenOnce(t *testing.T) {
 	s, j := seed(t)
 	const n = 6
 	for i := 0; i < n; i++ {
-		if _, err := s.AddRun(ctx, j.ID, ticket.Resolved{Ticket: j.Ticket}, false); err != nil {
+		if _, err := s.AddRun(ctx, j.ID, ticket.Resolved{Ticket: j.Ticket}, 1, false); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -171,7 +171,7 @@ func TestARestartQueuesWhatWasRunning(t *testing.T) {
 	s, j := seed(t)
 	var ids []int64
 	for i := 0; i < 3; i++ {
-		id, err := s.AddRun(ctx, j.ID, ticket.Resolved{}, false)
+		id, err := s.AddRun(ctx, j.ID, ticket.Resolved{}, 1, false)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -198,7 +198,7 @@ func TestARestartQueuesWhatWasRunning(t *testing.T) {
 
 func TestStatesMoveOnlyWhereTheyMay(t *testing.T) {
 	s, j := seed(t)
-	id, err := s.AddRun(ctx, j.ID, ticket.Resolved{}, false)
+	id, err := s.AddRun(ctx, j.ID, ticket.Resolved{}, 1, false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -295,7 +295,7 @@ func add(t *testing.T, s *store.Store, j store.Job, n int) []int64 {
 	t.Helper()
 	var ids []int64
 	for range n {
-		id, err := s.AddRun(ctx, j.ID, ticket.Resolved{Ticket: j.Ticket}, false)
+		id, err := s.AddRun(ctx, j.ID, ticket.Resolved{Ticket: j.Ticket}, 1, false)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -433,7 +433,7 @@ func TestARunThatGetsOnIsNotGivenUp(t *testing.T) {
 		if _, ok, err := s.NextRun(ctx); err != nil || !ok {
 			t.Fatalf("try %d: %v %v", try, ok, err)
 		}
-		if err := s.Reached(ctx, id, int64(100*try)); err != nil {
+		if err := s.Reached(ctx, id, try/3, int64(100*(try%3+1))); err != nil {
 			t.Fatal(err)
 		}
 		if _, err := s.Recover(ctx); err != nil { // the process died
@@ -447,7 +447,7 @@ func TestARunThatGetsOnIsNotGivenUp(t *testing.T) {
 		if _, _, err := s.NextRun(ctx); err != nil {
 			t.Fatal(err)
 		}
-		if err := s.Reached(ctx, id, 1100); err != nil {
+		if err := s.Reached(ctx, id, 0, 1100); err != nil {
 			t.Fatal(err)
 		}
 		if _, err := s.Recover(ctx); err != nil {
@@ -533,7 +533,7 @@ func TestWhatIsCompleteInTheSameMoment(t *testing.T) {
 func TestTheQueueIsOrderedByHand(t *testing.T) {
 	s, j := seed(t)
 	ids := add(t, s, j, 4)
-	idle, err := s.AddRun(ctx, j.ID, ticket.Resolved{Ticket: j.Ticket}, true)
+	idle, err := s.AddRun(ctx, j.ID, ticket.Resolved{Ticket: j.Ticket}, 1, true)
 	if err != nil {
 		t.Fatal(err)
 	}

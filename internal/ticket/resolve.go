@@ -160,12 +160,15 @@ func unknownVariant(name string, have []string) string {
 	return fmt.Sprintf("There is no variant %q; there are %s", name, strings.Join(have, ", "))
 }
 
-// Stop and Look are the ticket's stop rule and way of looking.
+// Frames is how many frames a run of it has: a still is one.
+func (r *Resolved) Frames() int { return 1 }
+
+// Stop is when a picture is clean enough.
 func (t *Ticket) Stop() noise.Stop {
 	return noise.Stop{Least: t.Quality.Least, Most: t.Quality.Most, Target: t.Quality.Noise}
 }
 
-// Look is how PNGs are shown.
+// Finish is what is done to pictures as they are displayed.
 func (t *Ticket) Finish() finish.Finish {
 	return finish.Finish{Exposure: t.View.Exposure, Transform: colour.Transform(t.View.Display)}
 }

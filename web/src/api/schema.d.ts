@@ -1239,7 +1239,10 @@ export interface components {
         };
         Event: {
             background: boolean;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description That is rendered now; a still is frame 0
+             */
             frame: number;
             intent: string;
             /** Format: int64 */
