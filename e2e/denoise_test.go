@@ -48,6 +48,7 @@ func TestADenoisedProof(t *testing.T) {
 	close(answer)
 	p.see(".Sheet_note", "could not be had")
 	p.press(p.see(".ant-segmented-item", "Denoised"))
+	p.see(".bits_stamp", "Beauty denoised")
 	p.press(p.see(".ant-segmented-item", "Changed"))
 	p.find(".Desk_frame img[src*='beauty.doubt.png']")
 	hold.MustStop()
