@@ -114,7 +114,7 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 	a := app.New(app.Options{Store: st, Files: files, Policy: identity.OnePerson{}, Version: version, Threads: f.threads, LivePixels: f.live, Log: log})
 	if f.noDemo {
 		// Scenes belong to a project; an empty database gets its first.
-		if _, err := st.EnsureProject(ctx, "First campaign"); err != nil {
+		if _, err := st.EnsureProject(ctx, 1, "First campaign"); err != nil {
 			return err
 		}
 	} else if err := loadDemo(ctx, a); err != nil {

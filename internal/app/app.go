@@ -58,15 +58,16 @@ func New(o Options) *App {
 		o.Open = farm.Local(o.Threads, watch)
 	}
 	a := &App{Version: o.Version, store: o.Store}
-	a.Scenes = scenes.New(scenes.Options{Store: o.Store, Files: o.Files, Policy: o.Policy, Log: o.Log, Shares: shares})
-	a.Jobs = jobs.New(o.Store, o.Files, o.Policy, a.Scenes)
-	a.Proofs = proofs.New(o.Store, o.Files, o.Policy, a.Scenes, shares)
+	guard := identity.Guard{Policy: o.Policy, Owners: o.Store}
+	a.Scenes = scenes.New(scenes.Options{Store: o.Store, Files: o.Files, Guard: guard, Log: o.Log, Shares: shares})
+	a.Jobs = jobs.New(o.Store, o.Files, guard, a.Scenes)
+	a.Proofs = proofs.New(o.Store, o.Files, guard, a.Scenes, shares)
 	a.Runs = runs.New(runs.Options{
-		Store: o.Store, Files: o.Files, Policy: o.Policy, Scenes: a.Scenes, Jobs: a.Jobs, Proofs: a.Proofs, Log: o.Log, Version: o.Version,
+		Store: o.Store, Files: o.Files, Guard: guard, Scenes: a.Scenes, Jobs: a.Jobs, Proofs: a.Proofs, Log: o.Log, Version: o.Version,
 		Open: o.Open, Watch: watch,
 	})
 	a.Live = live.New(a.Scenes, shares.Live, cmp.Or(o.LivePixels, live.DefaultPixels), a.Proofs.Busy)
-	a.Library = library.New(o.Store, o.Policy)
+	a.Library = library.New(o.Store, guard)
 	return a
 }
 

@@ -1,6 +1,6 @@
 // Package identity says who acts and what they may do. Its rules are pure: they
 // ask no database and know no clock. Every use case takes an Actor and asks its
-// Policy, so that accounts are another policy and not another program.
+// Guard, so that accounts are another policy and not another program.
 package identity
 
 import (
@@ -39,10 +39,22 @@ const (
 	EditLibrary Act = "edit library" // presets, plans
 )
 
-// Policy decides what an actor may do. An error says why not, and wraps
+// Thing is what an act is done to: something of a project, by who made it. The zero Thing
+// belongs to no project and was made by nobody in particular.
+type Thing struct{ Project, Maker int64 }
+
+// Projects are those whose things somebody sees: all, or some.
+type Projects struct {
+	All  bool
+	Some []int64
+}
+
+// Policy decides what an actor may do to a thing. An error says why not, and wraps
 // fault.ErrForbidden.
 type Policy interface {
-	May(who Actor, do Act) error
+	May(who Actor, do Act, what Thing) error
+	// Projects are those whose things stand in the actor's lists.
+	Projects(who Actor) Projects
 }
 
 // OnePerson is the policy of a program without accounts: its owner may do
@@ -50,12 +62,15 @@ type Policy interface {
 type OnePerson struct{}
 
 // May implements Policy.
-func (OnePerson) May(who Actor, do Act) error {
+func (OnePerson) May(who Actor, do Act, _ Thing) error {
 	if who.Role == Owner {
 		return nil
 	}
 	return fmt.Errorf("%w: nobody in particular may not %s", fault.ErrForbidden, do)
 }
+
+// Projects implements Policy.
+func (OnePerson) Projects(who Actor) Projects { return Projects{All: who.Role == Owner} }
 
 type key struct{}
 

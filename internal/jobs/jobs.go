@@ -20,13 +20,13 @@ import (
 type Service struct {
 	store  *store.Store
 	files  *store.Files
-	policy identity.Policy
+	guard  identity.Guard
 	scenes *scenes.Service
 }
 
 // New makes a service.
-func New(st *store.Store, files *store.Files, policy identity.Policy, sc *scenes.Service) *Service {
-	return &Service{st, files, policy, sc}
+func New(st *store.Store, files *store.Files, guard identity.Guard, sc *scenes.Service) *Service {
+	return &Service{st, files, guard, sc}
 }
 
 // Job is a job with its ticket. Version counts the saved states of the ticket.
@@ -93,7 +93,8 @@ type Wanted struct {
 // List lists a page of jobs, last changed first.
 func (s *Service) List(ctx context.Context, who identity.Actor, w Wanted) (Page, error) {
 	out := Page{Jobs: []Line{}}
-	if err := s.policy.May(who, identity.See); err != nil {
+	of, err := s.guard.Seen(who)
+	if err != nil {
 		return out, err
 	}
 	// A page begins behind the last row of the one before, by what it is sorted by: what
@@ -106,7 +107,7 @@ func (s *Service) List(ctx context.Context, who identity.Actor, w Wanted) (Page,
 		}
 		after.Changed = time.UnixMilli(ms).UTC()
 	}
-	rows, err := s.store.Jobs(ctx, w.PutAway, w.Scene, after, perPage+1)
+	rows, err := s.store.Jobs(ctx, store.JobsWanted{Of: store.Within(of), PutAway: w.PutAway, Scene: w.Scene, After: after, Most: perPage + 1})
 	if err != nil {
 		return out, err
 	}
@@ -134,7 +135,7 @@ func lineOf(r *store.JobLine) Line {
 
 // Get reads one job.
 func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Job, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.May(ctx, who, identity.See, identity.JobKind, id); err != nil {
 		return Job{}, err
 	}
 	v, err := s.store.Job(ctx, id)
@@ -143,7 +144,7 @@ func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Job, e
 
 // Create makes a job for a scene, with a ticket or the defaults.
 func (s *Service) Create(ctx context.Context, who identity.Actor, sceneID int64, name string, t *ticket.Ticket) (Job, error) {
-	if err := s.policy.May(who, identity.EditJobs); err != nil {
+	if err := s.guard.May(ctx, who, identity.EditJobs, identity.SceneKind, sceneID); err != nil {
 		return Job{}, err
 	}
 	name, err := scenes.NameOf("The job", name)
@@ -174,7 +175,7 @@ func (s *Service) Create(ctx context.Context, who identity.Actor, sceneID int64,
 			t.View.Name = views[0].Name
 		}
 	}
-	id, err := s.store.AddJob(ctx, store.Job{Project: row.Project, Scene: sceneID, Name: name, Ticket: *t})
+	id, err := s.store.AddJob(ctx, who.ID, store.Job{Project: row.Project, Scene: sceneID, Name: name, Ticket: *t})
 	if err != nil {
 		return Job{}, err
 	}
@@ -239,7 +240,7 @@ const variantJoin = ", "
 // SaveTicket saves a job's ticket over the version it was made from; of another
 // version it is fault.ErrChanged. Faults are told, and nothing is saved.
 func (s *Service) SaveTicket(ctx context.Context, who identity.Actor, id, version int64, t ticket.Ticket) (Job, error) {
-	if err := s.policy.May(who, identity.EditJobs); err != nil {
+	if err := s.guard.May(ctx, who, identity.EditJobs, identity.JobKind, id); err != nil {
 		return Job{}, err
 	}
 	if err := s.ready(ctx, &t); err != nil {
@@ -274,7 +275,7 @@ func (s *Service) Compare(ctx context.Context, who identity.Actor, id int64, min
 
 // Rename gives a job another name.
 func (s *Service) Rename(ctx context.Context, who identity.Actor, id int64, name string) (Job, error) {
-	if err := s.policy.May(who, identity.EditJobs); err != nil {
+	if err := s.guard.May(ctx, who, identity.EditJobs, identity.JobKind, id); err != nil {
 		return Job{}, err
 	}
 	name, err := scenes.NameOf("The job", name)
@@ -289,7 +290,7 @@ func (s *Service) Rename(ctx context.Context, who identity.Actor, id int64, name
 
 // PutAway takes a job out of the lists, or back into them.
 func (s *Service) PutAway(ctx context.Context, who identity.Actor, id int64, away bool) (Job, error) {
-	if err := s.policy.May(who, identity.EditJobs); err != nil {
+	if err := s.guard.May(ctx, who, identity.EditJobs, identity.JobKind, id); err != nil {
 		return Job{}, err
 	}
 	if err := s.store.PutJobAway(ctx, id, away); err != nil {

@@ -21,12 +21,12 @@ import (
 
 // Service is safe for concurrent use.
 type Service struct {
-	store  *store.Store
-	policy identity.Policy
+	store *store.Store
+	guard identity.Guard
 }
 
 // New makes a service.
-func New(st *store.Store, policy identity.Policy) *Service { return &Service{st, policy} }
+func New(st *store.Store, guard identity.Guard) *Service { return &Service{st, guard} }
 
 // Line is something in the library as a list has it, in its newest version.
 type Line struct {
@@ -98,7 +98,8 @@ func known(kind string) error {
 // List lists the entries of a kind: those that come with the program, then those
 // that were kept, by name.
 func (s *Service) List(ctx context.Context, who identity.Actor, kind string) ([]Line, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	of, err := s.guard.Seen(who)
+	if err != nil {
 		return nil, err
 	}
 	if err := known(kind); err != nil {
@@ -112,7 +113,7 @@ func (s *Service) List(ctx context.Context, who identity.Actor, kind string) ([]
 			out = append(out, l)
 		}
 	}
-	rows, err := s.store.Entries(ctx, kind)
+	rows, err := s.store.Entries(ctx, store.Within(of), kind)
 	for _, r := range rows {
 		out = append(out, lineOf(&r))
 	}
@@ -121,7 +122,7 @@ func (s *Service) List(ctx context.Context, who identity.Actor, kind string) ([]
 
 // Entry is a version of something that was kept, with its contents.
 func (s *Service) Entry(ctx context.Context, who identity.Actor, kind, key string, version int) (Entry, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.Any(who, identity.See); err != nil {
 		return Entry{}, err
 	}
 	r, err := s.store.Entry(ctx, kind, key, version)
@@ -147,7 +148,7 @@ func entryOf(r *store.Entry) Entry { return Entry{lineOf(r), r.Body} }
 // Keep keeps something under a name: the next version of the entry of that name,
 // or its first. picture is a PNG of it, or nil.
 func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name string, body, picture []byte) (Entry, error) {
-	if err := s.policy.May(who, identity.EditLibrary); err != nil {
+	if err := s.guard.Any(who, identity.EditLibrary); err != nil {
 		return Entry{}, err
 	}
 	if err := known(kind); err != nil {
@@ -175,7 +176,7 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name strin
 	if err != nil {
 		return Entry{}, err
 	}
-	e, err := s.store.AddEntry(ctx, store.Entry{Kind: kind, Key: key, Name: name, Body: tidy, Picture: picture})
+	e, err := s.store.AddEntry(ctx, who.ID, store.Entry{Kind: kind, Key: key, Name: name, Body: tidy, Picture: picture})
 	if err != nil {
 		return Entry{}, err
 	}
@@ -184,7 +185,7 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name strin
 
 // Picture is what a version of something looks like, a PNG.
 func (s *Service) Picture(ctx context.Context, who identity.Actor, kind, key string, version int) ([]byte, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.Any(who, identity.See); err != nil {
 		return nil, err
 	}
 	return s.store.EntryPicture(ctx, kind, key, version)
@@ -223,7 +224,7 @@ func (s *Service) keyOf(ctx context.Context, kind, name string) (string, error) 
 
 // PutAway takes an entry out of the library. Tickets made with it stay as they are.
 func (s *Service) PutAway(ctx context.Context, who identity.Actor, kind, key string) error {
-	if err := s.policy.May(who, identity.EditLibrary); err != nil {
+	if err := s.guard.Any(who, identity.EditLibrary); err != nil {
 		return err
 	}
 	for _, p := range ticket.Presets() {

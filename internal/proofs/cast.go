@@ -18,7 +18,7 @@ type Cast struct {
 
 // Cast measures the clay of a proof as it is looked at.
 func (s *Service) Cast(ctx context.Context, who identity.Actor, p *Proof, look finish.Finish) (Cast, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.May(ctx, who, identity.See, identity.RunKind, p.Run); err != nil {
 		return Cast{}, err
 	}
 	staged := p.Resolved.Staged(p.Scene)

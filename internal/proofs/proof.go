@@ -85,7 +85,7 @@ type Reading struct {
 // Read tells what lies under a pixel of the frame; amount is as for PNG.
 func (s *Service) Read(ctx context.Context, who identity.Actor, p *Proof, key string, x, y int, look finish.Finish, amount float32) (Reading, error) {
 	r := Reading{X: x, Y: y, Values: []float32{}, Display: []int{}}
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.May(ctx, who, identity.See, identity.RunKind, p.Run); err != nil {
 		return r, err
 	}
 	pass, err := p.pass(key)

@@ -21,7 +21,7 @@ import (
 type Service struct {
 	store  *store.Store
 	files  *store.Files
-	policy identity.Policy
+	guard  identity.Guard
 	scenes *scenes.Service
 
 	films    *cache.Cache[frame, *Proof]
@@ -46,8 +46,8 @@ type frame struct {
 const pictureBytes = 96 << 20
 
 // New makes a service that keeps films open within its shares of the memory.
-func New(st *store.Store, files *store.Files, policy identity.Policy, sc *scenes.Service, m budget.Shares) *Service {
-	s := &Service{store: st, files: files, policy: policy, scenes: sc, memory: m.Films, cleaning: func(int64, float64) {}}
+func New(st *store.Store, files *store.Files, guard identity.Guard, sc *scenes.Service, m budget.Shares) *Service {
+	s := &Service{store: st, files: files, guard: guard, scenes: sc, memory: m.Films, cleaning: func(int64, float64) {}}
 	s.films = cache.New(m.Films, func(p *Proof) int64 { return film.Bytes(p.Film.Window, p.Film.Layout) }, s.load)
 	s.cleans = cache.New(m.Cleaned, func(f *film.Film) int64 { return film.Bytes(f.Window, f.Layout) }, s.clean)
 	s.pictures = cache.New(pictureBytes, func(b []byte) int64 { return int64(len(b)) + 200 }, s.make)
@@ -93,7 +93,7 @@ func (s *Service) going(k frame) bool {
 // Open opens the picture of a frame as far as it is; fault.ErrNotFound before it
 // has any sample.
 func (s *Service) Open(ctx context.Context, who identity.Actor, run int64, number int) (*Proof, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.May(ctx, who, identity.See, identity.RunKind, run); err != nil {
 		return nil, err
 	}
 	return s.open(ctx, run, number)

@@ -23,11 +23,18 @@ import (
 
 var look = finish.Finish{Transform: colour.Plain}
 
+// oneProject has all runs in one project.
+type oneProject struct{}
+
+func (oneProject) Owner(context.Context, string, int64) (project, maker int64, err error) {
+	return 1, 1, nil
+}
+
 // beside is a service with the frame of run 1 being rendered: 64 x 48 pixels of
 // which some have samples.
 func beside(t *testing.T) (*Service, *Proof) {
 	t.Helper()
-	s := New(nil, nil, identity.OnePerson{}, nil, budget.Of(10<<20))
+	s := New(nil, nil, identity.Guard{Policy: identity.OnePerson{}, Owners: oneProject{}}, nil, budget.Of(10<<20))
 	f := film.New(image.Rect(0, 0, 64, 48), film.NewLayout(true))
 	for i := range f.Tiles {
 		for k := range f.Tiles[i].Heads {

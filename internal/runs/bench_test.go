@@ -27,7 +27,7 @@ func BenchmarkListsBesideTenThousandRuns(b *testing.B) {
 	a, j := testkit.AppAt(b, st, b.TempDir())
 	const n = 10000
 	for i := range n {
-		id, err := st.AddRun(ctx, j.ID, ticket.Resolved{Ticket: j.Ticket}, 1, false)
+		id, err := st.AddRun(ctx, j.ID, 1, ticket.Resolved{Ticket: j.Ticket}, 1, false)
 		if err != nil {
 			b.Fatal(err)
 		}

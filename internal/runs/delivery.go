@@ -224,7 +224,7 @@ func (s *Service) pictures(ctx context.Context, run *store.Run, as *ticket.Resol
 // that is named, without rendering: other names, formats, masks, exposure or crop. The
 // ticket must ask for nothing that the film does not hold: fault.Input otherwise.
 func (s *Service) DeliverAgain(ctx context.Context, who identity.Actor, id, version int64) (Detail, error) {
-	if err := s.policy.May(who, identity.RunJobs); err != nil {
+	if err := s.guard.May(ctx, who, identity.RunJobs, identity.RunKind, id); err != nil {
 		return Detail{}, err
 	}
 	run, err := s.store.Run(ctx, id)

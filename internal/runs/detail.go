@@ -124,7 +124,7 @@ type File struct {
 
 // Get tells all of one run.
 func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Detail, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.May(ctx, who, identity.See, identity.RunKind, id); err != nil {
 		return Detail{}, err
 	}
 	r, err := s.store.Run(ctx, id)
@@ -176,8 +176,8 @@ func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Detail
 }
 
 // Delivered finds the folder of a delivery and its manifest.
-func (s *Service) Delivered(who identity.Actor, id int64, number int) (dir string, m deliver.Manifest, err error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+func (s *Service) Delivered(ctx context.Context, who identity.Actor, id int64, number int) (dir string, m deliver.Manifest, err error) {
+	if err := s.guard.May(ctx, who, identity.See, identity.RunKind, id); err != nil {
 		return "", m, err
 	}
 	dir = s.files.Delivery(id, number)
@@ -190,8 +190,8 @@ func (s *Service) Delivered(who identity.Actor, id int64, number int) (dir strin
 
 // DeliveredFile is the path of a delivered file; only what the manifest names,
 // and the manifest itself, can be had.
-func (s *Service) DeliveredFile(who identity.Actor, id int64, number int, want string) (string, error) {
-	dir, m, err := s.Delivered(who, id, number)
+func (s *Service) DeliveredFile(ctx context.Context, who identity.Actor, id int64, number int, want string) (string, error) {
+	dir, m, err := s.Delivered(ctx, who, id, number)
 	if err != nil {
 		return "", err
 	}

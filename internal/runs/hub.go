@@ -13,6 +13,7 @@ import (
 type Event struct {
 	Run        int64         `json:"run"`
 	Job        int64         `json:"job"`
+	Project    int64         `json:"-"` // who may see it
 	Frame      int           `json:"frame" doc:"That is rendered now; a still is frame 0"`
 	State      ticket.State  `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled,removed"`
 	Intent     ticket.Intent `json:"intent"`
@@ -35,7 +36,7 @@ const Removed ticket.State = "removed"
 // eventOf is the news that a run's row holds.
 func eventOf(r *store.RunLine) Event {
 	return Event{
-		Run: r.ID, Job: r.Job, State: r.State, Intent: r.Intent, Background: r.Background, Share: r.Share, Samples: r.Samples, Least: r.Least,
+		Run: r.ID, Job: r.Job, Project: r.Project, State: r.State, Intent: r.Intent, Background: r.Background, Share: r.Share, Samples: r.Samples, Least: r.Least,
 		Noise: r.Noise, Seconds: r.Seconds, Note: r.Fault,
 	}
 }
@@ -72,21 +73,24 @@ type Hub struct {
 // Subscription receives events; Close it when done.
 type Subscription struct {
 	hub     *Hub
+	sees    func(*Event) bool
 	wake    chan struct{}
 	pending map[int64]Event
 }
 
 func newHub() *Hub { return &Hub{subs: map[*Subscription]bool{}, last: map[int64]Event{}} }
 
-// Subscribe starts listening. It returns the newest event of each run that is
-// going: whatever the listener knew of others before is over.
-func (h *Hub) Subscribe() (*Subscription, []Event) {
+// Subscribe starts listening to what a listener may see. It returns the newest event of each
+// run that is going: whatever the listener knew of others before is over.
+func (h *Hub) Subscribe(sees func(*Event) bool) (*Subscription, []Event) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	s := &Subscription{hub: h, wake: make(chan struct{}, 1), pending: map[int64]Event{}}
+	s := &Subscription{hub: h, sees: sees, wake: make(chan struct{}, 1), pending: map[int64]Event{}}
 	going := make([]Event, 0, len(h.last))
 	for _, e := range h.last {
-		going = append(going, e)
+		if sees(&e) {
+			going = append(going, e)
+		}
 	}
 	h.subs[s] = true
 	return s, going
@@ -162,6 +166,9 @@ func (h *Hub) tell(e Event) {
 		delete(h.last, e.Run)
 	}
 	for s := range h.subs {
+		if !s.sees(&e) {
+			continue
+		}
 		s.pending[e.Run] = e
 		select {
 		case s.wake <- struct{}{}:

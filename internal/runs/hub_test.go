@@ -9,7 +9,7 @@ import (
 
 func TestASlowListenerGetsTheNewestOfEachRun(t *testing.T) {
 	h := newHub()
-	s, _ := h.Subscribe()
+	s, _ := h.Subscribe(func(*Event) bool { return true })
 	defer s.Close()
 	for i := 1; i <= 100; i++ {
 		h.publish(Event{Run: 1, State: ticket.Running, Picture: int64(i)})
@@ -33,7 +33,7 @@ func TestALateListenerHearsWhatIsGoingButNotWhatHasEnded(t *testing.T) {
 	h.publish(Event{Run: 1, State: ticket.Running, Picture: 7})
 	h.publish(Event{Run: 2, State: ticket.Running})
 	h.publish(Event{Run: 2, State: ticket.Done})
-	s, going := h.Subscribe()
+	s, going := h.Subscribe(func(*Event) bool { return true })
 	defer s.Close()
 	if len(going) != 1 || going[0].Run != 1 || going[0].Picture != 7 {
 		t.Errorf("got %+v", going)

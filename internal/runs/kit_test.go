@@ -93,7 +93,7 @@ func manifest(t *testing.T, a *app.App, id int64) (dir string, m deliver.Manifes
 	if len(d) == 0 {
 		t.Fatalf("run %d has delivered nothing", id)
 	}
-	dir, m, err := a.Runs.Delivered(me, id, d[0].Number)
+	dir, m, err := a.Runs.Delivered(ctx, me, id, d[0].Number)
 	if err != nil {
 		t.Fatal(err)
 	}

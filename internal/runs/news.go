@@ -38,7 +38,7 @@ type news struct {
 
 func newNews(s *Service, run *store.Run) *news {
 	return &news{s: s, began: time.Now(), e: Event{
-		Run: run.ID, Job: run.Job, State: ticket.Running, Background: run.Background, Seconds: run.Seconds, Note: "preparing the scene",
+		Run: run.ID, Job: run.Job, Project: run.Project, State: ticket.Running, Background: run.Background, Seconds: run.Seconds, Note: "preparing the scene",
 	}}
 }
 

@@ -33,7 +33,7 @@ func TestEveryUseCaseAsksWhoActs(t *testing.T) {
 		"place":         a.Runs.Place(ctx, nobody, 1, 0),
 		"remove run":    a.Runs.Remove(ctx, nobody, 1, true),
 		"deliver":       second(a.Runs.DeliverAgain(ctx, nobody, 1, 1)),
-		"file":          second(a.Runs.DeliveredFile(nobody, 1, 1, "x")),
+		"file":          second(a.Runs.DeliveredFile(ctx, nobody, 1, 1, "x")),
 		"proof":         second(a.Proofs.Open(ctx, nobody, 1, 0)),
 		"list jobs":     second(a.Jobs.List(ctx, nobody, jobs.Wanted{})),
 		"job":           second(a.Jobs.Get(ctx, nobody, j.ID)),

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"log/slog"
 	"math"
+	"slices"
 	"sync"
 	"time"
 
@@ -27,7 +28,7 @@ import (
 type Service struct {
 	store   *store.Store
 	files   *store.Files
-	policy  identity.Policy
+	guard   identity.Guard
 	scenes  *scenes.Service
 	jobs    *jobs.Service
 	proofs  *proofs.Service
@@ -44,7 +45,7 @@ type Service struct {
 type Options struct {
 	Store   *store.Store
 	Files   *store.Files
-	Policy  identity.Policy
+	Guard   identity.Guard
 	Scenes  *scenes.Service
 	Jobs    *jobs.Service
 	Proofs  *proofs.Service
@@ -57,7 +58,7 @@ type Options struct {
 // New makes a service.
 func New(o Options) *Service {
 	s := &Service{
-		store: o.Store, files: o.Files, policy: o.Policy, scenes: o.Scenes, jobs: o.Jobs, proofs: o.Proofs, log: o.Log, version: o.Version,
+		store: o.Store, files: o.Files, guard: o.Guard, scenes: o.Scenes, jobs: o.Jobs, proofs: o.Proofs, log: o.Log, version: o.Version,
 		hub: newHub(), watch: o.Watch, frames: (*ticket.Resolved).Frames,
 	}
 	s.runner = newRunner(s, o.Open)
@@ -68,16 +69,17 @@ func New(o Options) *Service {
 // Listen tells what happens to runs from now on, and the newest of each that is going:
 // whatever the listener knew of others before is over. Close the subscription when done.
 func (s *Service) Listen(who identity.Actor) (*Subscription, []Event, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	of, err := s.guard.Seen(who)
+	if err != nil {
 		return nil, nil, err
 	}
-	sub, going := s.hub.Subscribe()
+	sub, going := s.hub.Subscribe(func(e *Event) bool { return of.All || slices.Contains(of.Some, e.Project) })
 	return sub, going, nil
 }
 
 // Workers tells what each worker is doing.
 func (s *Service) Workers(who identity.Actor) ([]farm.Working, error) {
-	if err := s.policy.May(who, identity.See); err != nil || s.watch == nil {
+	if err := s.guard.Any(who, identity.See); err != nil || s.watch == nil {
 		return nil, err
 	}
 	return s.watch.Workers(), nil
@@ -151,10 +153,11 @@ type Wanted struct {
 
 // List lists a page of runs, newest first.
 func (s *Service) List(ctx context.Context, who identity.Actor, w Wanted) (Page, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	of, err := s.guard.Seen(who)
+	if err != nil {
 		return Page{Runs: []Run{}}, err
 	}
-	rows, err := s.store.Runs(ctx, store.RunsWanted{Job: w.Job, States: w.States, Before: w.Before, Most: perPage + 1})
+	rows, err := s.store.Runs(ctx, store.RunsWanted{Of: store.Within(of), Job: w.Job, States: w.States, Before: w.Before, Most: perPage + 1})
 	p := Page{}
 	if len(rows) > perPage {
 		rows = rows[:perPage]
@@ -166,10 +169,11 @@ func (s *Service) List(ctx context.Context, who identity.Actor, w Wanted) (Page,
 
 // Queue lists the runs that are going, then those that wait in their order.
 func (s *Service) Queue(ctx context.Context, who identity.Actor) ([]Run, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	of, err := s.guard.Seen(who)
+	if err != nil {
 		return nil, err
 	}
-	return s.runsOf(s.store.Queue(ctx))
+	return s.runsOf(s.store.Queue(ctx, store.Within(of)))
 }
 
 // Count counts runs by state.
@@ -190,7 +194,7 @@ func (s *Service) StartBackground(ctx context.Context, who identity.Actor, jobID
 }
 
 func (s *Service) start(ctx context.Context, who identity.Actor, jobID, version int64, background func(*ticket.Ticket)) (Run, error) {
-	if err := s.policy.May(who, identity.RunJobs); err != nil {
+	if err := s.guard.May(ctx, who, identity.RunJobs, identity.JobKind, jobID); err != nil {
 		return Run{}, err
 	}
 	p, err := s.jobs.Resolve(ctx, who, jobID)
@@ -206,7 +210,7 @@ func (s *Service) start(ctx context.Context, who identity.Actor, jobID, version 
 	if err := pipeline.Fits(pipeline.Memory(&p.Resolved, p.Scene, p.Surround)); err != nil {
 		return Run{}, fault.Bad("%s", err.Error())
 	}
-	id, err := s.store.AddRun(ctx, jobID, p.Resolved, s.frames(&p.Resolved), background != nil)
+	id, err := s.store.AddRun(ctx, jobID, who.ID, p.Resolved, s.frames(&p.Resolved), background != nil)
 	if err != nil {
 		return Run{}, err
 	}
@@ -251,7 +255,7 @@ func (s *Service) cleaning(run int64, share float64) {
 // that away, or to go on. What takes time goes on after Ask has returned; the
 // run's state and intent say so.
 func (s *Service) Ask(ctx context.Context, who identity.Actor, id int64, want ticket.Intent) (Run, error) {
-	if err := s.policy.May(who, identity.RunJobs); err != nil {
+	if err := s.guard.May(ctx, who, identity.RunJobs, identity.RunKind, id); err != nil {
 		return Run{}, err
 	}
 	// One at a time: a run that is cancelled must not be resumed while its film is
@@ -284,7 +288,7 @@ func (s *Service) Ask(ctx context.Context, who identity.Actor, id int64, want ti
 // Place moves a waiting run in the queue: behind another, or to its head with
 // after 0.
 func (s *Service) Place(ctx context.Context, who identity.Actor, id, after int64) error {
-	if err := s.policy.May(who, identity.RunJobs); err != nil {
+	if err := s.guard.May(ctx, who, identity.RunJobs, identity.RunKind, id); err != nil {
 		return err
 	}
 	if err := s.store.Place(ctx, id, after); err != nil {
@@ -297,7 +301,7 @@ func (s *Service) Place(ctx context.Context, who identity.Actor, id, after int64
 // Remove removes a run for good, with its files. Without delivered, one that has
 // delivered is kept: fault.ErrState.
 func (s *Service) Remove(ctx context.Context, who identity.Actor, id int64, delivered bool) error {
-	if err := s.policy.May(who, identity.Remove); err != nil {
+	if err := s.guard.May(ctx, who, identity.Remove, identity.RunKind, id); err != nil {
 		return err
 	}
 	r, err := s.store.RunLine(ctx, id)
@@ -312,13 +316,17 @@ func (s *Service) Remove(ctx context.Context, who identity.Actor, id int64, deli
 	if err := s.store.RemoveRun(ctx, id, delivered); err != nil {
 		return err
 	}
-	return s.removed(r.Job, []int64{id})
+	return s.removed(r.Project, r.Job, []int64{id})
 }
 
 // RemoveJob removes a job for good, with its runs and their files. Without delivered, one
 // that has delivered is kept: fault.ErrState.
 func (s *Service) RemoveJob(ctx context.Context, who identity.Actor, id int64, delivered bool) error {
-	if err := s.policy.May(who, identity.Remove); err != nil {
+	if err := s.guard.May(ctx, who, identity.Remove, identity.JobKind, id); err != nil {
+		return err
+	}
+	j, err := s.store.Job(ctx, id)
+	if err != nil {
 		return err
 	}
 	all, err := s.store.RunsOf(ctx, id)
@@ -333,15 +341,15 @@ func (s *Service) RemoveJob(ctx context.Context, who identity.Actor, id int64, d
 	if all, err = s.store.RemoveJob(ctx, id, delivered); err != nil {
 		return err
 	}
-	return s.removed(id, all)
+	return s.removed(j.Project, id, all)
 }
 
 // removed ends what is shown of runs whose rows are gone, tells who looks, and removes
 // their files.
-func (s *Service) removed(job int64, all []int64) (err error) {
+func (s *Service) removed(project, job int64, all []int64) (err error) {
 	for _, id := range all {
 		s.proofs.Ended(id)
-		s.hub.publish(Event{Run: id, Job: job, State: Removed})
+		s.hub.publish(Event{Run: id, Job: job, Project: project, State: Removed})
 		err = errors.Join(err, s.files.RemoveRun(id))
 	}
 	return err

@@ -109,7 +109,7 @@ func TestKeepingAStoppedRunManyTimesAtOnce(t *testing.T) {
 	}
 	until(t, a, r.ID, ticket.Done)
 	for _, d := range get(t, a, r.ID).Deliveries {
-		dir, m, err := a.Runs.Delivered(me, r.ID, d.Number)
+		dir, m, err := a.Runs.Delivered(ctx, me, r.ID, d.Number)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -39,7 +39,7 @@ func (s *Service) Bench(ctx context.Context, who identity.Actor, id int64) (Benc
 // SaveSetup saves a scene's set-up over the version it was made from; of another
 // version it is fault.ErrChanged. What is wrong with it is told, and nothing is saved.
 func (s *Service) SaveSetup(ctx context.Context, who identity.Actor, id, version int64, u setup.Setup) (Bench, error) {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.May(ctx, who, identity.EditScenes, identity.SceneKind, id); err != nil {
 		return Bench{}, err
 	}
 	u = u.With() // tidy, and nobody else's
@@ -94,7 +94,7 @@ func (s *Service) CompareSetup(ctx context.Context, who identity.Actor, id int64
 // same product, in place of what it had. Bench.Subject.Lost tells what it has no part for, Bench.Found what
 // it found under another key.
 func (s *Service) TakeSetup(ctx context.Context, who identity.Actor, id, version, from int64) (Bench, error) {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.May(ctx, who, identity.EditScenes, identity.SceneKind, id); err != nil {
 		return Bench{}, err
 	}
 	if _, err := s.store.Scene(ctx, from); err != nil {

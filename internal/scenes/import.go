@@ -78,7 +78,7 @@ func (p *places) at(word, step string, share float64) {
 
 // Waiting tells where the import stands that was sent with a word.
 func (s *Service) Waiting(who identity.Actor, word string) (Waiting, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.Any(who, identity.See); err != nil {
 		return Waiting{}, err
 	}
 	s.places.mu.Lock()
@@ -124,7 +124,7 @@ func (s *Service) admitted(ctx context.Context, at *budget.Place, bytes int64) (
 // Import reads a scene from uploaded files and keeps it. Nothing is kept of files
 // that are refused. word is how Waiting finds it; it may be empty.
 func (s *Service) Import(ctx context.Context, who identity.Actor, project int64, u *Upload, word string) (Scene, error) {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.In(who, identity.EditScenes, project); err != nil {
 		return Scene{}, err
 	}
 	done, err := s.turn(ctx, word, u.needs())
@@ -138,19 +138,19 @@ func (s *Service) Import(ctx context.Context, who identity.Actor, project int64,
 		return Scene{}, refused(err)
 	}
 	ctx = importer.Watched(ctx, func(step importer.Step, share float64) { s.places.at(word, string(step), share) })
-	return s.importBundle(ctx, project, b, u.lim.Packed(u.bytes), func() { s.places.at(word, keeping, 0) })
+	return s.importBundle(ctx, who, project, b, u.lim.Packed(u.bytes), func() { s.places.at(word, keeping, 0) })
 }
 
 // ImportBundle is Import of files that are in memory already.
 func (s *Service) ImportBundle(ctx context.Context, who identity.Actor, project int64, b importer.Bundle) (Scene, error) {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.In(who, identity.EditScenes, project); err != nil {
 		return Scene{}, err
 	}
-	return s.importBundle(ctx, project, b, importer.DefaultLimits, func() {})
+	return s.importBundle(ctx, who, project, b, importer.DefaultLimits, func() {})
 }
 
 // importBundle reads a scene and keeps it; read is called in between.
-func (s *Service) importBundle(ctx context.Context, project int64, b importer.Bundle, lim importer.Limits, read func()) (Scene, error) {
+func (s *Service) importBundle(ctx context.Context, who identity.Actor, project int64, b importer.Bundle, lim importer.Limits, read func()) (Scene, error) {
 	v, err := importer.Import(ctx, b, lim)
 	if err != nil {
 		return Scene{}, refused(err)
@@ -170,7 +170,7 @@ func (s *Service) importBundle(ctx context.Context, project int64, b importer.Bu
 	}
 	views := ticket.ViewsOf(v)
 	s.contents.Lock()
-	id, err := s.store.AddScene(ctx, row, views, staged.Place)
+	id, err := s.store.AddScene(ctx, who.ID, row, views, staged.Place)
 	s.contents.Unlock()
 	if err := errors.Join(err, staged.Drop()); err != nil {
 		return Scene{}, err
@@ -242,7 +242,7 @@ func (s *Service) ImportSurrounds(ctx context.Context, who identity.Actor, u *Up
 
 // ImportSurround keeps an environment picture.
 func (s *Service) ImportSurround(ctx context.Context, who identity.Actor, name string, data []byte) (Surround, error) {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.Any(who, identity.EditScenes); err != nil {
 		return Surround{}, err
 	}
 	name = names.Text(path.Base(name))
@@ -263,12 +263,12 @@ func (s *Service) ImportSurround(ctx context.Context, who identity.Actor, name s
 	if err != nil {
 		return Surround{}, err
 	}
-	return Surround(v), errors.Join(s.store.AddSurround(ctx, v, staged.Place), staged.Drop())
+	return Surround(v), errors.Join(s.store.AddSurround(ctx, who.ID, v, staged.Place), staged.Drop())
 }
 
 // Surrounds lists all environment pictures, newest first.
 func (s *Service) Surrounds(ctx context.Context, who identity.Actor) ([]Surround, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.Any(who, identity.See); err != nil {
 		return nil, err
 	}
 	rows, err := s.store.Surrounds(ctx)

@@ -36,7 +36,7 @@ func keptOf(k store.Kept) (Kept, error) {
 
 // Keep keeps a live picture, a PNG, with what it was made of.
 func (s *Service) Keep(ctx context.Context, who identity.Actor, k KeptWhole, png []byte) (Kept, error) {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.May(ctx, who, identity.EditScenes, identity.SceneKind, k.Scene); err != nil {
 		return Kept{}, err
 	}
 	row := store.Kept{Scene: k.Scene, Width: k.Width, Height: k.Height, Samples: k.Samples, Picture: png}
@@ -50,7 +50,7 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, k KeptWhole, png
 		}
 		*v.to = j
 	}
-	row, err := s.store.Keep(ctx, row)
+	row, err := s.store.Keep(ctx, who.ID, row)
 	if err != nil {
 		return Kept{}, err
 	}
@@ -59,7 +59,7 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, k KeptWhole, png
 
 // ListKept lists what was kept of a scene, oldest first.
 func (s *Service) ListKept(ctx context.Context, who identity.Actor, id int64) ([]Kept, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.May(ctx, who, identity.See, identity.SceneKind, id); err != nil {
 		return nil, err
 	}
 	rows, err := s.store.KeptOf(ctx, id)
@@ -77,7 +77,7 @@ func (s *Service) ListKept(ctx context.Context, who identity.Actor, id int64) ([
 
 // Kept reads a kept picture with all that it was made of.
 func (s *Service) Kept(ctx context.Context, who identity.Actor, id int64) (out KeptWhole, err error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.May(ctx, who, identity.See, identity.KeptPictureKind, id); err != nil {
 		return out, err
 	}
 	row, err := s.store.Kept(ctx, id)
@@ -96,7 +96,7 @@ func (s *Service) Kept(ctx context.Context, who identity.Actor, id int64) (out K
 
 // KeptPicture is the PNG of a kept picture.
 func (s *Service) KeptPicture(ctx context.Context, who identity.Actor, id int64) ([]byte, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.May(ctx, who, identity.See, identity.KeptPictureKind, id); err != nil {
 		return nil, err
 	}
 	return s.store.KeptPicture(ctx, id)
@@ -104,7 +104,7 @@ func (s *Service) KeptPicture(ctx context.Context, who identity.Actor, id int64)
 
 // RemoveKept removes a kept picture for good.
 func (s *Service) RemoveKept(ctx context.Context, who identity.Actor, id int64) error {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.May(ctx, who, identity.EditScenes, identity.KeptPictureKind, id); err != nil {
 		return err
 	}
 	return s.store.RemoveKept(ctx, id)

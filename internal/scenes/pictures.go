@@ -31,7 +31,7 @@ type PictureFile struct {
 
 // Pictures lists those of the shelf, then those that were taken in, newest first.
 func (s *Service) Pictures(ctx context.Context, who identity.Actor) (out []PictureFile, err error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.Any(who, identity.See); err != nil {
 		return nil, err
 	}
 	for _, p := range shelf.Pictures {
@@ -46,7 +46,7 @@ func (s *Service) Pictures(ctx context.Context, who identity.Actor) (out []Pictu
 
 // ImportPictures keeps the pictures of an upload and returns the last.
 func (s *Service) ImportPictures(ctx context.Context, who identity.Actor, u *Upload) (v PictureFile, err error) {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.Any(who, identity.EditScenes); err != nil {
 		return v, err
 	}
 	for _, f := range u.files {
@@ -60,7 +60,7 @@ func (s *Service) ImportPictures(ctx context.Context, who identity.Actor, u *Upl
 		}
 		data, err := os.ReadFile(f.path)
 		if err == nil {
-			v, err = s.importPicture(ctx, f.name, data)
+			v, err = s.importPicture(ctx, who, f.name, data)
 		}
 		done()
 		if err != nil {
@@ -70,7 +70,7 @@ func (s *Service) ImportPictures(ctx context.Context, who identity.Actor, u *Upl
 	return v, nil
 }
 
-func (s *Service) importPicture(ctx context.Context, name string, data []byte) (PictureFile, error) {
+func (s *Service) importPicture(ctx context.Context, who identity.Actor, name string, data []byte) (PictureFile, error) {
 	name = names.Cut(names.Text(path.Base(name)), mostPictureName)
 	img, err := importer.Picture(name, data, importer.DefaultLimits)
 	if err != nil {
@@ -82,7 +82,7 @@ func (s *Service) importPicture(ctx context.Context, name string, data []byte) (
 	if err != nil {
 		return PictureFile{}, err
 	}
-	return PictureFile(v), errors.Join(s.store.AddPicture(ctx, v, staged.Place), staged.Drop())
+	return PictureFile(v), errors.Join(s.store.AddPicture(ctx, who.ID, v, staged.Place), staged.Drop())
 }
 
 // mostPictureName is how many bytes of a file's name are kept.
@@ -127,7 +127,7 @@ func isSum(text string) bool {
 
 // SmallPicture is a picture as large as a list shows it, a PNG.
 func (s *Service) SmallPicture(_ context.Context, who identity.Actor, name, sum string) ([]byte, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.Any(who, identity.See); err != nil {
 		return nil, err
 	}
 	img, err := s.findPicture(name, sum)

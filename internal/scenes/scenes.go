@@ -28,7 +28,7 @@ import (
 type Service struct {
 	store  *store.Store
 	files  *store.Files
-	policy identity.Policy
+	guard  identity.Guard
 	log    *slog.Logger
 	memory *budget.Bytes // shared by all that read or draw scenes
 	line   *budget.Line  // of imports
@@ -51,7 +51,7 @@ type Service struct {
 type Options struct {
 	Store  *store.Store
 	Files  *store.Files
-	Policy identity.Policy
+	Guard  identity.Guard
 	Log    *slog.Logger
 	Shares budget.Shares // of the memory
 }
@@ -61,7 +61,7 @@ const importers = 2
 
 // New makes a service.
 func New(o Options) *Service {
-	s := &Service{store: o.Store, files: o.Files, policy: o.Policy, log: o.Log, memory: budget.NewBytes(o.Shares.Work), line: budget.NewLine(importers), fresh: make(chan drawing, mostFresh), easel: budget.NewLine(1), bench: budget.NewLine(1)}
+	s := &Service{store: o.Store, files: o.Files, guard: o.Guard, log: o.Log, memory: budget.NewBytes(o.Shares.Work), line: budget.NewLine(importers), fresh: make(chan drawing, mostFresh), easel: budget.NewLine(1), bench: budget.NewLine(1)}
 	// Scenes and pictures are named by their content, so what is open never has to be
 	// looked after: it can only be right or gone.
 	s.scenes = cache.New(o.Shares.Scenes, func(v *scene.Scene) int64 { return v.Bytes() }, s.read)
@@ -115,7 +115,7 @@ func (s *Service) readSurround(ctx context.Context, sum string) (*imageio.HDR, e
 }
 
 // MaySee tells whether somebody may see what is here.
-func (s *Service) MaySee(who identity.Actor) error { return s.policy.May(who, identity.See) }
+func (s *Service) MaySee(who identity.Actor) error { return s.guard.Any(who, identity.See) }
 
 // Project is one campaign.
 type Project struct {
@@ -125,10 +125,11 @@ type Project struct {
 
 // Projects lists all.
 func (s *Service) Projects(ctx context.Context, who identity.Actor) ([]Project, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	of, err := s.guard.Seen(who)
+	if err != nil {
 		return nil, err
 	}
-	rows, err := s.store.Projects(ctx)
+	rows, err := s.store.Projects(ctx, store.Within(of))
 	out := make([]Project, len(rows))
 	for i, p := range rows {
 		out[i] = Project(p)
@@ -138,10 +139,10 @@ func (s *Service) Projects(ctx context.Context, who identity.Actor) ([]Project, 
 
 // EnsureProject is the project of a name, made if need be.
 func (s *Service) EnsureProject(ctx context.Context, who identity.Actor, name string) (Project, error) {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.Any(who, identity.EditScenes); err != nil {
 		return Project{}, err
 	}
-	p, err := s.store.EnsureProject(ctx, name)
+	p, err := s.store.EnsureProject(ctx, who.ID, name)
 	return Project(p), err
 }
 
@@ -172,10 +173,11 @@ func sceneOf(r store.Scene) Scene {
 
 // List lists scenes, newest first: those put away, or those that are not.
 func (s *Service) List(ctx context.Context, who identity.Actor, putAway bool) ([]Scene, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	of, err := s.guard.Seen(who)
+	if err != nil {
 		return nil, err
 	}
-	rows, err := s.store.Scenes(ctx, putAway)
+	rows, err := s.store.Scenes(ctx, store.Within(of), putAway)
 	out := make([]Scene, len(rows))
 	for i, r := range rows {
 		out[i] = sceneOf(r)
@@ -185,7 +187,7 @@ func (s *Service) List(ctx context.Context, who identity.Actor, putAway bool) ([
 
 // Open opens a scene: its row and its contents as imported, which must not be changed.
 func (s *Service) Open(ctx context.Context, who identity.Actor, id int64) (Scene, *scene.Scene, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.May(ctx, who, identity.See, identity.SceneKind, id); err != nil {
 		return Scene{}, nil, err
 	}
 	row, err := s.store.Scene(ctx, id)
@@ -207,7 +209,7 @@ func (s *Service) SubjectOf(ctx context.Context, r *ticket.Resolved) (*scene.Sce
 
 // Rename gives a scene another name.
 func (s *Service) Rename(ctx context.Context, who identity.Actor, id int64, name string) (Scene, error) {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.May(ctx, who, identity.EditScenes, identity.SceneKind, id); err != nil {
 		return Scene{}, err
 	}
 	name, err := NameOf("The scene", name)
@@ -223,7 +225,7 @@ func (s *Service) Rename(ctx context.Context, who identity.Actor, id int64, name
 
 // PutAway takes a scene out of the lists, or back into them. Jobs on it go on.
 func (s *Service) PutAway(ctx context.Context, who identity.Actor, id int64, away bool) (Scene, error) {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.May(ctx, who, identity.EditScenes, identity.SceneKind, id); err != nil {
 		return Scene{}, err
 	}
 	if err := s.store.PutSceneAway(ctx, id, away); err != nil {
@@ -235,7 +237,7 @@ func (s *Service) PutAway(ctx context.Context, who identity.Actor, id int64, awa
 
 // Remove removes a scene for good. One with jobs is kept: they are removed first.
 func (s *Service) Remove(ctx context.Context, who identity.Actor, id int64) error {
-	if err := s.policy.May(who, identity.Remove); err != nil {
+	if err := s.guard.May(ctx, who, identity.Remove, identity.SceneKind, id); err != nil {
 		return err
 	}
 	s.contents.Lock()

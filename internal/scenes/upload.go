@@ -29,7 +29,7 @@ type uploaded struct{ name, path string }
 // NewUpload makes an empty upload, for somebody who may import what comes: nobody
 // else is to fill the disk.
 func (s *Service) NewUpload(who identity.Actor) (*Upload, error) {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.Any(who, identity.EditScenes); err != nil {
 		return nil, err
 	}
 	dir, err := os.MkdirTemp(s.files.Uploads(), "")

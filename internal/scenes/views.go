@@ -38,7 +38,7 @@ func PlainViews(all []View) []ticket.View {
 
 // Views lists the views of a scene in the order they were made.
 func (s *Service) Views(ctx context.Context, who identity.Actor, sceneID int64) ([]View, error) {
-	if err := s.policy.May(who, identity.See); err != nil {
+	if err := s.guard.May(ctx, who, identity.See, identity.SceneKind, sceneID); err != nil {
 		return nil, err
 	}
 	rows, err := s.store.Views(ctx, sceneID)
@@ -84,7 +84,7 @@ func (s *Service) Pose(ctx context.Context, who identity.Actor, id int64, animat
 
 // SaveView saves a new view of a scene.
 func (s *Service) SaveView(ctx context.Context, who identity.Actor, sceneID int64, name string, c ticket.Camera) (View, error) {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.May(ctx, who, identity.EditScenes, identity.SceneKind, sceneID); err != nil {
 		return View{}, err
 	}
 	name, err := NameOf("The view", name)
@@ -101,7 +101,7 @@ func (s *Service) SaveView(ctx context.Context, who identity.Actor, sceneID int6
 	if err != nil {
 		return View{}, err
 	}
-	v, err := s.store.AddView(ctx, store.View{Scene: sceneID, Name: name, Camera: c.Uncorrected(file)})
+	v, err := s.store.AddView(ctx, who.ID, store.View{Scene: sceneID, Name: name, Camera: c.Uncorrected(file)})
 	if errors.Is(err, fault.ErrTaken) {
 		return View{}, fault.Bad("There is a view %q already; choose another name", name)
 	}
@@ -119,7 +119,7 @@ type ViewChange struct {
 
 // ChangeView changes what is given of a view.
 func (s *Service) ChangeView(ctx context.Context, who identity.Actor, id int64, to ViewChange) (View, error) {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.May(ctx, who, identity.EditScenes, identity.ViewKind, id); err != nil {
 		return View{}, err
 	}
 	old, err := s.store.View(ctx, id)
@@ -158,7 +158,7 @@ func (s *Service) ChangeView(ctx context.Context, who identity.Actor, id int64, 
 
 // RemoveView removes an unlocked view.
 func (s *Service) RemoveView(ctx context.Context, who identity.Actor, id int64) error {
-	if err := s.policy.May(who, identity.EditScenes); err != nil {
+	if err := s.guard.May(ctx, who, identity.EditScenes, identity.ViewKind, id); err != nil {
 		return err
 	}
 	return s.store.RemoveView(ctx, id)

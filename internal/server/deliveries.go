@@ -37,7 +37,7 @@ func pathNumber(c *gin.Context) int {
 // a path is looked up there and never joined to a folder as it came.
 func (s *Server) file(c *gin.Context) {
 	want := strings.TrimPrefix(c.Param("path"), "/")
-	p, err := s.app.Runs.DeliveredFile(identity.From(c.Request.Context()), pathID(c), pathNumber(c), want)
+	p, err := s.app.Runs.DeliveredFile(c.Request.Context(), identity.From(c.Request.Context()), pathID(c), pathNumber(c), want)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -50,7 +50,7 @@ func (s *Server) file(c *gin.Context) {
 // tell of it.
 func (s *Server) deliveryZip(c *gin.Context) {
 	id, number := pathID(c), pathNumber(c)
-	dir, m, err := s.app.Runs.Delivered(identity.From(c.Request.Context()), id, number)
+	dir, m, err := s.app.Runs.Delivered(c.Request.Context(), identity.From(c.Request.Context()), id, number)
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -60,14 +60,14 @@ func readJob(r rows) (v Job, err error) {
 }
 
 // AddJob adds a job and returns its number.
-func (s *Store) AddJob(ctx context.Context, v Job) (int64, error) {
+func (s *Store) AddJob(ctx context.Context, maker int64, v Job) (int64, error) {
 	ticket, err := toJSON(v.Ticket)
 	if err != nil {
 		return 0, err
 	}
 	t, l := now(), lineOf(&v.Ticket)
-	r, err := s.db.ExecContext(ctx, `INSERT INTO jobs (project, scene, name, ticket, created, changed, view, width, height, surface, preset, target) VALUES (?,?,?,?,?,?,?,?,?,?,?,?)`,
-		v.Project, v.Scene, v.Name, ticket, t, t, l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target)
+	r, err := s.db.ExecContext(ctx, `INSERT INTO jobs (project, scene, maker, name, ticket, created, changed, view, width, height, surface, preset, target) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)`,
+		v.Project, v.Scene, maker, v.Name, ticket, t, t, l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target)
 	if err != nil {
 		return 0, err
 	}
@@ -80,22 +80,30 @@ func (s *Store) Job(ctx context.Context, id int64) (Job, error) {
 	return v, missing(err, "job", id)
 }
 
-// JobsAfter lists at most n jobs, last changed first: those put away or those
-// that are not, of a scene or of all for scene 0. After is where an earlier page
-// ended; its zero value begins at the first.
+// JobsAfter is where an earlier page ended; its zero value begins at the first.
 type JobsAfter struct {
 	Changed time.Time
 	ID      int64
 }
 
-// Jobs lists a page of jobs.
-func (s *Store) Jobs(ctx context.Context, putAway bool, sceneID int64, after JobsAfter, n int) ([]JobLine, error) {
-	where, args := `j.put_away = ?`, []any{putAway}
-	if sceneID != 0 {
-		where, args = where+` AND j.scene = ?`, append(args, sceneID)
+// JobsWanted chooses jobs for a list.
+type JobsWanted struct {
+	Of      Within
+	PutAway bool  // those that are, or those that are not
+	Scene   int64 // 0: of all
+	After   JobsAfter
+	Most    int
+}
+
+// Jobs lists a page of jobs, last changed first.
+func (s *Store) Jobs(ctx context.Context, w JobsWanted) ([]JobLine, error) {
+	where, args := w.Of.in(`j.project`)
+	where, args = where+` AND j.put_away = ?`, append(args, w.PutAway)
+	if w.Scene != 0 {
+		where, args = where+` AND j.scene = ?`, append(args, w.Scene)
 	}
-	if after.ID != 0 {
-		where, args = where+` AND (j.changed, j.id) < (?, ?)`, append(args, after.Changed, after.ID)
+	if w.After.ID != 0 {
+		where, args = where+` AND (j.changed, j.id) < (?, ?)`, append(args, w.After.Changed, w.After.ID)
 	}
 	read := func(r rows) (v JobLine, err error) {
 		var last lastRun
@@ -110,7 +118,7 @@ func (s *Store) Jobs(ctx context.Context, putAway bool, sceneID int64, after Job
 		(SELECT COUNT(DISTINCT d.run) FROM deliveries d JOIN runs x ON x.id = d.run WHERE x.job = j.id AND NOT x.background),
 		r.id, r.number, r.state, r.samples, r.noise, r.seconds, r.share, r.queued, r.finished, r.surface
 		FROM jobs j JOIN scenes s ON s.id = j.scene LEFT JOIN runs r ON r.id = j.last_run
-		WHERE `+where+` ORDER BY j.changed DESC, j.id DESC LIMIT ?`, append(args, n)...)
+		WHERE `+where+` ORDER BY j.changed DESC, j.id DESC LIMIT ?`, append(args, w.Most)...)
 }
 
 // lastRun is a run that may be absent.

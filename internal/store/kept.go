@@ -53,7 +53,7 @@ func (s *Store) KeptPicture(ctx context.Context, id int64) (png []byte, err erro
 }
 
 // Keep keeps a live picture; of a scene with MostKept it is fault.Input.
-func (s *Store) Keep(ctx context.Context, k Kept) (Kept, error) {
+func (s *Store) Keep(ctx context.Context, maker int64, k Kept) (Kept, error) {
 	k.Created = now()
 	err := s.tx(ctx, func(t *sql.Tx) error {
 		if err := t.QueryRowContext(ctx, `SELECT id FROM scenes WHERE id = ? FOR UPDATE`, k.Scene).Scan(&k.Scene); err != nil {
@@ -66,8 +66,8 @@ func (s *Store) Keep(ctx context.Context, k Kept) (Kept, error) {
 		if n >= MostKept {
 			return fault.Bad("%d pictures of this scene are kept; remove some first", n)
 		}
-		r, err := t.ExecContext(ctx, `INSERT INTO kept (scene, width, height, samples, camera, setup, ticket, created, picture) VALUES (?,?,?,?,?,?,?,?,?)`,
-			k.Scene, k.Width, k.Height, k.Samples, string(k.Camera), string(k.Setup), string(k.Ticket), k.Created, k.Picture)
+		r, err := t.ExecContext(ctx, `INSERT INTO kept (scene, maker, width, height, samples, camera, setup, ticket, created, picture) VALUES (?,?,?,?,?,?,?,?,?,?)`,
+			k.Scene, maker, k.Width, k.Height, k.Samples, string(k.Camera), string(k.Setup), string(k.Ticket), k.Created, k.Picture)
 		if err != nil {
 			return fmt.Errorf("a picture cannot be kept: %w", err)
 		}

@@ -33,11 +33,12 @@ func readEntry(r rows) (e Entry, err error) {
 	return e, err
 }
 
-// Entries lists the newest version of everything of a kind that is not put
-// away, by name.
-func (s *Store) Entries(ctx context.Context, kind string) ([]Entry, error) {
-	return list(ctx, s.db, readEntry, `SELECT `+entryColumns+` FROM library l WHERE kind = ? AND NOT put_away
-		AND version = (SELECT MAX(version) FROM library m WHERE m.kind = l.kind AND m.slug = l.slug) ORDER BY name, id LIMIT 1000`, kind)
+// Entries lists the newest version of everything of a kind that is not put away, by name:
+// what is for all, and what some projects have.
+func (s *Store) Entries(ctx context.Context, of Within, kind string) ([]Entry, error) {
+	in, args := of.in(`project`)
+	return list(ctx, s.db, readEntry, `SELECT `+entryColumns+` FROM library l WHERE kind = ? AND NOT put_away AND (project IS NULL OR `+in+`)
+		AND version = (SELECT MAX(version) FROM library m WHERE m.kind = l.kind AND m.slug = l.slug) ORDER BY name, id LIMIT 1000`, append([]any{kind}, args...)...)
 }
 
 // Entry reads a version of something; 0 is the newest.
@@ -49,7 +50,7 @@ func (s *Store) Entry(ctx context.Context, kind, key string, version int) (Entry
 // AddEntry keeps the next version of something and returns it. Of several that are kept
 // at once each gets a version of its own: nothing is locked to find the next, one that
 // somebody else took meanwhile is passed over.
-func (s *Store) AddEntry(ctx context.Context, e Entry) (Entry, error) {
+func (s *Store) AddEntry(ctx context.Context, maker int64, e Entry) (Entry, error) {
 	e.Shown = len(e.Picture) > 0
 	for {
 		err := s.db.QueryRowContext(ctx, `SELECT COALESCE(MAX(version), 0) + 1 FROM library WHERE kind = ? AND slug = ?`, e.Kind, e.Key).Scan(&e.Version)
@@ -59,7 +60,7 @@ func (s *Store) AddEntry(ctx context.Context, e Entry) (Entry, error) {
 		e.Created = now()
 		var r sql.Result
 		err = s.tx(ctx, func(t *sql.Tx) (err error) {
-			r, err = t.ExecContext(ctx, `INSERT INTO library (kind, slug, version, name, body, project, created, picture) VALUES (?,?,?,?,?,?,?,?)`, e.Kind, e.Key, e.Version, e.Name, string(e.Body), e.Project, e.Created, e.Picture)
+			r, err = t.ExecContext(ctx, `INSERT INTO library (kind, slug, version, name, body, project, maker, created, picture) VALUES (?,?,?,?,?,?,?,?,?)`, e.Kind, e.Key, e.Version, e.Name, string(e.Body), e.Project, maker, e.Created, e.Picture)
 			return taken(err)
 		})
 		if errors.Is(err, fault.ErrTaken) {

@@ -67,7 +67,7 @@ func MigratesWhatIsThere(t *testing.T) {
 			t.Errorf("%+v", got.RunLine)
 		}
 	}
-	jobs, err := s.Jobs(ctx, false, 0, JobsAfter{}, 10)
+	jobs, err := s.Jobs(ctx, JobsWanted{Of: Anywhere, PutAway: false, Scene: 0, After: JobsAfter{}, Most: 10})
 	if err != nil || len(jobs) != 1 || jobs[0].Last == nil || jobs[0].Last.ID != 3 || jobs[0].Width != doc.Size().X || jobs[0].Preset != "proof" {
 		t.Errorf("%+v %v", jobs, err)
 	}

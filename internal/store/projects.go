@@ -9,8 +9,8 @@ type Project struct {
 }
 
 // EnsureProject returns the project of that name, made if need be.
-func (s *Store) EnsureProject(ctx context.Context, name string) (Project, error) {
-	if _, err := s.db.ExecContext(ctx, `INSERT IGNORE INTO projects (name, created) VALUES (?, ?)`, name, now()); err != nil {
+func (s *Store) EnsureProject(ctx context.Context, maker int64, name string) (Project, error) {
+	if _, err := s.db.ExecContext(ctx, `INSERT IGNORE INTO projects (name, maker, created) VALUES (?, ?, ?)`, name, maker, now()); err != nil {
 		return Project{}, err
 	}
 	p := Project{Name: name}
@@ -25,6 +25,7 @@ func (s *Store) Project(ctx context.Context, id int64) (p Project, err error) {
 }
 
 // Projects lists all projects.
-func (s *Store) Projects(ctx context.Context) ([]Project, error) {
-	return list(ctx, s.db, func(r rows) (p Project, err error) { return p, r.Scan(&p.ID, &p.Name) }, `SELECT id, name FROM projects ORDER BY id`)
+func (s *Store) Projects(ctx context.Context, of Within) ([]Project, error) {
+	in, args := of.in(`id`)
+	return list(ctx, s.db, func(r rows) (p Project, err error) { return p, r.Scan(&p.ID, &p.Name) }, `SELECT id, name FROM projects WHERE `+in+` ORDER BY id`, args...)
 }

@@ -24,6 +24,7 @@ type RunLine struct {
 	ID, Job    int64
 	JobName    string
 	Scene      int64 // of the job
+	Project    int64 // of the job
 	Number     int
 	State      ticket.State
 	Intent     ticket.Intent
@@ -48,13 +49,13 @@ type Measure struct {
 	Share   float64  // finished share of the forecast samples, 0 to 1
 }
 
-const lineColumns = `r.id, r.job, j.name, j.scene, r.number, r.state, r.intent, r.fault, r.background, r.frames, r.attempts, r.queued, r.started, r.finished,
+const lineColumns = `r.id, r.job, j.name, j.scene, j.project, r.number, r.state, r.intent, r.fault, r.background, r.frames, r.attempts, r.queued, r.started, r.finished,
 	(SELECT COUNT(*) FROM deliveries d WHERE d.run = r.id), r.view, r.width, r.height, r.surface, r.preset, r.target, r.seconds, r.samples, r.least, r.noise, r.share`
 
 const fromRuns = ` FROM runs r JOIN jobs j ON j.id = r.job `
 
 func (v *RunLine) into() []any {
-	return []any{&v.ID, &v.Job, &v.JobName, &v.Scene, &v.Number, &v.State, &v.Intent, &v.Fault, &v.Background, &v.Frames, &v.Attempts, &v.Queued, &v.Started, &v.Finished,
+	return []any{&v.ID, &v.Job, &v.JobName, &v.Scene, &v.Project, &v.Number, &v.State, &v.Intent, &v.Fault, &v.Background, &v.Frames, &v.Attempts, &v.Queued, &v.Started, &v.Finished,
 		&v.Deliveries, &v.View, &v.Width, &v.Height, &v.Surface, &v.Preset, &v.Target, &v.Seconds, &v.Samples, &v.Least, &v.Noise, &v.Share}
 }
 
@@ -75,7 +76,7 @@ func readRun(r rows) (v Run, err error) {
 
 // AddRun queues a run of a job of so many frames, behind all others. A background run comes after
 // all that are not.
-func (s *Store) AddRun(ctx context.Context, jobID int64, r ticket.Resolved, frames int, background bool) (id int64, err error) {
+func (s *Store) AddRun(ctx context.Context, jobID, maker int64, r ticket.Resolved, frames int, background bool) (id int64, err error) {
 	resolved, err := toJSON(r)
 	if err != nil {
 		return 0, err
@@ -86,9 +87,9 @@ func (s *Store) AddRun(ctx context.Context, jobID int64, r ticket.Resolved, fram
 		if err := t.QueryRowContext(ctx, `SELECT id FROM jobs WHERE id = ? FOR UPDATE`, jobID).Scan(&jobID); err != nil {
 			return missing(err, "job", jobID)
 		}
-		res, err := t.ExecContext(ctx, `INSERT INTO runs (job, number, resolved, fingerprint, film, state, fault, elements, queued, background, place, frames, view, width, height, surface, preset, target)
-			SELECT ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', '[]', ?, ?, 0, ?, ?, ?, ?, ?, ?, ? FROM runs WHERE job = ?`,
-			jobID, resolved, r.Fingerprint(), r.FilmKey(), ticket.Queued, now(), background, frames, l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target, jobID)
+		res, err := t.ExecContext(ctx, `INSERT INTO runs (job, maker, number, resolved, fingerprint, film, state, fault, elements, queued, background, place, frames, view, width, height, surface, preset, target)
+			SELECT ?, ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', '[]', ?, ?, 0, ?, ?, ?, ?, ?, ?, ? FROM runs WHERE job = ?`,
+			jobID, maker, resolved, r.Fingerprint(), r.FilmKey(), ticket.Queued, now(), background, frames, l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target, jobID)
 		if err != nil {
 			return err
 		}
@@ -130,6 +131,7 @@ func (s *Store) LastRun(ctx context.Context, jobID int64) (v Run, ok bool, err e
 
 // RunsWanted chooses runs for a list.
 type RunsWanted struct {
+	Of     Within
 	Job    int64          // 0: of all jobs
 	States []ticket.State // none: any
 	Before int64          // only runs older than this one; 0: from the newest on
@@ -138,7 +140,12 @@ type RunsWanted struct {
 
 // Runs lists runs, newest first.
 func (s *Store) Runs(ctx context.Context, w RunsWanted) ([]RunLine, error) {
-	where, args := []string{`TRUE`}, []any{}
+	var where []string
+	var args []any
+	if !w.Of.All {
+		in, more := w.Of.in(`project`)
+		where, args = append(where, `job IN (SELECT id FROM jobs WHERE `+in+`)`), more
+	}
 	if w.Job != 0 {
 		where, args = append(where, `job = ?`), append(args, w.Job)
 	}
@@ -149,7 +156,7 @@ func (s *Store) Runs(ctx context.Context, w RunsWanted) ([]RunLine, error) {
 		in, more := oneOf(w.States)
 		where, args = append(where, `state IN `+in), append(args, more...)
 	}
-	return s.lines(ctx, strings.Join(where, ` AND `)+` ORDER BY id DESC`, w.Most, `r.id DESC`, args...)
+	return s.lines(ctx, strings.Join(append(where, `TRUE`), ` AND `)+` ORDER BY id DESC`, w.Most, `r.id DESC`, args...)
 }
 
 // lines reads the lines of the first runs of a query. The runs are chosen by an
@@ -162,13 +169,18 @@ func (s *Store) lines(ctx context.Context, chosen string, most int, order string
 const mostQueued = 1000
 
 // Queue lists the runs that somebody works on, then those that wait in their order.
-func (s *Store) Queue(ctx context.Context) ([]RunLine, error) {
+func (s *Store) Queue(ctx context.Context, of Within) ([]RunLine, error) {
 	in, args := oneOf([]ticket.State{ticket.Running, ticket.Stopping, ticket.Delivering})
-	going, err := s.lines(ctx, `state IN `+in, mostQueued, `r.id`, args...)
+	mine, own := `TRUE`, []any(nil)
+	if !of.All {
+		mine, own = of.in(`project`)
+		mine = `job IN (SELECT id FROM jobs WHERE ` + mine + `)`
+	}
+	going, err := s.lines(ctx, `state IN `+in+` AND `+mine, mostQueued, `r.id`, append(args, own...)...)
 	if err != nil {
 		return nil, err
 	}
-	waiting, err := s.lines(ctx, `state = ? ORDER BY background, place, id`, mostQueued, `r.background, r.place, r.id`, ticket.Queued)
+	waiting, err := s.lines(ctx, `state = ? AND `+mine+` ORDER BY background, place, id`, mostQueued, `r.background, r.place, r.id`, append([]any{ticket.Queued}, own...)...)
 	return append(going, waiting...), err
 }
 

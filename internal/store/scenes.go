@@ -43,14 +43,14 @@ func readScene(r rows) (v Scene, err error) {
 // kept is called when all rows could be written and before anybody sees them, to
 // put the scene's files in place: no row is ever without its files, and none are
 // kept of a scene whose rows cannot be.
-func (s *Store) AddScene(ctx context.Context, v Scene, views []ticket.View, kept func() error) (id int64, err error) {
+func (s *Store) AddScene(ctx context.Context, maker int64, v Scene, views []ticket.View, kept func() error) (id int64, err error) {
 	left, err := toJSON(v.LeftOut)
 	if err != nil {
 		return 0, err
 	}
 	err = s.tx(ctx, func(t *sql.Tx) error {
-		r, err := t.ExecContext(ctx, `INSERT INTO scenes (project, name, file, sha256, bytes, triangles, parts, left_out, created) VALUES (?,?,?,?,?,?,?,?,?)`,
-			v.Project, v.Name, v.File, v.SHA256, v.Bytes, v.Triangles, v.Parts, left, now())
+		r, err := t.ExecContext(ctx, `INSERT INTO scenes (project, maker, name, file, sha256, bytes, triangles, parts, left_out, created) VALUES (?,?,?,?,?,?,?,?,?,?)`,
+			v.Project, maker, v.Name, v.File, v.SHA256, v.Bytes, v.Triangles, v.Parts, left, now())
 		if err != nil {
 			return err
 		}
@@ -63,7 +63,7 @@ func (s *Store) AddScene(ctx context.Context, v Scene, views []ticket.View, kept
 				return err
 			}
 			// Views that come with the file are locked: they change on purpose only.
-			if _, err := t.ExecContext(ctx, `INSERT INTO views (scene, name, camera, locked) VALUES (?,?,?,TRUE)`, id, w.Name, cam); err != nil {
+			if _, err := t.ExecContext(ctx, `INSERT INTO views (scene, maker, name, camera, locked) VALUES (?,?,?,?,TRUE)`, id, maker, w.Name, cam); err != nil {
 				return err
 			}
 		}
@@ -78,9 +78,10 @@ func (s *Store) Scene(ctx context.Context, id int64) (Scene, error) {
 	return v, missing(err, "scene", id)
 }
 
-// Scenes lists scenes, newest first: those put away, or those that are not.
-func (s *Store) Scenes(ctx context.Context, putAway bool) ([]Scene, error) {
-	return list(ctx, s.db, readScene, `SELECT `+sceneColumns+` FROM scenes s WHERE s.put_away = ? ORDER BY s.id DESC LIMIT 1000`, putAway)
+// Scenes lists scenes of some projects, newest first: those put away, or those that are not.
+func (s *Store) Scenes(ctx context.Context, of Within, putAway bool) ([]Scene, error) {
+	in, args := of.in(`s.project`)
+	return list(ctx, s.db, readScene, `SELECT `+sceneColumns+` FROM scenes s WHERE s.put_away = ? AND `+in+` ORDER BY s.id DESC LIMIT 1000`, append([]any{putAway}, args...)...)
 }
 
 // RenameScene gives a scene another name.

@@ -24,16 +24,16 @@ func nothing() error { return nil }
 func seed(t *testing.T) (*store.Store, store.Job) {
 	t.Helper()
 	s := testkit.Store(t)
-	p, err := s.EnsureProject(ctx, "Pellwick")
+	p, err := s.EnsureProject(ctx, 1, "Pellwick")
 	if err != nil {
 		t.Fatal(err)
 	}
 	cam := ticket.Camera{YFov: 0.3}
-	id, err := s.AddScene(ctx, store.Scene{Project: p.ID, Name: "Lantern", File: "lantern.glb", SHA256: "ab"}, []ticket.View{{Name: "Hero", Camera: cam}, {Name: "Front", Camera: cam}}, nothing)
+	id, err := s.AddScene(ctx, 1, store.Scene{Project: p.ID, Name: "Lantern", File: "lantern.glb", SHA256: "ab"}, []ticket.View{{Name: "Hero", Camera: cam}, {Name: "Front", Camera: cam}}, nothing)
 	if err != nil {
 		t.Fatal(err)
 	}
-	jid, err := s.AddJob(ctx, store.Job{Project: p.ID, Scene: id, Name: "Bench — ünïcode ✓", Ticket: ticket.New()})
+	jid, err := s.AddJob(ctx, 1, store.Job{Project: p.ID, Scene: id, Name: "Bench — ünïcode ✓", Ticket: ticket.New()})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -55,7 +55,7 @@ func TestMigrationsUpFromEmptyAndAgain(t *testing.T) {
 			t.Fatalf("time %d: %v", i+1, err)
 		}
 	}
-	if p, err := s.Projects(ctx); err != nil || len(p) != 0 {
+	if p, err := s.Projects(ctx, store.Anywhere); err != nil || len(p) != 0 {
 		t.Fatalf("%v %v", p, err)
 	}
 }
@@ -65,7 +65,7 @@ func TestRowsComeBackAsTheyWere(t *testing.T) {
 	if j.Name != "Bench — ünïcode ✓" || j.Version != 1 || j.Ticket.Quality != ticket.New().Quality {
 		t.Errorf("%+v", j)
 	}
-	again, err := s.EnsureProject(ctx, "Pellwick")
+	again, err := s.EnsureProject(ctx, 1, "Pellwick")
 	if err != nil || again.ID != j.Project {
 		t.Errorf("a second project of one name: %v %v", again, err)
 	}
@@ -126,7 +126,7 @@ func TestQueueIsInOrderAndEachRunIsTakenOnce(t *testing.T) {
 	s, j := seed(t)
 	const n = 6
 	for i := 0; i < n; i++ {
-		if _, err := s.AddRun(ctx, j.ID, ticket.Resolved{Ticket: j.Ticket}, 1, false); err != nil {
+		if _, err := s.AddRun(ctx, j.ID, 1, ticket.Resolved{Ticket: j.Ticket}, 1, false); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -171,7 +171,7 @@ func TestARestartQueuesWhatWasRunning(t *testing.T) {
 	s, j := seed(t)
 	var ids []int64
 	for i := 0; i < 3; i++ {
-		id, err := s.AddRun(ctx, j.ID, ticket.Resolved{}, 1, false)
+		id, err := s.AddRun(ctx, j.ID, 1, ticket.Resolved{}, 1, false)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -198,7 +198,7 @@ func TestARestartQueuesWhatWasRunning(t *testing.T) {
 
 func TestStatesMoveOnlyWhereTheyMay(t *testing.T) {
 	s, j := seed(t)
-	id, err := s.AddRun(ctx, j.ID, ticket.Resolved{}, 1, false)
+	id, err := s.AddRun(ctx, j.ID, 1, ticket.Resolved{}, 1, false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -229,7 +229,7 @@ func TestNamesThatDifferInWritingOnlyAreTwo(t *testing.T) {
 	for _, n := range []string{"front", "FRONT", "Frönt", "Front ", "灯", "灯り", "e\u0301", "\u00e9"} {
 		views = append(views, ticket.View{Name: n, Camera: ticket.Camera{YFov: 1}})
 	}
-	id, err := s.AddScene(ctx, store.Scene{Project: j.Project, Name: "Many", File: "m.glb", SHA256: "cd"}, views, nothing)
+	id, err := s.AddScene(ctx, 1, store.Scene{Project: j.Project, Name: "Many", File: "m.glb", SHA256: "cd"}, views, nothing)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -242,8 +242,8 @@ func TestNamesThatDifferInWritingOnlyAreTwo(t *testing.T) {
 			t.Errorf("%q came back as %q", views[i].Name, got[i].Name)
 		}
 	}
-	a, err1 := s.EnsureProject(ctx, "pellwick")
-	b, err2 := s.EnsureProject(ctx, "Pellwick")
+	a, err1 := s.EnsureProject(ctx, 1, "pellwick")
+	b, err2 := s.EnsureProject(ctx, 1, "Pellwick")
 	if err1 != nil || err2 != nil || a.ID == b.ID {
 		t.Errorf("%v %v %v %v", a, b, err1, err2)
 	}
@@ -255,7 +255,7 @@ func TestPicturesAreFoundByTheirVeryName(t *testing.T) {
 	s := testkit.Store(t)
 	all := []string{"studio.hdr", "Studio.hdr", "stüdio.hdr", "studio.hdr "}
 	for i, name := range all {
-		if err := s.AddSurround(ctx, store.Surround{SHA256: fmt.Sprintf("%064d", i), Name: name, Width: 2, Height: 1}, nothing); err != nil {
+		if err := s.AddSurround(ctx, 1, store.Surround{SHA256: fmt.Sprintf("%064d", i), Name: name, Width: 2, Height: 1}, nothing); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -266,7 +266,7 @@ func TestPicturesAreFoundByTheirVeryName(t *testing.T) {
 		}
 	}
 	failed := errors.New("no room")
-	if err := s.AddSurround(ctx, store.Surround{SHA256: "f", Name: "lost.hdr", Width: 2, Height: 1}, func() error { return failed }); !errors.Is(err, failed) {
+	if err := s.AddSurround(ctx, 1, store.Surround{SHA256: "f", Name: "lost.hdr", Width: 2, Height: 1}, func() error { return failed }); !errors.Is(err, failed) {
 		t.Errorf("got %v", err)
 	}
 	if got, err := s.SurroundsNamed(ctx, "lost.hdr"); err != nil || len(got) != 0 {
@@ -276,16 +276,16 @@ func TestPicturesAreFoundByTheirVeryName(t *testing.T) {
 
 func TestASceneWhoseFilesCannotBeKeptHasNoRow(t *testing.T) {
 	s, j := seed(t)
-	before, _ := s.Scenes(ctx, false)
+	before, _ := s.Scenes(ctx, store.Anywhere, false)
 	full := errors.New("the disk is full")
-	if _, err := s.AddScene(ctx, store.Scene{Project: j.Project, Name: "x", SHA256: "ef"}, nil, func() error { return full }); !errors.Is(err, full) {
+	if _, err := s.AddScene(ctx, 1, store.Scene{Project: j.Project, Name: "x", SHA256: "ef"}, nil, func() error { return full }); !errors.Is(err, full) {
 		t.Errorf("got %v", err)
 	}
 	kept := false
-	if _, err := s.AddScene(ctx, store.Scene{Project: 999, Name: "x", SHA256: "ef"}, nil, func() error { kept = true; return nil }); err == nil || kept {
+	if _, err := s.AddScene(ctx, 1, store.Scene{Project: 999, Name: "x", SHA256: "ef"}, nil, func() error { kept = true; return nil }); err == nil || kept {
 		t.Errorf("files of a row that cannot be: kept %v, %v", kept, err)
 	}
-	if after, _ := s.Scenes(ctx, false); len(after) != len(before) {
+	if after, _ := s.Scenes(ctx, store.Anywhere, false); len(after) != len(before) {
 		t.Errorf("%d scenes, then %d", len(before), len(after))
 	}
 }
@@ -295,7 +295,7 @@ func add(t *testing.T, s *store.Store, j store.Job, n int) []int64 {
 	t.Helper()
 	var ids []int64
 	for range n {
-		id, err := s.AddRun(ctx, j.ID, ticket.Resolved{Ticket: j.Ticket}, 1, false)
+		id, err := s.AddRun(ctx, j.ID, 1, ticket.Resolved{Ticket: j.Ticket}, 1, false)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -467,7 +467,7 @@ func TestManyKeepInTheLibraryAtOnce(t *testing.T) {
 	versions := make([]int, n)
 	for i := range n {
 		wg.Go(func() {
-			e, err := s.AddEntry(ctx, store.Entry{Kind: "clay", Key: "soft", Name: "Soft", Body: []byte("{}")})
+			e, err := s.AddEntry(ctx, 1, store.Entry{Kind: "clay", Key: "soft", Name: "Soft", Body: []byte("{}")})
 			if err != nil {
 				t.Error(err)
 			}
@@ -533,14 +533,14 @@ func TestWhatIsCompleteInTheSameMoment(t *testing.T) {
 func TestTheQueueIsOrderedByHand(t *testing.T) {
 	s, j := seed(t)
 	ids := add(t, s, j, 4)
-	idle, err := s.AddRun(ctx, j.ID, ticket.Resolved{Ticket: j.Ticket}, 1, true)
+	idle, err := s.AddRun(ctx, j.ID, 1, ticket.Resolved{Ticket: j.Ticket}, 1, true)
 	if err != nil {
 		t.Fatal(err)
 	}
 	late := add(t, s, j, 1)[0]
 	order := func() (out []int64) {
 		t.Helper()
-		q, err := s.Queue(ctx)
+		q, err := s.Queue(ctx, store.Anywhere)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -619,7 +619,7 @@ func TestListsPage(t *testing.T) {
 	ids := add(t, s, j, 7)
 	var got []int64
 	for before := int64(0); ; {
-		page, err := s.Runs(ctx, store.RunsWanted{Job: j.ID, Before: before, Most: 3})
+		page, err := s.Runs(ctx, store.RunsWanted{Of: store.Anywhere, Job: j.ID, Before: before, Most: 3})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -639,14 +639,14 @@ func TestListsPage(t *testing.T) {
 		t.Errorf("%v, want %v", got, ids)
 	}
 	for k := range 5 {
-		if _, err := s.AddJob(ctx, store.Job{Project: j.Project, Scene: j.Scene, Name: fmt.Sprint("job ", k), Ticket: ticket.New()}); err != nil {
+		if _, err := s.AddJob(ctx, 1, store.Job{Project: j.Project, Scene: j.Scene, Name: fmt.Sprint("job ", k), Ticket: ticket.New()}); err != nil {
 			t.Fatal(err)
 		}
 	}
 	names := map[string]bool{}
 	var after store.JobsAfter
 	for {
-		page, err := s.Jobs(ctx, false, 0, after, 2)
+		page, err := s.Jobs(ctx, store.JobsWanted{Of: store.Anywhere, PutAway: false, Scene: 0, After: after, Most: 2})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -673,12 +673,12 @@ func TestListsPage(t *testing.T) {
 func TestTheLibraryKeepsEveryVersion(t *testing.T) {
 	s, _ := seed(t)
 	for k := range 3 {
-		e, err := s.AddEntry(ctx, store.Entry{Kind: "clay", Key: "pale", Name: fmt.Sprint("Pale ", k), Body: []byte(fmt.Sprintf(`{"tone": %d}`, k))})
+		e, err := s.AddEntry(ctx, 1, store.Entry{Kind: "clay", Key: "pale", Name: fmt.Sprint("Pale ", k), Body: []byte(fmt.Sprintf(`{"tone": %d}`, k))})
 		if err != nil || e.Version != k+1 {
 			t.Fatalf("%+v %v", e, err)
 		}
 	}
-	all, err := s.Entries(ctx, "clay")
+	all, err := s.Entries(ctx, store.Anywhere, "clay")
 	if err != nil || len(all) != 1 || all[0].Name != "Pale 2" {
 		t.Errorf("%+v %v", all, err)
 	}
@@ -688,7 +688,57 @@ func TestTheLibraryKeepsEveryVersion(t *testing.T) {
 	if err := s.PutEntryAway(ctx, "clay", "pale"); err != nil {
 		t.Fatal(err)
 	}
-	if all, _ := s.Entries(ctx, "clay"); len(all) != 0 {
+	if all, _ := s.Entries(ctx, store.Anywhere, "clay"); len(all) != 0 {
 		t.Errorf("%+v", all)
+	}
+}
+
+// Lists hold what lies in the projects that they are of, and everything says whose it is.
+func TestWhatBelongsToProjects(t *testing.T) {
+	s, j := seed(t)
+	run := add(t, s, j, 1)[0]
+	other, err := s.EnsureProject(ctx, 7, "Another campaign")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		of   store.Within
+		want int
+	}{{store.Anywhere, 1}, {store.Within{Some: []int64{j.Project, other.ID}}, 1}, {store.Within{Some: []int64{other.ID}}, 0}, {store.Within{}, 0}} {
+		scenes, err1 := s.Scenes(ctx, c.of, false)
+		jobs, err2 := s.Jobs(ctx, store.JobsWanted{Of: c.of, Most: 10})
+		runs, err3 := s.Runs(ctx, store.RunsWanted{Of: c.of, Most: 10})
+		queue, err4 := s.Queue(ctx, c.of)
+		if err := errors.Join(err1, err2, err3, err4); err != nil {
+			t.Fatal(err)
+		}
+		if len(scenes) != c.want || len(jobs) != c.want || len(runs) != c.want || len(queue) != c.want {
+			t.Errorf("of %+v there are %d scenes, %d jobs, %d runs, %d in the queue; want %d of each", c.of, len(scenes), len(jobs), len(runs), len(queue), c.want)
+		}
+	}
+	if p, err := s.Projects(ctx, store.Within{Some: []int64{other.ID}}); err != nil || len(p) != 1 || p[0].ID != other.ID {
+		t.Errorf("projects %+v %v", p, err)
+	}
+	mine, err := s.AddEntry(ctx, 7, store.Entry{Kind: "clay", Key: "ours", Name: "Ours", Body: []byte("{}"), Project: &other.ID})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if e, err := s.Entries(ctx, store.Within{Some: []int64{j.Project}}, "clay"); err != nil || len(e) != 0 {
+		t.Errorf("of another project: %+v %v", e, err)
+	}
+	if e, err := s.Entries(ctx, store.Within{Some: []int64{other.ID}}, "clay"); err != nil || len(e) != 1 || e[0].ID != mine.ID {
+		t.Errorf("of its own: %+v %v", e, err)
+	}
+	view, err := s.AddView(ctx, 9, store.View{Scene: j.Scene, Name: "By the ninth"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for kind, c := range map[string]struct{ id, maker int64 }{"scene": {j.Scene, 1}, "job": {j.ID, 1}, "run": {run, 1}, "view": {view.ID, 9}} {
+		if project, maker, err := s.Owner(ctx, kind, c.id); err != nil || project != j.Project || maker != c.maker {
+			t.Errorf("%s %d belongs to %d by %d: %v", kind, c.id, project, maker, err)
+		}
+	}
+	if _, _, err := s.Owner(ctx, "run", run+1000); !errors.Is(err, fault.ErrNotFound) {
+		t.Errorf("a run that is not there: %v", err)
 	}
 }

@@ -41,12 +41,12 @@ func (s *Store) View(ctx context.Context, id int64) (View, error) {
 }
 
 // AddView saves a new view; fault.ErrTaken when the scene has one of its name.
-func (s *Store) AddView(ctx context.Context, v View) (View, error) {
+func (s *Store) AddView(ctx context.Context, maker int64, v View) (View, error) {
 	cam, err := toJSON(v.Camera)
 	if err != nil {
 		return v, err
 	}
-	r, err := s.db.ExecContext(ctx, `INSERT INTO views (scene, name, camera, locked) VALUES (?,?,?,?)`, v.Scene, v.Name, cam, v.Locked)
+	r, err := s.db.ExecContext(ctx, `INSERT INTO views (scene, maker, name, camera, locked) VALUES (?,?,?,?,?)`, v.Scene, maker, v.Name, cam, v.Locked)
 	if err != nil {
 		return v, taken(err)
 	}
