@@ -55,8 +55,7 @@ const enough = 2.5
 // Layout is that of the film which Order.Run returns for a number of elements, and a twin
 // if there is one.
 func Layout(elements int, twin bool) film.Layout {
-	no := func([]float32, *film.Sample) {} // samples are added to none of these
-	planes := []film.Plane{{Name: DoubtPlane, Values: 1, Add: no}, {Name: film.KeptPlane, Values: 2, Add: no}}
+	planes := []film.Plane{{Name: DoubtPlane, Values: 1}, {Name: film.KeptPlane, Values: 2}}
 	for i := range elements {
 		planes = append(planes, film.ElementPlane(i, false))
 	}

@@ -18,11 +18,7 @@ const (
 
 // CaughtPlane keeps what floors that catch shadows need. With it, beauty, alpha and
 // halves are those over what is behind such a floor.
-var CaughtPlane = Plane{Name: "caught", Values: CaughtSums, Halves: true, Add: func(sum []float32, s *Sample) {
-	for k, v := range s.Catch {
-		sum[k] += v * s.Weight
-	}
-}}
+var CaughtPlane = Plane{Name: "caught", Values: CaughtSums, Halves: true, Of: CaughtLight}
 
 // catches returns what a pixel's sums hold of a floor that catches shadows.
 func (l *Layout) catches(px []float32) (sums []float32, ok bool) { return px[l.catch:], l.catch > 0 }

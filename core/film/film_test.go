@@ -13,10 +13,7 @@ import (
 	"amberproof/core/geom"
 )
 
-var full = NewLayout(true, CaughtPlane, Plane{Name: "open", Values: 2, Halves: true, Add: func(sum []float32, s *Sample) {
-	sum[0] += s.Open * s.Weight
-	sum[1] += s.Weight
-}}, Plane{Name: "spare", Values: 5, Add: func([]float32, *Sample) {}})
+var full = NewLayout(true, CaughtPlane, Plane{Name: "depth", Values: 2, Halves: true, Of: FirstDepth}, Plane{Name: "spare", Values: 5})
 
 func patchOf(f *Film, tile, from, to int) *Patch {
 	r := rand.New(rand.NewPCG(uint64(tile), uint64(from)))
@@ -64,16 +61,16 @@ func TestPlacesDoNotOverlap(t *testing.T) {
 func TestSamplesAddToTheirPlanes(t *testing.T) {
 	s := NewSums(image.Rect(0, 0, 2, 1), full)
 	for k := range 4 {
-		m := Sample{Weight: 2, Even: k%2 == 0, Light: geom.V(1, 2, 3), Alpha: 1, Part: int32(k % 3), Open: float32(k)}
+		m := Sample{Weight: 2, Even: k%2 == 0, Light: geom.V(1, 2, 3), Alpha: 1, Part: int32(k % 3), First: k != 2, Depth: float32(k)}
 		m.Catch[Lit] = float32(k)
 		s.Add(1, &m)
 	}
 	s.Add(1, &Sample{Weight: -1, Part: NoPart})
 	want := make([]float32, full.Channels())
 	copy(want, []float32{7, 4, 8, 16, 24, 8, 4, 8, 12})
-	open, _ := full.Place("open")
+	depth, _ := full.Place("depth")
 	caught, _ := full.Place(CaughtPlane.Name)
-	want[open], want[open+2], want[open+1], want[open+3] = 2*(0+1+2+3), 2*(0+2), 7, 4
+	want[depth], want[depth+2], want[depth+1], want[depth+3] = 2*(0+1+3), 2*0, 6, 2
 	want[caught+Lit], want[caught+CaughtSums+Lit] = 2*(0+1+2+3), 2*(0+2)
 	if got := s.Pixel(1); !slices.Equal(got, want) {
 		t.Errorf("got  %v\nwant %v", got, want)

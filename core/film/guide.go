@@ -22,12 +22,7 @@ const (
 )
 
 // GuidePlane keeps what noise is told from detail by.
-var GuidePlane = Plane{Name: "guide", Values: GuideValues, Halves: true, Asks: AskGuide, Add: func(sum []float32, s *Sample) {
-	g := &s.Guide
-	AddRGB(sum[GuideAlbedo:], g.Albedo, s.Weight)
-	AddRGB(sum[GuideNormal:], g.Normal, s.Weight)
-	sum[GuideFar] += g.Far * s.Weight
-}}
+var GuidePlane = Plane{Name: "guide", Values: GuideValues, Halves: true, Of: GuideData}
 
 // KeptPlane is the plane of a film with its noise taken out that tells which share of the
 // light of either half was taken for more than a spark.

@@ -1,21 +1,23 @@
 package film
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
 )
 
 // Plane is a sum that a film keeps for each pixel, beside those that every film
-// has. What its values mean is known to whoever declares it.
+// has.
 type Plane struct {
-	Name   string // tells it apart within a layout
-	Values int
+	Name   string   `json:"name"` // tells it apart within a layout
+	Values int      `json:"values"`
+	Of     Quantity `json:"of"` // what is summed
+	// Element is the one of whose light, for ElementLight.
+	Element int `json:"element,omitempty"`
 	// Halves keeps the sum of half A as well, behind that of all samples.
-	Halves bool
-	// Asks is what Add reads of a sample that is only there when asked for.
-	Asks Asks
-	// Add adds a sample to the sum, by its weight.
-	Add func(sum []float32, s *Sample)
+	Halves bool `json:"halves,omitempty"`
+	// Twin has the sum be that of the picture's twin.
+	Twin bool `json:"twin,omitempty"`
 }
 
 // size is the number of places that the plane takes.
@@ -62,10 +64,42 @@ func NewLayout(cover bool, planes ...Plane) Layout {
 		}
 		l.at = append(l.at, l.channels)
 		l.channels += p.size()
-		l.asks |= p.Asks
+		if !p.Twin { // what is asked for is there of both
+			l.asks |= asks[p.Of]
+		}
 	}
 	return l
 }
+
+// layoutDoc is a layout as it is written down.
+type layoutDoc struct {
+	Cover  bool    `json:"cover"`
+	Planes []Plane `json:"planes"`
+}
+
+// MarshalJSON writes a layout down.
+func (l Layout) MarshalJSON() ([]byte, error) { return json.Marshal(layoutDoc{l.cover, l.planes}) }
+
+// UnmarshalJSON reads a layout; one whose planes have one name, or no values or too many, is
+// an error.
+func (l *Layout) UnmarshalJSON(b []byte) error {
+	var d layoutDoc
+	if err := json.Unmarshal(b, &d); err != nil {
+		return err
+	}
+	seen := map[string]bool{}
+	for _, p := range d.Planes {
+		if seen[p.Name] || p.Values < 1 || p.Values > mostValues || p.Element < 0 || p.Of == ElementLight && p.Values != 3 {
+			return fmt.Errorf("film: the plane %q of a layout is not one", p.Name)
+		}
+		seen[p.Name] = true
+	}
+	*l = NewLayout(d.Cover, d.Planes...)
+	return nil
+}
+
+// mostValues bounds the values of a plane that is read.
+const mostValues = 64
 
 // Place is where a plane's values begin among the sums of a pixel.
 func (l *Layout) Place(plane string) (at int, ok bool) {

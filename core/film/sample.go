@@ -78,9 +78,9 @@ func (s *Sums) Add(i int, m *Sample) {
 	for k := range s.Layout.planes {
 		p := &s.Layout.planes[k]
 		sum := px[s.Layout.at[k]:]
-		p.Add(sum[:p.Values:p.Values], m)
+		p.add(sum[:p.Values:p.Values], m)
 		if p.Halves && m.Even {
-			p.Add(sum[p.Values:2*p.Values], m)
+			p.add(sum[p.Values:2*p.Values], m)
 		}
 	}
 	if s.Layout.cover && m.Part != NoPart {

@@ -10,22 +10,11 @@ const twinOf = "twin "
 
 // TwinLight keeps the light and the alpha of the twin, as every film keeps those of its
 // picture.
-var TwinLight = Plane{Name: twinOf + "light", Values: 4, Halves: true, Add: func(sum []float32, s *Sample) {
-	if s.Twin != nil {
-		AddRGB(sum, s.Twin.Light, s.Weight)
-		sum[3] += s.Twin.Alpha * s.Weight
-	}
-}}
+var TwinLight = Plane{Name: twinOf + "light", Values: 4, Halves: true, Of: LightAndAlpha, Twin: true}
 
 // TwinPlane is a plane of the twin.
 func TwinPlane(p Plane) Plane {
-	add := p.Add
-	p.Name, p.Asks = twinOf+p.Name, 0
-	p.Add = func(sum []float32, s *Sample) {
-		if s.Twin != nil {
-			add(sum, s.Twin)
-		}
-	}
+	p.Name, p.Twin = twinOf+p.Name, true
 	return p
 }
 
@@ -49,7 +38,7 @@ func (f *Film) Twin() *Film {
 	for i := range f.Layout.planes {
 		p := f.Layout.planes[i]
 		if name, is := strings.CutPrefix(p.Name, twinOf); is && p.Name != TwinLight.Name {
-			p.Name = name
+			p.Name, p.Twin = name, false
 			planes, from = append(planes, p), append(from, f.Layout.at[i])
 		}
 	}

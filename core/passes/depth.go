@@ -17,12 +17,7 @@ const DepthPlane = "depth"
 func (depth) kind() Kind { return Depth }
 
 func (depth) needs(*Wanted, []string) []film.Plane {
-	return []film.Plane{{Name: DepthPlane, Values: 2, Asks: film.AskFirst, Add: func(sum []float32, s *film.Sample) {
-		if s.First {
-			sum[0] += s.Depth * s.Weight
-			sum[1] += s.Weight
-		}
-	}}}
+	return []film.Plane{{Name: DepthPlane, Values: 2, Of: film.FirstDepth}}
 }
 
 func (depth) list(*picture) []Pass { return []Pass{{Key: "depth", Title: "Depth", shown: depth{}}} }

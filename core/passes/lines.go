@@ -13,9 +13,7 @@ const LinesPlane = "lines"
 func (lines) kind() Kind { return Lines }
 
 func (lines) needs(*Wanted, []string) []film.Plane {
-	return []film.Plane{{Name: LinesPlane, Values: 1, Add: func(sum []float32, s *film.Sample) {
-		sum[0] += s.Ink * s.Weight
-	}}}
+	return []film.Plane{{Name: LinesPlane, Values: 1, Of: film.InkShare}}
 }
 
 func (lines) list(*picture) []Pass {

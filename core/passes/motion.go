@@ -20,13 +20,7 @@ const MotionPlane = "motion"
 func (motion) kind() Kind { return Motion }
 
 func (motion) needs(*Wanted, []string) []film.Plane {
-	return []film.Plane{{Name: MotionPlane, Values: 3, Asks: film.AskMotion, Add: func(sum []float32, s *film.Sample) {
-		if s.Moves {
-			sum[0] += s.Motion[0] * s.Weight
-			sum[1] += s.Motion[1] * s.Weight
-			sum[2] += s.Weight
-		}
-	}}}
+	return []film.Plane{{Name: MotionPlane, Values: 3, Of: film.ScreenMotion}}
 }
 
 func (motion) list(*picture) []Pass { return []Pass{{Key: "motion", Title: "Motion", shown: motion{}}} }

@@ -16,11 +16,7 @@ const NormalPlane = "normal"
 func (normal) kind() Kind { return Normal }
 
 func (normal) needs(*Wanted, []string) []film.Plane {
-	return []film.Plane{{Name: NormalPlane, Values: 3, Asks: film.AskFirst, Add: func(sum []float32, s *film.Sample) {
-		if s.First {
-			film.AddRGB(sum, s.Normal, s.Weight)
-		}
-	}}}
+	return []film.Plane{{Name: NormalPlane, Values: 3, Of: film.FirstNormal}}
 }
 
 func (normal) list(*picture) []Pass { return []Pass{{Key: "normal", Title: "Normal", shown: normal{}}} }

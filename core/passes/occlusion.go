@@ -13,9 +13,7 @@ const OcclusionPlane = "occlusion"
 func (occlusion) kind() Kind { return Occlusion }
 
 func (occlusion) needs(*Wanted, []string) []film.Plane {
-	return []film.Plane{{Name: OcclusionPlane, Values: 1, Asks: film.AskOpen, Add: func(sum []float32, s *film.Sample) {
-		sum[0] += s.Open * s.Weight
-	}}}
+	return []film.Plane{{Name: OcclusionPlane, Values: 1, Of: film.OpenShare}}
 }
 
 func (occlusion) list(*picture) []Pass {

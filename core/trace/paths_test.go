@@ -18,31 +18,22 @@ func TestLightIsToldByItsWay(t *testing.T) {
 	wall.Emission, wall.DoubleSided = geom.Splat(1), true
 	b.cube(geom.Splat(-1), geom.Splat(2), b.finish(wall))
 	b.camera(geom.V(0.3, 0.2, 0.1), geom.V(0.8, 0.1, -1), 1)
-	plane := func(name string, values int, place func(film.Contribution) int) film.Plane {
-		return film.Plane{Name: name, Values: values, Halves: true, Asks: film.AskPaths, Add: func(sum []float32, s *film.Sample) {
-			for _, c := range s.Paths {
-				if k := place(c); k < values {
-					sum[k] += c.Light.X * s.Weight
-				}
-			}
-		}}
-	}
 	b.opt.Layout = film.NewLayout(false,
-		plane("by depth", depths, func(c film.Contribution) int { return c.Depth }),
-		plane("by way", 5, func(c film.Contribution) int { return int(c.Way) }))
+		film.Plane{Name: "by depth", Values: 3 * depths, Halves: true, Of: film.LightByDepth},
+		film.Plane{Name: "by way", Values: 15, Of: film.LightByWay})
 	f := b.render(t, 512)
 	byDepth, byWay := b.at(t, "by depth"), b.at(t, "by way")
 	for n := range depths {
-		got, bar := meanOf(f, byDepth+n)
+		got, bar := meanOf(f, byDepth+3*n)
 		expect(t, fmt.Sprintf("light turned %d times", n), got, math.Pow(0.5, float64(n)), bar+1e-4)
 	}
 	for way, want := range []float64{film.Looked: 1, film.Direct: 0.5, film.ByMatte: 0.5, film.ByGloss: 0, film.ByClear: 0} {
-		got, bar := meanOf(f, byWay+way)
+		got, bar := meanOf(f, byWay+3*way)
 		expect(t, fmt.Sprintf("light by way %d", way), got, want, bar+1e-4)
 	}
 	s, i := f.At(4, 4)
-	if px := s.Pixel(i); px[byDepth+depths] != px[film.WeightA] {
-		t.Errorf("half A has %v of what is looked at, and weighs %v", px[byDepth+depths], px[film.WeightA])
+	if px := s.Pixel(i); px[byDepth+3*depths] != px[film.WeightA] {
+		t.Errorf("half A has %v of what is looked at, and weighs %v", px[byDepth+3*depths], px[film.WeightA])
 	}
 }
 

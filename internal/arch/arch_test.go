@@ -47,7 +47,7 @@ var layers = []struct {
 	{"internal/identity", []string{"internal/fault"}},
 	{"internal/cache", []string{"core/parallel"}},
 	{"internal/budget", []string{"internal/fault"}},
-	{"internal/farm", []string{"core"}},
+	{"internal/farm", []string{"core", "internal/ticket"}},
 	{"internal/pipeline", []string{"core", "internal/ticket", "internal/fault", "internal/farm"}},
 	{"internal/deliver", []string{"core", "internal/ticket"}},
 	{"internal/mariadb", nil},

@@ -8,15 +8,18 @@ import (
 
 	"amberproof/core/film"
 	"amberproof/core/trace"
+	"amberproof/internal/ticket"
 )
 
 // Picture says what a worker must hold to do units of a picture, so that what it
 // sends back is the same to the bit as from any other.
 type Picture struct {
-	Film      string // identity of the film, see job.Resolved.FilmKey
+	Film      string // identity of the film, see ticket.Resolved.FilmKey
 	Frame     int
-	Revision  int    // of the renderer, trace.Revision
-	Processor string // kind, accel.Kind
+	Revision  int          // of the renderer, trace.Revision
+	Processor string       // kind, accel.Kind
+	Needs     ticket.Needs // scene, set-up and pictures, by checksum
+	Layout    film.Layout  // of the film
 }
 
 // Task is a piece of work that is given to a worker for a while: a unit of the

@@ -130,7 +130,9 @@ func (sh *Shot) Progress() render.Progress { return sh.plan.Progress() }
 // that called Render; its error ends the frame. Cancelled, Render returns the
 // context's error and the film stands as it is.
 func (sh *Shot) Render(ctx context.Context, open farm.Opener, changed func() error) error {
-	pool := open(ctx, sh.World, sh.Film, farm.Picture{Film: sh.Key, Frame: sh.Frame, Revision: trace.Revision, Processor: accel.Kind()})
+	pool := open(ctx, sh.World, sh.Film, farm.Picture{
+		Film: sh.Key, Frame: sh.Frame, Revision: trace.Revision, Processor: accel.Kind(), Needs: sh.Resolved.Needs(), Layout: sh.Film.Layout,
+	})
 	defer pool.Close()
 	if sh.plan.Progress().Samples == 0 {
 		// Something of the whole picture is seen at once.
