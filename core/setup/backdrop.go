@@ -17,15 +17,15 @@ const (
 // Backdrop is a sheet under and behind the product, of one piece: a floor, a bend and a
 // wall, or a floor alone.
 type Backdrop struct {
-	Kind      string  `json:"kind" label:"Backdrop" choices:"none,curved,flat" def:"none" help:"Curved: a floor that bends up into a wall without an edge. Flat: a floor alone."`
-	Width     float64 `json:"width" label:"Width" unit:"mm" min:"1" max:"1000000" step:"10" def:"1000" help:"From its left to its right edge."`
-	Depth     float64 `json:"depth" label:"Behind" unit:"mm" min:"1" max:"1000000" step:"10" def:"500" help:"From the middle of the product to the wall, or to the rear edge of a floor."`
-	Front     float64 `json:"front" label:"In front" unit:"mm" min:"1" max:"1000000" step:"10" def:"500" help:"From the middle of the product to the front edge."`
-	Height    float64 `json:"height" label:"Height" unit:"mm" min:"1" max:"1000000" step:"10" def:"800" help:"Of the wall over the floor."`
-	Bend      float64 `json:"bend" label:"Bend" unit:"mm" min:"0" max:"1000000" step:"10" def:"200" help:"Radius of the bend between floor and wall: the larger, the softer its shade goes over. 0 is a corner."`
-	Turn      float64 `json:"turn" label:"Turn" unit:"deg" min:"-360" max:"360" step:"1" def:"0" help:"About the upright axis. At 0 the wall stands behind what looks at you from the front."`
-	Colour    Colour  `json:"colour" label:"Tone"`
-	Roughness float64 `json:"roughness" label:"Roughness" min:"0" max:"1" step:"0.05" def:"1" help:"1 is matte paper; below, the sheet reflects, at 0 like a polished one."`
+	Kind      string  `json:"kind" choices:"none,curved,flat" def:"none"`
+	Width     float64 `json:"width" unit:"mm" min:"1" max:"1000000" step:"10" def:"1000"`
+	Depth     float64 `json:"depth" unit:"mm" min:"1" max:"1000000" step:"10" def:"500"`
+	Front     float64 `json:"front" unit:"mm" min:"1" max:"1000000" step:"10" def:"500"`
+	Height    float64 `json:"height" unit:"mm" min:"1" max:"1000000" step:"10" def:"800"`
+	Bend      float64 `json:"bend" unit:"mm" min:"0" max:"1000000" step:"10" def:"200"`
+	Turn      float64 `json:"turn" unit:"deg" min:"-360" max:"360" step:"1" def:"0"`
+	Colour    Colour  `json:"colour"`
+	Roughness float64 `json:"roughness" min:"0" max:"1" step:"0.05" def:"1"`
 }
 
 // bendSteps is how many flat strips a bend is made of; its shade is smooth over them.

@@ -12,9 +12,9 @@ import (
 // File corrects how a file's space was read: which of its axes points up, which way
 // its front looks, and how large a unit of it is.
 type File struct {
-	Up   string  `json:"up" label:"Upwards" choices:"y,z,x,-x,-y,-z" def:"y" help:"The axis of the file, as it was read, that points up in the world."`
-	Turn float64 `json:"turn" label:"Turn" unit:"deg" min:"-360" max:"360" step:"90" def:"0" help:"About the upright axis, counter-clockwise from above, so that the front looks at you."`
-	Size float64 `json:"size" label:"Size" unit:"x" min:"0.000001" max:"1000000" step:"0.001" def:"1" help:"Factor on all measures: 0.001 where millimetres were taken for metres."`
+	Up   string  `json:"up" choices:"y,z,x,-x,-y,-z" def:"y"`
+	Turn float64 `json:"turn" unit:"deg" min:"-360" max:"360" step:"90" def:"0"`
+	Size float64 `json:"size" unit:"x" min:"0.000001" max:"1000000" step:"0.001" def:"1"`
 }
 
 // NewFile is a correction that changes nothing.

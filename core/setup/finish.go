@@ -13,47 +13,47 @@ import (
 // it. One with a From was made on the bench, as a copy of that. A value that is not
 // there is as the file has it.
 type Finish struct {
-	Name string `json:"name" label:"Finish" maxlen:"4096" help:"Name of the finish in the scene, or of one made here."`
-	From string `json:"from" label:"Copy of" maxlen:"4096" def:"" help:"The scene's finish that one made here began as; empty for those of the scene."`
-	Made bool   `json:"made,omitempty" label:"Made here" def:"false" help:"It began as plain matte white, and is no copy of one of the scene."`
+	Name string `json:"name" maxlen:"4096"`
+	From string `json:"from" maxlen:"4096" def:""`
+	Made bool   `json:"made,omitempty" def:"false"`
 
-	Base       *Colour  `json:"base,omitempty" label:"Colour"`
-	Metal      *float64 `json:"metal,omitempty" label:"Metal" min:"0" max:"1" step:"0.05" help:"0 is paint, plastic, wood, glass; 1 is bare metal."`
-	Roughness  *float64 `json:"roughness,omitempty" label:"Roughness" min:"0" max:"1" step:"0.01" help:"0 mirrors sharply, 1 is fully matte."`
-	Index      *float64 `json:"index,omitempty" label:"Index" min:"1" max:"3" step:"0.01" help:"Index of refraction: water 1.33, glass 1.5, crystal 1.6, diamond 2.42. It sets how strongly what is no metal mirrors, too."`
-	Clear      *float64 `json:"clear,omitempty" label:"Clear" min:"0" max:"1" step:"0.05" help:"How much light goes through instead of being scattered."`
-	Tint       *Colour  `json:"tint,omitempty" label:"Tint"`
-	TintDepth  *float64 `json:"tintDepth,omitempty" label:"Tint at depth" unit:"mm" min:"0.001" max:"1000000" step:"1" help:"How far light has gone through a clear solid when white has become its tint."`
-	Coat       *float64 `json:"coat,omitempty" label:"Coat" min:"0" max:"1" step:"0.05" help:"A clear lacquer over it."`
-	CoatRough  *float64 `json:"coatRoughness,omitempty" label:"Coat roughness" min:"0" max:"1" step:"0.01" help:"Of the lacquer."`
-	Solid      *bool    `json:"solid,omitempty" label:"Solid" help:"Of what is clear: its mesh bounds a body that bends light. Off, it is a thin shell that does not."`
-	Abbe       *float64 `json:"abbe,omitempty" label:"Abbe number" min:"10" max:"1000" step:"1" help:"How little a clear solid parts colours: crown glass 59, crystal 30, diamond 55; 1000 is hardly at all."`
-	Shadows    *string  `json:"shadows,omitempty" label:"Shadows through it" choices:"ticket,straight,bent" help:"Of what is clear. Straight is quick and clean, bent is true and slow; or as the ticket says."`
-	Sheen      *Colour  `json:"sheen,omitempty" label:"Sheen"`
-	SheenRough *float64 `json:"sheenRoughness,omitempty" label:"Sheen roughness" min:"0" max:"1" step:"0.05" help:"Of the soft light along the outline of cloth: 0 keeps to the outline, 1 covers all."`
-	Film       *float64 `json:"film,omitempty" label:"Thin film" min:"0" max:"1" step:"0.05" help:"Colours of a soap bubble or of tempered steel over it."`
-	FilmIndex  *float64 `json:"filmIndex,omitempty" label:"Film index" min:"1" max:"3" step:"0.01" help:"Index of refraction of the film."`
-	FilmThick  *float64 `json:"filmThickness,omitempty" label:"Film thickness" unit:"nm" min:"1" max:"5000" step:"10" help:"It sets the colours."`
-	Brushed    *float64 `json:"brushed,omitempty" label:"Brushed" min:"0" max:"1" step:"0.05" help:"How far gloss is drawn out across the strokes of a brush."`
-	BrushTurn  *float64 `json:"brushTurn,omitempty" label:"Brush direction" unit:"deg" min:"-360" max:"360" step:"5" help:"Against the clock from the direction of the texture."`
-	Bumps      *float64 `json:"bumps,omitempty" label:"Bumps" unit:"x" min:"0" max:"10" step:"0.1" help:"Factor on the strength of its normal map."`
-	GreenDown  *bool    `json:"greenDown,omitempty" label:"Green points down" help:"Of its normal map: switch it if bumps look like dents."`
-	Tiling     *float64 `json:"tiling,omitempty" label:"Tiling" unit:"x" min:"0.001" max:"1000" step:"0.1" help:"How many times as often all its pictures are repeated."`
-	MapTurn    *float64 `json:"mapTurn,omitempty" label:"Turn of pictures" unit:"deg" min:"-360" max:"360" step:"5" help:"Turns all its pictures on the surface."`
-	BaseMap    *Map     `json:"baseMap,omitempty" label:"Colour from a picture"`
-	RoughMap   *Map     `json:"roughnessMap,omitempty" label:"Roughness from a picture"`
-	MetalMap   *Map     `json:"metalMap,omitempty" label:"Metal from a picture"`
-	GlowMap    *Map     `json:"glowMap,omitempty" label:"Glow from a picture"`
-	NormalMap  *Map     `json:"normalMap,omitempty" label:"Bumps from a normal map"`
-	HeightMap  *Map     `json:"heightMap,omitempty" label:"Bumps from heights"`
-	Glow       *float64 `json:"glow,omitempty" label:"Glow" unit:"nit" min:"0" max:"1000000" step:"1" help:"How bright it shines by itself, in its colour of light; of a panel, how bright the light is."`
+	Base       *Colour  `json:"base,omitempty"`
+	Metal      *float64 `json:"metal,omitempty" min:"0" max:"1" step:"0.05"`
+	Roughness  *float64 `json:"roughness,omitempty" min:"0" max:"1" step:"0.01"`
+	Index      *float64 `json:"index,omitempty" min:"1" max:"3" step:"0.01"`
+	Clear      *float64 `json:"clear,omitempty" min:"0" max:"1" step:"0.05"`
+	Tint       *Colour  `json:"tint,omitempty"`
+	TintDepth  *float64 `json:"tintDepth,omitempty" unit:"mm" min:"0.001" max:"1000000" step:"1"`
+	Coat       *float64 `json:"coat,omitempty" min:"0" max:"1" step:"0.05"`
+	CoatRough  *float64 `json:"coatRoughness,omitempty" min:"0" max:"1" step:"0.01"`
+	Solid      *bool    `json:"solid,omitempty"`
+	Abbe       *float64 `json:"abbe,omitempty" min:"10" max:"1000" step:"1"`
+	Shadows    *string  `json:"shadows,omitempty" choices:"ticket,straight,bent"`
+	Sheen      *Colour  `json:"sheen,omitempty"`
+	SheenRough *float64 `json:"sheenRoughness,omitempty" min:"0" max:"1" step:"0.05"`
+	Film       *float64 `json:"film,omitempty" min:"0" max:"1" step:"0.05"`
+	FilmIndex  *float64 `json:"filmIndex,omitempty" min:"1" max:"3" step:"0.01"`
+	FilmThick  *float64 `json:"filmThickness,omitempty" unit:"nm" min:"1" max:"5000" step:"10"`
+	Brushed    *float64 `json:"brushed,omitempty" min:"0" max:"1" step:"0.05"`
+	BrushTurn  *float64 `json:"brushTurn,omitempty" unit:"deg" min:"-360" max:"360" step:"5"`
+	Bumps      *float64 `json:"bumps,omitempty" unit:"x" min:"0" max:"10" step:"0.1"`
+	GreenDown  *bool    `json:"greenDown,omitempty"`
+	Tiling     *float64 `json:"tiling,omitempty" unit:"x" min:"0.001" max:"1000" step:"0.1"`
+	MapTurn    *float64 `json:"mapTurn,omitempty" unit:"deg" min:"-360" max:"360" step:"5"`
+	BaseMap    *Map     `json:"baseMap,omitempty"`
+	RoughMap   *Map     `json:"roughnessMap,omitempty"`
+	MetalMap   *Map     `json:"metalMap,omitempty"`
+	GlowMap    *Map     `json:"glowMap,omitempty"`
+	NormalMap  *Map     `json:"normalMap,omitempty"`
+	HeightMap  *Map     `json:"heightMap,omitempty"`
+	Glow       *float64 `json:"glow,omitempty" unit:"nit" min:"0" max:"1000000" step:"1"`
 }
 
 // Colour is scene-linear, Rec.709, each from 0 to 1.
 type Colour struct {
-	R float64 `json:"r" label:"Red" min:"0" max:"1" step:"0.01" def:"0" help:"Share of red light that is left."`
-	G float64 `json:"g" label:"Green" min:"0" max:"1" step:"0.01" def:"0" help:"Share of green light that is left."`
-	B float64 `json:"b" label:"Blue" min:"0" max:"1" step:"0.01" def:"0" help:"Share of blue light that is left."`
+	R float64 `json:"r" min:"0" max:"1" step:"0.01" def:"0"`
+	G float64 `json:"g" min:"0" max:"1" step:"0.01" def:"0"`
+	B float64 `json:"b" min:"0" max:"1" step:"0.01" def:"0"`
 }
 
 func (c *Colour) vec() geom.Vec3 { return geom.V(float32(c.R), float32(c.G), float32(c.B)) }

@@ -11,38 +11,38 @@ import (
 // Light is a light that was made on the bench. It stands so far from the middle of the
 // stage in such a direction, and shines at what it is aimed at wherever it stands.
 type Light struct {
-	Name string `json:"name" label:"Light" maxlen:"200" help:"By which jobs switch it."`
-	Kind string `json:"kind" label:"Kind" choices:"rectangle,disk,sphere,spot,sun" def:"rectangle" help:"Rectangle and disk shine to one side, a sphere all round, a spot within a cone, a sun from far away."`
-	On   bool   `json:"on" label:"On" def:"true" help:"Off, it is off in all jobs."`
+	Name string `json:"name" maxlen:"200"`
+	Kind string `json:"kind" choices:"rectangle,disk,sphere,spot,sun" def:"rectangle"`
+	On   bool   `json:"on" def:"true"`
 
-	Distance  float64 `json:"distance" label:"Distance" unit:"mm" min:"0.01" max:"1000000" step:"10" def:"1000" help:"From the middle of the product."`
-	Direction float64 `json:"direction" label:"Direction" unit:"deg" min:"-360" max:"360" step:"5" def:"-40" help:"Where it stands: 0 in front, 90 on the right, -90 on the left, 180 behind."`
-	Height    float64 `json:"height" label:"Height" unit:"deg" min:"-90" max:"90" step:"5" def:"40" help:"Over the horizon: 90 is straight above, below 0 is under the product."`
-	Aim       Aim     `json:"aim" label:"Aim"`
+	Distance  float64 `json:"distance" unit:"mm" min:"0.01" max:"1000000" step:"10" def:"1000"`
+	Direction float64 `json:"direction" unit:"deg" min:"-360" max:"360" step:"5" def:"-40"`
+	Height    float64 `json:"height" unit:"deg" min:"-90" max:"90" step:"5" def:"40"`
+	Aim       Aim     `json:"aim"`
 
-	Width  float64 `json:"width" label:"Width" unit:"mm" min:"0" max:"1000000" step:"10" def:"600" help:"Of a rectangle; of a disk, a sphere and the bulb of a spot the diameter. A spot of 0 has hard shadows."`
-	Length float64 `json:"length" label:"Upright" unit:"mm" min:"0.01" max:"1000000" step:"10" def:"600" help:"Height of a rectangle."`
-	Cone   float64 `json:"cone" label:"Cone" unit:"deg" min:"1" max:"170" step:"1" def:"40" help:"Full width of a spot's light."`
-	Soft   float64 `json:"soft" label:"Soft edge" unit:"%" min:"0" max:"100" step:"5" def:"30" help:"Share of the cone over which its light fades out."`
-	Disc   float64 `json:"disc" label:"Disc" unit:"deg" min:"0" max:"90" step:"0.1" def:"0.53" help:"Width of a sun in the sky. The real one has 0.53; more gives softer shadows."`
+	Width  float64 `json:"width" unit:"mm" min:"0" max:"1000000" step:"10" def:"600"`
+	Length float64 `json:"length" unit:"mm" min:"0.01" max:"1000000" step:"10" def:"600"`
+	Cone   float64 `json:"cone" unit:"deg" min:"1" max:"170" step:"1" def:"40"`
+	Soft   float64 `json:"soft" unit:"%" min:"0" max:"100" step:"5" def:"30"`
+	Disc   float64 `json:"disc" unit:"deg" min:"0" max:"90" step:"0.1" def:"0.53"`
 
-	Held     string  `json:"held" label:"Strength is" choices:"lux,power,brightness" def:"lux" help:"What stays when the light is moved or sized. Lux: what arrives at what it is aimed at. Power: all of its light, in lumen. Brightness: of its surface, in nit."`
-	Strength float64 `json:"strength" label:"Strength" min:"0.000001" max:"1000000000" step:"0.1" def:"2" help:"In lux, lumen or nit. With an exposure of 0, a white sheet that gets 3.14 lux is shown white. Of a spot, lumen count as if it shone all round: a narrower cone is no brighter."`
-	Tinted   string  `json:"tinted" label:"Colour by" choices:"temperature,colour" def:"temperature" help:"Neither changes how bright the light is."`
-	Kelvin   float64 `json:"kelvin" label:"Temperature" unit:"K" min:"1000" max:"15000" step:"100" def:"6504" help:"6504 is white. A tungsten lamp has 2800 to 3200, a cloudy sky 7000 and more."`
-	Tint     float64 `json:"tint" label:"Tint" min:"-50" max:"50" step:"1" def:"0" help:"Off the colour of glowing bodies, thousandths of Duv: to green above 0, to magenta below."`
-	Colour   Colour  `json:"colour" label:"Colour"`
+	Held     string  `json:"held" choices:"lux,power,brightness" def:"lux"`
+	Strength float64 `json:"strength" min:"0.000001" max:"1000000000" step:"0.1" def:"2"`
+	Tinted   string  `json:"tinted" choices:"temperature,colour" def:"temperature"`
+	Kelvin   float64 `json:"kelvin" unit:"K" min:"1000" max:"15000" step:"100" def:"6504"`
+	Tint     float64 `json:"tint" min:"-50" max:"50" step:"1" def:"0"`
+	Colour   Colour  `json:"colour"`
 
-	Camera      bool `json:"camera" label:"Seen by the camera" def:"false" help:"Whether the light itself shows in the picture."`
-	Reflections bool `json:"reflections" label:"Seen in reflections" def:"true" help:"Whether gloss and mirrors show the light; off, it lights matte surfaces only."`
-	Shadows     bool `json:"shadows" label:"Casts shadows" def:"true" help:"Off, the light reaches everything that faces it."`
+	Camera      bool `json:"camera" def:"false"`
+	Reflections bool `json:"reflections" def:"true"`
+	Shadows     bool `json:"shadows" def:"true"`
 }
 
 // Aim is a point that a light shines at, from the middle of the stage.
 type Aim struct {
-	X float64 `json:"x" label:"Aim x" unit:"mm" min:"-1000000" max:"1000000" step:"10" def:"0" help:"To the right of the middle, where the front looks at you."`
-	Y float64 `json:"y" label:"Aim y" unit:"mm" min:"-1000000" max:"1000000" step:"10" def:"0" help:"Above the middle."`
-	Z float64 `json:"z" label:"Aim z" unit:"mm" min:"-1000000" max:"1000000" step:"10" def:"0" help:"From the middle towards you."`
+	X float64 `json:"x" unit:"mm" min:"-1000000" max:"1000000" step:"10" def:"0"`
+	Y float64 `json:"y" unit:"mm" min:"-1000000" max:"1000000" step:"10" def:"0"`
+	Z float64 `json:"z" unit:"mm" min:"-1000000" max:"1000000" step:"10" def:"0"`
 }
 
 // What a light's strength is a number of.

@@ -12,17 +12,17 @@ import (
 
 // Map is a picture that says a value of a finish all over the surface.
 type Map struct {
-	Picture  Drawn   `json:"picture" label:"Picture"`
-	Set      int     `json:"set" label:"Coordinates" min:"0" max:"1" step:"1" def:"0" help:"Which of the two sets of places in pictures that a mesh may have. A mesh without any is wrapped in boxes of 100 mm."`
-	Tiling   float64 `json:"tiling" label:"Tiling" unit:"x" min:"0.001" max:"1000" step:"0.1" def:"1" help:"How many times as often this picture is repeated."`
-	Turn     float64 `json:"turn" label:"Turn" unit:"deg" min:"-360" max:"360" step:"5" def:"0" help:"Turns this picture on the surface."`
-	Strength float64 `json:"strength" label:"Strength" unit:"%" min:"0" max:"1000" step:"5" def:"100" help:"How far the value goes from where it would be without the picture. Of bumps, how steep; of heights, 100 % is a hundredth of the picture's width from black to white."`
+	Picture  Drawn   `json:"picture"`
+	Set      int     `json:"set" min:"0" max:"1" step:"1" def:"0"`
+	Tiling   float64 `json:"tiling" unit:"x" min:"0.001" max:"1000" step:"0.1" def:"1"`
+	Turn     float64 `json:"turn" unit:"deg" min:"-360" max:"360" step:"5" def:"0"`
+	Strength float64 `json:"strength" unit:"%" min:"0" max:"1000" step:"5" def:"100"`
 }
 
 // Drawn names a picture by file name and content.
 type Drawn struct {
-	Name   string `json:"name" label:"Picture" maxlen:"200" help:"File name of a PNG, JPEG or WebP that was taken in, or of a picture of the shelf."`
-	SHA256 string `json:"sha256" label:"Content" maxlen:"64" def:"" help:"Checksum of the file; none of a picture of the shelf."`
+	Name   string `json:"name" maxlen:"200"`
+	SHA256 string `json:"sha256" maxlen:"64" def:""`
 }
 
 // NewMap is a map as it begins.

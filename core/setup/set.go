@@ -13,18 +13,18 @@ import (
 // like any other. It is grown from the face nearest to a point, so that it is found again
 // in a newer file.
 type Set struct {
-	Name  string  `json:"name" label:"Name" maxlen:"200" help:"Of the part that the faces are; no other part has it."`
-	Part  string  `json:"part" label:"Part" maxlen:"4096" help:"Key of the part, or name of the set, that they are taken out of."`
-	At    Point   `json:"at" label:"Face"`
-	By    string  `json:"by" label:"Grown by" choices:"piece,angle,island" def:"piece" help:"All that hangs together; what meets at no more than an angle; or what hangs together in the picture drawn on it."`
-	Angle float64 `json:"angle" label:"Angle" unit:"deg" min:"0" max:"180" step:"1" def:"30" help:"At which faces may meet, where it is grown by that."`
+	Name  string  `json:"name" maxlen:"200"`
+	Part  string  `json:"part" maxlen:"4096"`
+	At    Point   `json:"at"`
+	By    string  `json:"by" choices:"piece,angle,island" def:"piece"`
+	Angle float64 `json:"angle" unit:"deg" min:"0" max:"180" step:"1" def:"30"`
 }
 
 // Point is a place in a part's own space, millimetres as the file was read.
 type Point struct {
-	X float64 `json:"x" label:"x" unit:"mm" min:"-1000000000000" max:"1000000000000" step:"1" def:"0" help:"In the space of the part."`
-	Y float64 `json:"y" label:"y" unit:"mm" min:"-1000000000000" max:"1000000000000" step:"1" def:"0" help:"In the space of the part."`
-	Z float64 `json:"z" label:"z" unit:"mm" min:"-1000000000000" max:"1000000000000" step:"1" def:"0" help:"In the space of the part."`
+	X float64 `json:"x" unit:"mm" min:"-1000000000000" max:"1000000000000" step:"1" def:"0"`
+	Y float64 `json:"y" unit:"mm" min:"-1000000000000" max:"1000000000000" step:"1" def:"0"`
+	Z float64 `json:"z" unit:"mm" min:"-1000000000000" max:"1000000000000" step:"1" def:"0"`
 }
 
 // NewSet is a set of faces of a part of a scene, grown from where a point of the world, in

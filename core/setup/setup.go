@@ -16,50 +16,50 @@ import (
 
 // Setup is a set-up. The zero value changes nothing.
 type Setup struct {
-	File     *File     `json:"file,omitempty" label:"File"`
-	Sets     []Set     `json:"sets,omitempty" label:"Sets of faces" most:"500" nullable:"false" help:"Parts that are sets of faces of others, in the order in which they are taken out."`
-	Finishes []Finish  `json:"finishes,omitempty" label:"Finishes" most:"5000" nullable:"false" help:"What was changed of finishes, each once, and those made here."`
-	Parts    []Change  `json:"parts" label:"Parts" most:"20000" nullable:"false" help:"What was changed of parts, each once."`
-	Stage    *Stage    `json:"stage,omitempty" label:"Stage"`
-	Looks    []Variant `json:"variants,omitempty" label:"Variants" most:"200" nullable:"false" help:"Other looks of the product, each once."`
-	Aside    []Aside   `json:"aside,omitempty" label:"Put aside" most:"5000" nullable:"false" help:"Findings of the preflight that are meant to be so."`
+	File     *File     `json:"file,omitempty"`
+	Sets     []Set     `json:"sets,omitempty" most:"500" nullable:"false"`
+	Finishes []Finish  `json:"finishes,omitempty" most:"5000" nullable:"false"`
+	Parts    []Change  `json:"parts" most:"20000" nullable:"false"`
+	Stage    *Stage    `json:"stage,omitempty"`
+	Looks    []Variant `json:"variants,omitempty" most:"200" nullable:"false"`
+	Aside    []Aside   `json:"aside,omitempty" most:"5000" nullable:"false"`
 }
 
 // Aside names a finding of the preflight that is meant to be so.
 type Aside struct {
-	Check string `json:"check" label:"Check" maxlen:"100" help:"What was found."`
-	Part  string `json:"part" label:"Part" maxlen:"4096" def:"" help:"Key of the part that it was found of."`
-	Other string `json:"other" label:"Other part" maxlen:"4096" def:"" help:"Key of the part that it has to do with."`
+	Check string `json:"check" maxlen:"100"`
+	Part  string `json:"part" maxlen:"4096" def:""`
+	Other string `json:"other" maxlen:"4096" def:""`
 }
 
 // Change is what was changed of one part. Its place is changed about the middle of
 // the part as the file has it: scaled, turned about the upright axes x, then y,
 // then z, then shifted.
 type Change struct {
-	Part   string  `json:"part" label:"Part" maxlen:"4096" help:"Key of the part in the scene."`
-	Path   string  `json:"path" label:"Place in the tree" maxlen:"65536" help:"By which the part is found again in a newer file where its key has changed."`
-	Out    bool    `json:"out" label:"Left out" def:"false" help:"The part is not in the picture, and throws no shadow."`
-	Shift  Vector  `json:"shift" label:"Move"`
-	Turn   Angles  `json:"turn" label:"Turn"`
-	Scale  float64 `json:"scale" label:"Scale" unit:"x" min:"0.001" max:"1000" step:"0.01" def:"1" help:"Factor on the part's size."`
-	Finish string  `json:"finish" label:"Wears" maxlen:"4096" def:"" help:"Name of the scene's finish that the part wears; empty: its own."`
-	Name   string  `json:"name,omitempty" label:"Name" maxlen:"200" def:"" help:"What the part is called here, in its mask and in rules; empty: as in the file."`
-	Group  string  `json:"group,omitempty" label:"Group" maxlen:"200" def:"" help:"Parts of one group are picked together, and rules can name it; empty: where the file has it."`
-	Smooth int     `json:"smooth,omitempty" label:"Smooth" unit:"times" min:"0" max:"4" def:"0" help:"Subdivides the part: each time makes four triangles of one and rounds its outline. A job's shape rules go before."`
+	Part   string  `json:"part" maxlen:"4096"`
+	Path   string  `json:"path" maxlen:"65536"`
+	Out    bool    `json:"out" def:"false"`
+	Shift  Vector  `json:"shift"`
+	Turn   Angles  `json:"turn"`
+	Scale  float64 `json:"scale" unit:"x" min:"0.001" max:"1000" step:"0.01" def:"1"`
+	Finish string  `json:"finish" maxlen:"4096" def:""`
+	Name   string  `json:"name,omitempty" maxlen:"200" def:""`
+	Group  string  `json:"group,omitempty" maxlen:"200" def:""`
+	Smooth int     `json:"smooth,omitempty" unit:"times" min:"0" max:"4" def:"0"`
 }
 
 // Vector is a way in the world, millimetres.
 type Vector struct {
-	X float64 `json:"x" label:"Move x" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0" help:"To the right, where the front looks at you."`
-	Y float64 `json:"y" label:"Move y" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0" help:"Upwards."`
-	Z float64 `json:"z" label:"Move z" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0" help:"Towards you."`
+	X float64 `json:"x" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0"`
+	Y float64 `json:"y" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0"`
+	Z float64 `json:"z" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0"`
 }
 
 // Angles are turns about the axes of the world, degrees, counter-clockwise.
 type Angles struct {
-	X float64 `json:"x" label:"Turn about x" unit:"deg" min:"-360" max:"360" step:"1" def:"0" help:"Tips forwards."`
-	Y float64 `json:"y" label:"Turn about y" unit:"deg" min:"-360" max:"360" step:"1" def:"0" help:"About the upright axis."`
-	Z float64 `json:"z" label:"Turn about z" unit:"deg" min:"-360" max:"360" step:"1" def:"0" help:"Tips to the left."`
+	X float64 `json:"x" unit:"deg" min:"-360" max:"360" step:"1" def:"0"`
+	Y float64 `json:"y" unit:"deg" min:"-360" max:"360" step:"1" def:"0"`
+	Z float64 `json:"z" unit:"deg" min:"-360" max:"360" step:"1" def:"0"`
 }
 
 // UnmarshalJSON gives what a change leaves out its default.

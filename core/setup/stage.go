@@ -13,45 +13,45 @@ import (
 // Stage is what was put around the product on the bench: a backdrop and lights. It
 // stands around a middle, so that it can be taken to another product.
 type Stage struct {
-	Middle   Middle   `json:"middle" label:"Middle"`
-	Floor    float64  `json:"floor" label:"Floor" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0" help:"Height of the floor in the world."`
-	Radius   float64  `json:"radius" label:"Radius" unit:"mm" min:"0.001" max:"1000000" step:"1" def:"100" help:"Of the product that the stage was set for; by it the stage is scaled to another."`
-	Backdrop Backdrop `json:"backdrop" label:"Backdrop"`
-	Lights   []Light  `json:"lights" label:"Lights" most:"100" nullable:"false" help:"Lights that were made here."`
-	Card     bool     `json:"card" label:"Grey card" def:"false" help:"A matte card of 18 % stands beside the product, in live pictures only."`
+	Middle   Middle   `json:"middle"`
+	Floor    float64  `json:"floor" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0"`
+	Radius   float64  `json:"radius" unit:"mm" min:"0.001" max:"1000000" step:"1" def:"100"`
+	Backdrop Backdrop `json:"backdrop"`
+	Lights   []Light  `json:"lights" most:"100" nullable:"false"`
+	Card     bool     `json:"card" def:"false"`
 	// Begins is nil in the set-up of a run, whose ticket has its own.
-	Begins *Begins `json:"begins,omitempty" label:"Jobs begin with"`
+	Begins *Begins `json:"begins,omitempty"`
 }
 
 // Middle is what a stage stands around, in the world.
 type Middle struct {
-	X float64 `json:"x" label:"Middle x" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0" help:"To the right, where the front looks at you."`
-	Y float64 `json:"y" label:"Middle y" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0" help:"Upwards."`
-	Z float64 `json:"z" label:"Middle z" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0" help:"Towards you."`
+	X float64 `json:"x" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0"`
+	Y float64 `json:"y" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0"`
+	Z float64 `json:"z" unit:"mm" min:"-1000000" max:"1000000" step:"1" def:"0"`
 }
 
 // Begins is what a new job of the scene has, and live pictures of no job.
 type Begins struct {
-	Surround SurroundSetting `json:"surround" label:"Surround"`
-	Exposure float64         `json:"exposure" label:"Exposure" unit:"EV" min:"-32" max:"32" step:"0.25" def:"0" help:"Stops brighter, or darker below 0."`
+	Surround SurroundSetting `json:"surround"`
+	Exposure float64         `json:"exposure" unit:"EV" min:"-32" max:"32" step:"0.25" def:"0"`
 }
 
 // SurroundSetting lights the product from all round.
 type SurroundSetting struct {
-	On       bool    `json:"on" label:"Surround" def:"true" help:"Whether the surround lights the scene."`
-	Kind     string  `json:"kind" label:"Surround is" choices:"picture,sky" def:"picture" help:"A picture or an even tone, or a clear sky by the height of its sun."`
-	Picture  Picture `json:"picture" label:"Picture"`
-	Sun      float64 `json:"sun" label:"Height of the sun" unit:"deg" min:"0" max:"90" step:"1" def:"40" help:"Over the horizon. A sky is in real units, tens of thousands of nits in the sun: lower the exposure, by about 14 EV, or the strength."`
-	Haze     float64 `json:"haze" label:"Haze" min:"2" max:"10" step:"0.1" def:"3" help:"Turbidity of the air: 2 is very clear, 10 hazy."`
-	Tone     float64 `json:"tone" label:"Even tone" unit:"nit" min:"0" max:"1000" step:"0.05" def:"0.5" help:"Brightness of the even surround used without a picture."`
-	Strength float64 `json:"strength" label:"Strength" unit:"x" min:"0" max:"1000" step:"0.05" def:"1" help:"Factor on the surround."`
-	Turn     float64 `json:"turn" label:"Turn" unit:"deg" min:"-360" max:"360" step:"1" def:"0" help:"Turns the picture about the upright axis."`
+	On       bool    `json:"on" def:"true"`
+	Kind     string  `json:"kind" choices:"picture,sky" def:"picture"`
+	Picture  Picture `json:"picture"`
+	Sun      float64 `json:"sun" unit:"deg" min:"0" max:"90" step:"1" def:"40"`
+	Haze     float64 `json:"haze" min:"2" max:"10" step:"0.1" def:"3"`
+	Tone     float64 `json:"tone" unit:"nit" min:"0" max:"1000" step:"0.05" def:"0.5"`
+	Strength float64 `json:"strength" unit:"x" min:"0" max:"1000" step:"0.05" def:"1"`
+	Turn     float64 `json:"turn" unit:"deg" min:"-360" max:"360" step:"1" def:"0"`
 }
 
 // Picture names an environment picture by file name and content.
 type Picture struct {
-	Name   string `json:"name" label:"Environment picture" maxlen:"200" help:"File name of a Radiance .hdr picture. Empty: an even tone."`
-	SHA256 string `json:"sha256" label:"Content" maxlen:"64" help:"Checksum of the picture; filled in when the ticket is resolved."`
+	Name   string `json:"name" maxlen:"200"`
+	SHA256 string `json:"sha256" maxlen:"64"`
 }
 
 // UnmarshalJSON gives what a stage leaves out its default.

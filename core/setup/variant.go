@@ -10,22 +10,22 @@ import (
 // Variant is another look of the product, laid over the set-up: what some parts wear in
 // it, and the colours of some finishes. All else is as it stands.
 type Variant struct {
-	Name    string `json:"name" label:"Variant" maxlen:"120" help:"By which jobs ask for it."`
-	Wears   []Worn `json:"wears" label:"Worn" most:"20000" nullable:"false" help:"What parts wear, each once."`
-	Colours []Dyed `json:"colours" label:"Colours" most:"5000" nullable:"false" help:"Of finishes, each once; all that wear one have it."`
+	Name    string `json:"name" maxlen:"120"`
+	Wears   []Worn `json:"wears" most:"20000" nullable:"false"`
+	Colours []Dyed `json:"colours" most:"5000" nullable:"false"`
 }
 
 // Worn is what a part wears.
 type Worn struct {
-	Part   string `json:"part" label:"Part" maxlen:"4096" help:"Key of the part in the scene."`
-	Path   string `json:"path" label:"Place in the tree" maxlen:"65536" help:"By which the part is found again in a newer file where its key has changed."`
-	Finish string `json:"finish" label:"Wears" maxlen:"4096" help:"Name of a finish of the scene."`
+	Part   string `json:"part" maxlen:"4096"`
+	Path   string `json:"path" maxlen:"65536"`
+	Finish string `json:"finish" maxlen:"4096"`
 }
 
 // Dyed is a finish in another colour.
 type Dyed struct {
-	Finish string `json:"finish" label:"Finish" maxlen:"4096" help:"Name of a finish of the scene."`
-	Colour Colour `json:"colour" label:"Colour"`
+	Finish string `json:"finish" maxlen:"4096"`
+	Colour Colour `json:"colour"`
 }
 
 func (v *Variant) tidy() {

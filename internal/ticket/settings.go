@@ -35,9 +35,20 @@ type Setting struct {
 // maxListed bounds the lists of a document that do not say more.
 const maxListed = 2000
 
-// describe reads a field's tags.
-func describe(f reflect.StructField, path string) Setting {
-	s := Setting{Path: path, Label: f.Tag.Get("label"), Unit: f.Tag.Get("unit"), Help: f.Tag.Get("help")}
+// wordsOf are the words of a field: they stand in its tags, or beside those of the core.
+func wordsOf(of reflect.Type, f reflect.StructField) words {
+	if w, ok := setupWords[of.Name()+"."+f.Name]; ok && of.PkgPath() == setupPath {
+		return w
+	}
+	return words{f.Tag.Get("label"), f.Tag.Get("help")}
+}
+
+var setupPath = reflect.TypeFor[setup.Setup]().PkgPath()
+
+// describe reads the tags of a field of a type.
+func describe(of reflect.Type, f reflect.StructField, path string) Setting {
+	w := wordsOf(of, f)
+	s := Setting{Path: path, Label: w.label, Unit: f.Tag.Get("unit"), Help: w.help}
 	num := func(tag string) *float64 {
 		if t, ok := f.Tag.Lookup(tag); ok {
 			v, err := strconv.ParseFloat(t, 64)
@@ -59,11 +70,11 @@ func describe(f reflect.StructField, path string) Setting {
 	if c := f.Tag.Get("choices"); c != "" {
 		s.Choices = strings.Split(c, ",")
 	}
-	of := f.Type
-	if of.Kind() == reflect.Pointer { // a value that may be absent
-		of = of.Elem()
+	is := f.Type
+	if is.Kind() == reflect.Pointer { // a value that may be absent
+		is = is.Elem()
 	}
-	switch of.Kind() {
+	switch is.Kind() {
 	case reflect.Bool:
 		s.Kind = "switch"
 	case reflect.Int:
@@ -101,7 +112,7 @@ func walk(v reflect.Value, path string, visit func(s Setting, f reflect.StructFi
 			}
 			at = at.Elem()
 		}
-		visit(describe(f, p), f, at)
+		visit(describe(t, f, p), f, at)
 		switch at.Kind() {
 		case reflect.Struct:
 			walk(at, p, visit)
