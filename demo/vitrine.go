@@ -224,7 +224,9 @@ func Vitrine() ([]byte, error) {
 		n["camera"] = len(b.cameras) - 1
 		return b.node(n)
 	}
-	front := camera("Shop window", 50, geom.V(-0.66, 0.74, 3.2), geom.V(0.0, 0.57, 0))
+	// A shift lens: the camera is level, so that the case stands upright, and the frame is lowered.
+	front := camera("Shop window", 50, geom.V(-0.66, 0.74, 3.2), geom.V(0.0, 0.74, 0))
+	b.cameras[len(b.cameras)-1].(obj)["extras"] = obj{"shift": []float64{0, -0.11}}
 	lower := camera("Lamp and can", 100, geom.V(-0.5, 0.62, 2.05), geom.V(0.0, 0.32, 0))
 
 	b.roots = []any{

@@ -59,6 +59,8 @@ type gltfDoc struct {
 		Name, Type   string
 		Perspective  *struct{ YFov float64 }
 		Orthographic *struct{ XMag, YMag float64 }
+		// Extras may shift the frame against the lens to the right and up, in shares of it.
+		Extras json.RawMessage
 	}
 	Animations []gltfAnimation
 	Skins      []struct{ Name string }
@@ -496,6 +498,12 @@ func (g *gltf) camera(i, object int, name string) {
 	default:
 		g.note(name, "its camera has no proper field of view and is left out")
 		return
+	}
+	var extras struct{ Shift [2]float64 }
+	if json.Unmarshal(c.Extras, &extras) == nil { // those of other programs may be anything
+		for k, v := range extras.Shift {
+			cam.Shift[k] = float32(min(max(v, -1), 1))
+		}
 	}
 	g.s.Cameras = append(g.s.Cameras, cam)
 }

@@ -217,7 +217,8 @@ func (b *body) outline(st *accel.Stack, v *solid, bends []bend, view int) (o out
 		if w.YFov > 0 {
 			half, sight = depth*tan, to.Unit()
 		}
-		if !(half > 0) || math.Abs(float64(to.Dot(upwards))) > half || math.Abs(float64(to.Dot(right))) > half*float64(w.Aspect) {
+		if !(half > 0) || math.Abs(float64(to.Dot(upwards))-2*float64(w.Shift[1])*half) > half ||
+			math.Abs(float64(to.Dot(right))-2*float64(w.Shift[0])*half*float64(w.Aspect)) > half*float64(w.Aspect) {
 			continue
 		}
 		if (across(&v.tris[e.tri[0]]).Dot(sight) < 0) == (across(&v.tris[e.tri[1]]).Dot(sight) < 0) {

@@ -12,11 +12,12 @@ import (
 func seenAt(w *View, p geom.Vec3) (x, y float64) {
 	back, _ := w.Camera.Inverse()
 	q := back.Point(p)
+	sx, sy := 2*float64(w.Shift[0]), 2*float64(w.Shift[1])
 	if w.YFov <= 0 {
-		return float64(q.X / (w.YMag * w.Aspect)), float64(q.Y / w.YMag)
+		return float64(q.X/(w.YMag*w.Aspect)) - sx, float64(q.Y/w.YMag) - sy
 	}
 	t := math.Tan(float64(w.YFov) / 2)
-	return float64(q.X) / (-float64(q.Z) * t * float64(w.Aspect)), float64(q.Y) / (-float64(q.Z) * t)
+	return float64(q.X)/(-float64(q.Z)*t*float64(w.Aspect)) - sx, float64(q.Y)/(-float64(q.Z)*t) - sy
 }
 
 // Whatever the lens, the frame and the direction: all points are within the margin, and
@@ -35,6 +36,9 @@ func TestFittedViewsFillTheFrame(t *testing.T) {
 			w.YFov, w.YMag = 0, 3
 		}
 		w = w.Rolled(rng.Float64() - 0.5)
+		if k%3 == 0 {
+			w.Shift = [2]float32{rng.Float32() - 0.5, rng.Float32() - 0.5}
+		}
 		margin := 0.12 * rng.Float64()
 		v, ok := w.Fitted(pts, margin)
 		if !ok || v.Camera.Axis(0) != w.Camera.Axis(0) || v.Camera.Axis(2) != w.Camera.Axis(2) {
@@ -85,4 +89,53 @@ func TestRollAimAndFocalLength(t *testing.T) {
 	if v, ok := w.Fitted([]geom.Vec3{{X: 1}}, 0.1); !ok || !v.Camera.Finite() {
 		t.Error("a single point is not looked at")
 	}
+}
+
+// With its verticals kept upright a view has a level axis, what stood upright is upright in
+// the frame, and what was in its middle is there still, as large as before.
+func TestUprightViews(t *testing.T) {
+	for _, height := range []float32{0.1, 1.5, 3, -1} {
+		for _, shift := range [][2]float32{{}, {0.1, -0.2}} {
+			w := View{Camera: geom.LookAt(geom.V(1, height, 3), geom.V(0, 0.5, 0), geom.V(0, 1, 0)), YFov: 0.5, Aspect: 0.8, Shift: shift}
+			w = w.Rolled(0.1)
+			o, d := w.Ray(0, 0)
+			middle := o.Add(d.Scale(3))
+			v, ok := w.Upright()
+			if !ok {
+				t.Fatalf("from %g it is too steep", height)
+			}
+			if y := v.Camera.Axis(2).Y; math.Abs(float64(y)) > 1e-6 {
+				t.Errorf("the axis rises by %g", y)
+			}
+			if x, y := seenAt(&v, middle); math.Abs(x)+math.Abs(y) > 1e-5 {
+				t.Errorf("the middle is at %g, %g", x, y)
+			}
+			foot, top := middle.Sub(geom.V(0, 0.2, 0)), middle.Add(geom.V(0, 0.2, 0))
+			x0, y0 := seenAt(&v, foot)
+			x1, y1 := seenAt(&v, top)
+			if math.Abs(x1-x0) > 1e-5 || y1 <= y0 {
+				t.Errorf("a plumb line goes from %g, %g to %g, %g", x0, y0, x1, y1)
+			}
+			// Across the line of sight nothing changes its size there.
+			side := v.Camera.Axis(0).Scale(1e-3)
+			_, d1 := w.Ray(0, 0)
+			size := func(w *View) float64 {
+				a, b := seenPair(w, middle, side)
+				return math.Hypot((b[0]-a[0])*float64(w.Aspect), b[1]-a[1])
+			}
+			if was, is := size(&w), size(&v); math.Abs(is/was-1) > 0.02 && math.Abs(float64(side.Dot(d1))) < 1e-6 {
+				t.Errorf("what was %g is %g", was, is)
+			}
+		}
+	}
+	w := View{Camera: geom.LookAt(geom.V(0.1, 3, 0.1), geom.V(0, 0, 0), geom.V(0, 1, 0)), YFov: 0.5, Aspect: 1}
+	if _, ok := w.Upright(); ok {
+		t.Error("a view from above has no verticals to be kept")
+	}
+}
+
+func seenPair(w *View, p, d geom.Vec3) (a, b [2]float64) {
+	a[0], a[1] = seenAt(w, p.Sub(d))
+	b[0], b[1] = seenAt(w, p.Add(d))
+	return a, b
 }

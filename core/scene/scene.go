@@ -176,8 +176,9 @@ type Light struct {
 type Camera struct {
 	Name   string
 	Object int
-	YFov   float32 // radians, full height; 0 for an orthographic camera
-	YMag   float32 // metres, half height of an orthographic camera
+	YFov   float32    // radians, full height; 0 for an orthographic camera
+	YMag   float32    // metres, half height of an orthographic camera
+	Shift  [2]float32 // of the frame to the right and up, shares of its width and height
 }
 
 // FinishOf returns the finish of a part, the Missing one where there is none.

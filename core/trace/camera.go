@@ -13,6 +13,9 @@ type Camera struct {
 	Way   []geom.Affine // where it is while the shutter is open, if it moves
 	YFov  float32       // radians over the full height; 0 for orthographic
 	YMag  float32       // metres, half height, orthographic only
+	// Shift moves the frame against the lens to the right and up, in shares of its width and
+	// height: planes that stand across the axis keep their shape.
+	Shift [2]float32
 
 	Aperture  float32 // radius of the lens opening, metres; 0 keeps everything sharp
 	Blades    int     // straight edges of the opening; under 3 it is round
@@ -25,8 +28,9 @@ type Camera struct {
 type eye struct {
 	origin, right, up, back geom.Vec3
 	width, height           float32
-	spread                  float32 // half height of the frame at distance one, or of the orthographic frame
-	flat                    bool    // orthographic
+	shift                   [2]float32 // in halves of the frame
+	spread                  float32    // half height of the frame at distance one, or of the orthographic frame
+	flat                    bool       // orthographic
 	lens                    float32
 	blades                  int
 	turn                    float32 // in turns
@@ -36,7 +40,8 @@ type eye struct {
 func newEye(c *Camera, width, height int) eye {
 	e := eye{
 		width: float32(width), height: float32(height), spread: float32(math.Tan(float64(c.YFov) / 2)),
-		lens: c.Aperture, blades: c.Blades, turn: c.BladeTurn / (2 * math.Pi), focus: c.Focus,
+		shift: [2]float32{2 * c.Shift[0], 2 * c.Shift[1]},
+		lens:  c.Aperture, blades: c.Blades, turn: c.BladeTurn / (2 * math.Pi), focus: c.Focus,
 	}
 	if e.flat = c.YFov == 0; e.flat {
 		e.spread, e.lens = c.YMag, 0 // all its rays are parallel: nothing to focus
@@ -62,15 +67,15 @@ func (e *eye) seen(p geom.Vec3) (x, y float32, ok bool) {
 		return 0, 0, false
 	}
 	sx, sy := d.Dot(e.right)/(scale*e.width/e.height), d.Dot(e.up)/scale
-	return (sx + 1) / 2 * e.width, (1 - sy) / 2 * e.height, true
+	return (sx - e.shift[0] + 1) / 2 * e.width, (1 - sy + e.shift[1]) / 2 * e.height, true
 }
 
 // ray makes the camera ray through the point (x, y) of the frame, in pixels
 // from its upper left corner, and the point (u, v) of the lens.
 func (e *eye) ray(x, y, u, v float32) geom.Ray {
 	// Square pixels: the frame's height spans the field of view, its width follows.
-	sy := (1 - 2*y/e.height) * e.spread
-	sx := (2*x/e.width - 1) * (e.width / e.height) * e.spread
+	sy := (1 - 2*y/e.height + e.shift[1]) * e.spread
+	sx := (2*x/e.width - 1 + e.shift[0]) * (e.width / e.height) * e.spread
 	inf := float32(math.Inf(1))
 	if e.flat {
 		return geom.Ray{O: e.origin.MulAdd(e.right, sx).MulAdd(e.up, sy), D: e.back.Neg(), TMax: inf}

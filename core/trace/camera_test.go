@@ -7,6 +7,7 @@ import (
 	"amberproof/core/film"
 	"amberproof/core/geom"
 	"amberproof/core/sampling"
+	"amberproof/core/scene"
 )
 
 // A plane edge at distance d seen by a lens of radius a focused at f is blurred
@@ -82,4 +83,34 @@ func TestBladedOpening(t *testing.T) {
 	// Of a regular polygon: (2 + cos(2 pi/n)) / 6 * R^2 / ... per unit area.
 	want := (2 + math.Cos(2*math.Pi/blades)) / 6
 	expect(t, "mean squared radius", moment, want, 4*math.Sqrt(0.1/n))
+}
+
+// Through a shifted lens a point is seen where its ray leaves the frame, and by the same way
+// as a view says it.
+func TestLensShift(t *testing.T) {
+	world := geom.LookAt(geom.V(1, 2, 5), geom.V(0, 1, 0), geom.V(0, 1, 0))
+	for _, c := range []Camera{
+		{World: world, YFov: 0.6, Shift: [2]float32{0.2, -0.35}}, {World: world, YMag: 2, Shift: [2]float32{-0.5, 0.25}},
+		{World: world, YFov: 0.6, Shift: [2]float32{0, 0.4}, Aperture: 0.01, Focus: 4},
+	} {
+		e := newEye(&c, 300, 200)
+		view := scene.View{Camera: c.World, YFov: c.YFov, YMag: c.YMag, Shift: c.Shift, Aspect: 1.5}
+		for _, at := range [][2]float32{{0, 0}, {150, 100}, {290, 30}} {
+			r := e.ray(at[0], at[1], 0, 0) // the middle of the lens
+			p := r.O.Add(r.D.Scale(4 / -r.D.Dot(e.back)))
+			if c.Aperture > 0 {
+				p = r.O.Add(r.D.Scale(c.Focus / -r.D.Dot(e.back)))
+			}
+			if x, y, ok := e.seen(p); !ok || math.Abs(float64(x-at[0])) > 0.01 || math.Abs(float64(y-at[1])) > 0.01 {
+				t.Errorf("%+v: the ray through %v is seen at %g, %g", c.Shift, at, x, y)
+			}
+			if c.Aperture > 0 {
+				continue
+			}
+			o, d := view.Ray(at[0]/150-1, 1-at[1]/100)
+			if o.Sub(r.O).Len() > 1e-5 || d.Sub(r.D).Len() > 1e-5 {
+				t.Errorf("%+v: the view's ray is %v %v, the camera's %v %v", c.Shift, o, d, r.O, r.D)
+			}
+		}
+	}
 }

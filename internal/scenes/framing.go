@@ -21,7 +21,9 @@ type Framing struct {
 	Sensor float64       `json:"sensor,omitempty" minimum:"1" maximum:"500" doc:"Height of the sensor that it is told for, mm; 24 without one"`
 	Aim    []string      `json:"aim,omitempty" maxItems:"20000" nullable:"false" doc:"Parts, by key, whose middle it is to look at from where it is"`
 	Roll   *float64      `json:"roll,omitempty" minimum:"-180" maximum:"180" doc:"Degrees about the line of sight, against the clock; 0 is level"`
-	Fit    *Fit          `json:"fit,omitempty"`
+	// Upright levels the axis and shifts the frame instead.
+	Upright bool `json:"upright,omitempty" doc:"Keep verticals upright: level the axis and shift the frame instead"`
+	Fit     *Fit `json:"fit,omitempty"`
 }
 
 // Fit has something fill the frame.
@@ -71,6 +73,13 @@ func (s *Service) Frame(ctx context.Context, who identity.Actor, id int64, f *Fr
 	if f.Roll != nil {
 		w = w.Rolled(*f.Roll * math.Pi / 180)
 	}
+	if f.Upright {
+		upright, ok := w.Upright()
+		if !ok || upright.YFov >= widestFov || !within(100*upright.Shift[1], mostShift) {
+			return Framed{}, fault.Bad("The view looks up or down too steeply for its verticals to be kept upright; move the camera nearer to the height of the product")
+		}
+		w = upright
+	}
 	if f.Fit != nil {
 		parts, err := partsOf(v, f.Fit.Parts)
 		if err != nil {
@@ -84,6 +93,7 @@ func (s *Service) Frame(ctx context.Context, who identity.Actor, id int64, f *Fr
 	}
 	out := f.Camera
 	out.Matrix, out.YFov, out.YMag = [12]float32(w.Camera), w.YFov, w.YMag
+	out.ShiftX, out.ShiftY = 100*w.Shift[0], 100*w.Shift[1]
 	if err := CheckCamera(out); err != nil {
 		return Framed{}, err
 	}

@@ -167,6 +167,11 @@ func (s *Service) RemoveView(ctx context.Context, who identity.Actor, id int64) 
 // widestFov is a field of view that no camera reaches, radians over the frame's height.
 const widestFov = 3.1
 
+// mostShift bounds how far a frame is shifted, percent of it.
+const mostShift = 100
+
+func within(v, most float32) bool { return v >= -most && v <= most }
+
 // CheckCamera tells what is wrong with a camera, as a fault.Input.
 func CheckCamera(c ticket.Camera) error {
 	var sum float32
@@ -174,7 +179,7 @@ func CheckCamera(c ticket.Camera) error {
 		sum += v - v
 	}
 	world := geom.Affine(c.Matrix)
-	if sum != 0 || world.Det() == 0 || !(c.YFov >= 0 && c.YFov < widestFov) || !(c.YMag >= 0 && c.YMag < 1e6) || c.YFov == 0 && c.YMag == 0 || len(c.Follows) > 200 {
+	if sum != 0 || world.Det() == 0 || !(c.YFov >= 0 && c.YFov < widestFov) || !(c.YMag >= 0 && c.YMag < 1e6) || c.YFov == 0 && c.YMag == 0 || len(c.Follows) > 200 || !within(c.ShiftX, mostShift) || !within(c.ShiftY, mostShift) {
 		return fault.Bad("The camera is not a proper one; move the view and save again")
 	}
 	return nil

@@ -14,7 +14,7 @@ const filmHeight = 0.024
 // camera is the resolved camera with the ticket's lens and its way while the
 // shutter is open, in the core's terms.
 func (r *Resolved) camera(s *scene.Scene) trace.Camera {
-	c := trace.Camera{World: geom.Affine(r.Camera.Matrix), Way: r.cameraWay(s), YFov: r.Camera.YFov, YMag: r.Camera.YMag}
+	c := trace.Camera{World: geom.Affine(r.Camera.Matrix), Way: r.cameraWay(s), YFov: r.Camera.YFov, YMag: r.Camera.YMag, Shift: r.Camera.shift()}
 	l := &r.Ticket.View.Lens
 	if !l.On || c.YFov == 0 {
 		return c

@@ -27,9 +27,14 @@ type Camera struct {
 	Matrix [12]float32 `json:"matrix" nullable:"false" doc:"Rows of the 3x4 camera-to-world matrix; the camera looks along -Z"`
 	YFov   float32     `json:"yfov" doc:"Vertical field of view in radians; 0 for orthographic"`
 	YMag   float32     `json:"ymag" doc:"Half height in metres, orthographic only"`
+	ShiftX float32     `json:"shiftX,omitempty" doc:"The frame moved to the right against the lens, percent of its width"`
+	ShiftY float32     `json:"shiftY,omitempty" doc:"The frame moved up against the lens, percent of its height"`
 	// Follows is set for views that came with a camera that an animation moves.
 	Follows string `json:"follows,omitempty" maxLength:"200" doc:"Camera of the file that the view moves with"`
 }
+
+// shift is how far the frame is moved to the right and up, in shares of it.
+func (c *Camera) shift() [2]float32 { return [2]float32{c.ShiftX / 100, c.ShiftY / 100} }
 
 // View is a named camera.
 type View struct {
@@ -39,7 +44,7 @@ type View struct {
 
 // Framed is a view with the shape of a frame, its width over its height.
 func (v View) Framed(aspect float32) scene.View {
-	return scene.View{Name: v.Name, Camera: geom.Affine(v.Camera.Matrix), YFov: v.Camera.YFov, YMag: v.Camera.YMag, Aspect: aspect}
+	return scene.View{Name: v.Name, Camera: geom.Affine(v.Camera.Matrix), YFov: v.Camera.YFov, YMag: v.Camera.YMag, Aspect: aspect, Shift: v.Camera.shift()}
 }
 
 // SceneRef names a scene by file and content.
@@ -74,7 +79,7 @@ func ViewsOf(s *scene.Scene) []View {
 	var out []View
 	names := cameraNames(s)
 	for i, c := range s.Cameras {
-		v := View{names[i], Camera{Matrix: [12]float32(s.Objects[c.Object].World), YFov: c.YFov, YMag: c.YMag}}
+		v := View{names[i], Camera{Matrix: [12]float32(s.Objects[c.Object].World), YFov: c.YFov, YMag: c.YMag, ShiftX: 100 * c.Shift[0], ShiftY: 100 * c.Shift[1]}}
 		if s.Moves(c.Object) {
 			v.Camera.Follows = v.Name
 		}

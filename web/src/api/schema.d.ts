@@ -947,6 +947,16 @@ export interface components {
             matrix: number[];
             /**
              * Format: float
+             * @description The frame moved to the right against the lens, percent of its width
+             */
+            shiftX?: number;
+            /**
+             * Format: float
+             * @description The frame moved up against the lens, percent of its height
+             */
+            shiftY?: number;
+            /**
+             * Format: float
              * @description Vertical field of view in radians; 0 for orthographic
              */
             yfov: number;
@@ -1511,6 +1521,8 @@ export interface components {
              * @description Height of the sensor that it is told for, mm; 24 without one
              */
             sensor?: number;
+            /** @description Keep verticals upright: level the axis and shift the frame instead */
+            upright?: boolean;
         };
         Gloss: {
             /** Format: double */

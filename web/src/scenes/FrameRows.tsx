@@ -1,4 +1,4 @@
-import { App, Button, InputNumber, Select } from "antd";
+import { App, Button, InputNumber, Select, Tooltip } from "antd";
 import { useState } from "react";
 import { useChange, type Schemas } from "../api/http";
 import { Row } from "../shared/Field";
@@ -102,7 +102,13 @@ export function FrameRows({ scene, camera, seen, look, picked, shape, onShape }:
         <Button size="small" disabled={picked.length === 0} onClick={() => ask({ aim: picked })}>
           Aim at what is picked
         </Button>
+        <Tooltip title="Levels the camera and shifts the frame instead, as a shift lens does">
+          <Button className={styles.wide} size="small" onClick={() => ask({ upright: true })}>
+            Keep verticals upright
+          </Button>
+        </Tooltip>
       </div>
+      <ShiftRow seen={seen} look={(shift) => look({ ...camera(), ...shift })} />
       <Row label="Roll" help="About the line of sight, against the clock; 0 is level. -180 to 180 degrees.">
         <InputNumber
           size="small"
@@ -115,6 +121,29 @@ export function FrameRows({ scene, camera, seen, look, picked, shape, onShape }:
         />
       </Row>
     </>
+  );
+}
+
+/** ShiftRow moves the frame against the lens, upwards and to the right: planes before the camera keep their shape. */
+function ShiftRow({ seen, look }: { seen: Camera; look: (shift: Partial<Camera>) => void }) {
+  return (
+    <Row label="Lens shift" help="The frame moved up and to the right against the lens, in percent of it. -100 to 100.">
+      <div className={styles.shift}>
+        {(["shiftY", "shiftX"] as const).map((key) => (
+          <InputNumber
+            key={key}
+            size="small"
+            min={-100}
+            max={100}
+            step={1}
+            prefix={key === "shiftY" ? "↑" : "→"}
+            aria-label={key === "shiftY" ? "Lens shift up" : "Lens shift to the right"}
+            value={+(seen[key] ?? 0).toFixed(1)}
+            onChange={(v) => v !== null && look({ [key]: v })}
+          />
+        ))}
+      </div>
+    </Row>
   );
 }
 

@@ -21,7 +21,8 @@ export class Drawing {
   private controls: OrbitControls;
   private group: THREE.Group | null = null;
   private yfov = 0.3;
-  private frame = { w: 1, h: 1, fh: 1 };
+  private shift = { x: 0, y: 0 }; // of the frame against the lens, percent of it
+  private frame = { w: 1, h: 1, fw: 1, fh: 1 };
   private due = 0;
   private lit = new THREE.MeshStandardMaterial({ color: tones.amber, roughness: 0.5, side: THREE.DoubleSide });
   private finishes: THREE.Material[] = [];
@@ -109,6 +110,7 @@ export class Drawing {
     this.view.scale.set(1, 1, 1);
     this.view.up.set(0, 1, 0).applyQuaternion(this.view.quaternion); // a rolled view stays rolled
     this.yfov = c.yfov || 0.3;
+    this.shift = { x: c.shiftX ?? 0, y: c.shiftY ?? 0 };
     // The turning point: on the line of sight, as far away as the product.
     const forward = new THREE.Vector3(0, 0, -1).applyQuaternion(this.view.quaternion);
     const centre = new THREE.Vector3(...(s.centre as [number, number, number]));
@@ -118,8 +120,8 @@ export class Drawing {
     this.fit();
   }
 
-  resize(w: number, h: number, frameHeight: number) {
-    this.frame = { w, h, fh: frameHeight };
+  resize(w: number, h: number, frame: { w: number; h: number }) {
+    this.frame = { w, h, fw: frame.w, fh: frame.h };
     this.renderer.setSize(w, h);
     this.fit();
   }
@@ -128,14 +130,21 @@ export class Drawing {
     // The frame, not the window, spans the view's field.
     const t = Math.tan(this.yfov / 2) * (this.frame.h / this.frame.fh);
     this.view.fov = (2 * Math.atan(t) * 180) / Math.PI;
-    this.view.aspect = this.frame.w / this.frame.h;
-    this.view.updateProjectionMatrix();
+    const { w, h, fh } = this.frame;
+    this.view.aspect = w / h;
+    this.view.setViewOffset(w, h, (this.shift.x / 100) * this.frame.fw, (-this.shift.y / 100) * fh, w, h);
     this.draw();
   }
 
   camera(): Schemas["Camera"] {
     this.view.updateMatrixWorld();
-    return { matrix: rowsOf(this.view.matrixWorld), yfov: this.yfov, ymag: 0 };
+    return {
+      matrix: rowsOf(this.view.matrixWorld),
+      yfov: this.yfov,
+      ymag: 0,
+      ...(this.shift.x !== 0 && { shiftX: this.shift.x }),
+      ...(this.shift.y !== 0 && { shiftY: this.shift.y }),
+    };
   }
 
   /** hit is what lies under a point of the view, from -1 to 1 to the right and up; lights of the stage are looked through. */
@@ -288,8 +297,11 @@ export class Drawing {
   /** approach goes straight towards a place until it fills half of the frame. */
   approach(centre: number[], radius: number) {
     const c = new THREE.Vector3(...(centre as [number, number, number]));
-    const back = new THREE.Vector3(0, 0, 1).applyQuaternion(this.view.quaternion);
-    this.view.position.copy(c).addScaledVector(back, (2 * radius) / Math.tan(this.yfov / 2));
+    // Back along the line of sight to the middle of the frame.
+    const t = Math.tan(this.yfov / 2);
+    const { fw, fh } = this.frame;
+    const back = new THREE.Vector3((-this.shift.x / 50) * t * (fw / fh), (-this.shift.y / 50) * t, 1);
+    this.view.position.copy(c).addScaledVector(back.applyQuaternion(this.view.quaternion), (2 * radius) / t);
     this.controls.target.copy(c);
     this.controls.update();
     this.draw();

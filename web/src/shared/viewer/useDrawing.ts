@@ -84,7 +84,7 @@ export function useDrawing(box: RefObject<HTMLDivElement | null>, s: Shown, even
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [cameraKey, scene.scene.id]);
   useEffect(() => {
-    if (size.w) drawing.current?.resize(size.w, size.h, frameIn(size.w, size.h, aspect).h);
+    if (size.w) drawing.current?.resize(size.w, size.h, frameIn(size.w, size.h, aspect));
   }, [size, aspect, cameraKey]);
   const { pose, picked = none, through = false, clad = bare, hidden = none } = s;
   useEffect(() => drawing.current?.furnish(scene.stands), [scene.stands, state, shaped]);
