@@ -7,6 +7,7 @@ import (
 	"math"
 	"slices"
 
+	"amberproof/core/colour"
 	"amberproof/core/finish"
 	"amberproof/core/geom"
 	"amberproof/core/live"
@@ -67,26 +68,44 @@ func (s *Service) shelfBall(ctx context.Context, finish string) ([]byte, error) 
 }
 
 func (s *Service) ball(ctx context.Context, f scene.Finish, images []scene.Image) ([]byte, error) {
-	select {
-	case s.easel <- struct{}{}:
-		defer func() { <-s.easel }()
-	case <-ctx.Done():
-		return nil, ctx.Err()
-	}
 	v := ballScene(f, images)
-	look := scene.View{Aspect: 1, YFov: 0.36, Camera: geom.LookAt(geom.V(0, 0.9, 7), geom.V(0, 0.98, 0), geom.V(0, 1, 0))}
-	g, _ := setup.NewStage(v.Bounds(), []scene.View{look})
+	g, _ := setup.NewStage(v.Bounds(), []scene.View{ballView})
 	g.Backdrop.Colour = setup.Colour{R: 0.5, G: 0.5, B: 0.5}
 	u := setup.Setup{Stage: &g}
 	v, _ = u.Apply(v)
+	o := ballOptions(v)
+	o.Surround = trace.Surround{On: true, Tone: geom.Splat(0.35), Strength: 1}
+	p, err := s.tracedBall(ctx, v, o)
+	if err != nil {
+		return nil, err
+	}
+	return encoded(p, finish.Finish{Exposure: 0.5, Transform: colour.Filmic})
+}
+
+// ballView is where balls are seen from.
+var ballView = scene.View{Aspect: 1, YFov: 0.36, Camera: geom.LookAt(geom.V(0, 0.9, 7), geom.V(0, 0.98, 0), geom.V(0, 1, 0))}
+
+// ballOptions are those of a picture of a ball, but for what lights it.
+func ballOptions(v *scene.Scene) trace.Options {
 	o := trace.Options{
 		Width: ballSide, Height: ballSide, Window: image.Rect(0, 0, ballSide, ballSide), Filter: sampling.BlackmanHarris, FilterWidth: 3, Seed: 1,
-		DiffuseBounces: 2, GlossyBounces: 3, ClearBounces: 8, StraightShadows: true, Camera: trace.Camera{World: look.Camera, YFov: look.YFov}, Finishes: v.Finishes,
-		Surround: trace.Surround{On: true, Tone: geom.Splat(0.35), Strength: 1},
-		Layout:   passes.Wanted{Denoise: true}.Needs(nil),
+		DiffuseBounces: 2, GlossyBounces: 3, ClearBounces: 8, StraightShadows: true,
+		Camera: trace.Camera{World: ballView.Camera, YFov: ballView.YFov}, Finishes: v.Finishes,
+		Layout: passes.Wanted{Denoise: true}.Needs(nil),
 	}
 	for i := range v.Parts {
 		o.Wears = append(o.Wears, v.Parts[i].Finish)
+	}
+	return o
+}
+
+// tracedBall traces a small picture, one at a time, within the memory there is.
+func (s *Service) tracedBall(ctx context.Context, v *scene.Scene, o trace.Options) (*finish.Picture, error) {
+	select {
+	case s.smallTurn <- struct{}{}:
+		defer func() { <-s.smallTurn }()
+	case <-ctx.Done():
+		return nil, ctx.Err()
 	}
 	back, err := s.memory.Try(trace.Forecast(v, &o))
 	if err != nil {
@@ -103,7 +122,7 @@ func (s *Service) ball(ctx context.Context, f scene.Finish, images []scene.Image
 	}
 	list := passes.List(passes.Wanted{Denoise: true}, w.Elements(), v, func(int) bool { return true })
 	p, films := beauty(&last, list)
-	return encoded(p.Picture(films, last.Film.Window), finish.Finish{Exposure: 0.5, Transform: "filmic"})
+	return p.Picture(films, last.Film.Window), nil
 }
 
 // ballScene is a ball of a radius of one on the ground that wears a finish; its texture

@@ -30,12 +30,13 @@ import (
 
 // Service is safe for concurrent use.
 type Service struct {
-	scenes *scenes.Service
-	memory *budget.Bytes
-	busy   func() bool // whether a run goes
-	easel  chan struct{}
-	balls  *cache.Cache[string, []byte]
-	most   float64 // pixels of a live picture
+	scenes    *scenes.Service
+	memory    *budget.Bytes
+	busy      func() bool // whether a run goes
+	smallTurn chan struct{}
+	balls     *cache.Cache[string, []byte]
+	surrounds *cache.Cache[string, []byte] // pictures of environment pictures, by checksum
+	most      float64                      // pixels of a live picture
 }
 
 // DefaultPixels is how many pixels a live picture has at most: what a screen can show of
@@ -46,7 +47,8 @@ const DefaultPixels = 1500 * 1000
 // pixels at most. busy tells whether a run goes, beside which they keep to a share of the
 // cores.
 func New(sc *scenes.Service, memory int64, pixels int, busy func() bool) *Service {
-	s := &Service{scenes: sc, memory: budget.NewBytes(memory), busy: busy, easel: make(chan struct{}, 1), most: float64(pixels)}
+	s := &Service{scenes: sc, memory: budget.NewBytes(memory), busy: busy, smallTurn: make(chan struct{}, 1), most: float64(pixels)}
+	s.surrounds = cache.New(surroundBytes, func(b []byte) int64 { return int64(len(b)) }, s.shownSurround)
 	s.balls = cache.New(ballBytes, func(b []byte) int64 { return int64(len(b)) }, s.shelfBall)
 	return s
 }

@@ -27,8 +27,8 @@ func (s *Service) Small(ctx context.Context, who identity.Actor, sceneID int64, 
 		return nil, fault.Bad("A small picture is at most %d pixels wide and high", smallSide)
 	}
 	select {
-	case s.easel <- struct{}{}:
-		defer func() { <-s.easel }()
+	case s.smallTurn <- struct{}{}:
+		defer func() { <-s.smallTurn }()
 	case <-ctx.Done():
 		return nil, ctx.Err()
 	}

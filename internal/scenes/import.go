@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
+	"fmt"
 	"os"
 	"path"
 	"path/filepath"
@@ -294,6 +295,15 @@ func (s *Service) Picture(ctx context.Context, t *ticket.Ticket) (*imageio.HDR, 
 	v, err := s.hdrs.Get(ctx, p.SHA256)
 	if errors.Is(err, os.ErrNotExist) {
 		return nil, fault.Ticket([]fault.Fault{fault.At("stage.surround.picture", "The environment picture "+p.Name+" is not here any more; upload it again")})
+	}
+	return v, err
+}
+
+// Surround reads an environment picture by its checksum; fault.ErrNotFound where it is not.
+func (s *Service) Surround(ctx context.Context, sha256 string) (*imageio.HDR, error) {
+	v, err := s.hdrs.Get(ctx, sha256)
+	if errors.Is(err, os.ErrNotExist) {
+		return nil, fmt.Errorf("the environment picture: %w", fault.ErrNotFound)
 	}
 	return v, err
 }

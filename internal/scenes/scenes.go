@@ -26,21 +26,21 @@ import (
 
 // Service is safe for concurrent use.
 type Service struct {
-	store  *store.Store
-	files  *store.Files
-	guard  identity.Guard
-	log    *slog.Logger
-	memory *budget.Bytes // shared by all that read or draw scenes
-	line   *budget.Line  // of imports
-	places places
-	scenes *cache.Cache[string, *scene.Scene]
-	hdrs   *cache.Cache[string, *imageio.HDR]
-	drawn  *cache.Cache[string, *scene.Image]
-	shaded *cache.Cache[drawing, []byte]
-	fresh  chan drawing // to be made ahead
-	easel  *budget.Line // of drawings: each takes all cores
-	bench  *budget.Line // of preflights
-	checks checks
+	store       *store.Store
+	files       *store.Files
+	guard       identity.Guard
+	log         *slog.Logger
+	memory      *budget.Bytes // shared by all that read or draw scenes
+	line        *budget.Line  // of imports
+	places      places
+	scenes      *cache.Cache[string, *scene.Scene]
+	hdrs        *cache.Cache[string, *imageio.HDR]
+	drawn       *cache.Cache[string, *scene.Image]
+	shaded      *cache.Cache[drawing, []byte]
+	fresh       chan drawing // to be made ahead
+	drawingLine *budget.Line // of drawings: each takes all cores
+	bench       *budget.Line // of preflights
+	checks      checks
 	// contents is held for moments, while the files of a scene and its row come or go together.
 	contents sync.Mutex
 	reports  *cache.Cache[checked, []preflight.Finding]
@@ -61,7 +61,7 @@ const importers = 2
 
 // New makes a service.
 func New(o Options) *Service {
-	s := &Service{store: o.Store, files: o.Files, guard: o.Guard, log: o.Log, memory: budget.NewBytes(o.Shares.Work), line: budget.NewLine(importers), fresh: make(chan drawing, mostFresh), easel: budget.NewLine(1), bench: budget.NewLine(1)}
+	s := &Service{store: o.Store, files: o.Files, guard: o.Guard, log: o.Log, memory: budget.NewBytes(o.Shares.Work), line: budget.NewLine(importers), fresh: make(chan drawing, mostFresh), drawingLine: budget.NewLine(1), bench: budget.NewLine(1)}
 	// Scenes and pictures are named by their content, so what is open never has to be
 	// looked after: it can only be right or gone.
 	s.scenes = cache.New(o.Shares.Scenes, func(v *scene.Scene) int64 { return v.Bytes() }, s.read)

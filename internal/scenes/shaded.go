@@ -129,7 +129,7 @@ func (s *Service) draw(ctx context.Context, d drawing) ([]byte, error) {
 		v, _ = u.Apply(v)
 	}
 	o := drawn(v, d.camera)
-	done, err := s.admitted(ctx, s.easel.Join(), trace.Forecast(v, &o)) // one draws at a time
+	done, err := s.admitted(ctx, s.drawingLine.Join(), trace.Forecast(v, &o)) // one draws at a time
 	if err != nil {
 		return nil, err
 	}

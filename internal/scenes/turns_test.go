@@ -9,17 +9,17 @@ import (
 	"amberproof/internal/budget"
 )
 
-// Who wants a scene opened or drawn waits for memory and for the easel, and may give
+// Who wants a scene opened or drawn waits for memory and for a turn to draw, and may give
 // up waiting.
 func TestReadingAndDrawingWaitForTheirTurn(t *testing.T) {
-	s := &Service{memory: budget.NewBytes(1 << 20), easel: budget.NewLine(1)}
-	leave, err := s.easel.Join().Wait(t.Context())
+	s := &Service{memory: budget.NewBytes(1 << 20), drawingLine: budget.NewLine(1)}
+	leave, err := s.drawingLine.Join().Wait(t.Context())
 	if err != nil {
 		t.Fatal(err)
 	}
 	ctx, cancel := context.WithTimeout(t.Context(), 20*time.Millisecond)
 	defer cancel()
-	if _, err := s.admitted(ctx, s.easel.Join(), 1); !errors.Is(err, context.DeadlineExceeded) {
+	if _, err := s.admitted(ctx, s.drawingLine.Join(), 1); !errors.Is(err, context.DeadlineExceeded) {
 		t.Errorf("two draw at a time: %v", err)
 	}
 	leave()
@@ -29,16 +29,16 @@ func TestReadingAndDrawingWaitForTheirTurn(t *testing.T) {
 	}
 	ctx, cancel = context.WithTimeout(t.Context(), 20*time.Millisecond)
 	defer cancel()
-	if _, err := s.admitted(ctx, s.easel.Join(), 1); !errors.Is(err, context.DeadlineExceeded) {
+	if _, err := s.admitted(ctx, s.drawingLine.Join(), 1); !errors.Is(err, context.DeadlineExceeded) {
 		t.Errorf("a drawing without memory: %v", err)
 	}
 	back()
-	done, err := s.admitted(t.Context(), s.easel.Join(), 1<<30) // more than there is: all of it
+	done, err := s.admitted(t.Context(), s.drawingLine.Join(), 1<<30) // more than there is: all of it
 	if err != nil {
 		t.Fatal(err)
 	}
 	done()
-	if done, err = s.admitted(t.Context(), s.easel.Join(), 1); err != nil {
+	if done, err = s.admitted(t.Context(), s.drawingLine.Join(), 1); err != nil {
 		t.Fatal(err)
 	}
 	done()

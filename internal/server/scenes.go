@@ -135,6 +135,11 @@ func (s *Server) scenes() {
 		}
 		return b, nil
 	})
+	sendPNG(s, "GET", "/api/surrounds/{sha256}/shown.png", "show-surround", "A ball in the light of an environment picture, and the picture beside it, unrolled", func(ctx context.Context, who identity.Actor, in *struct {
+		SHA256 string `path:"sha256" pattern:"^[0-9a-f]{64}$"`
+	}) ([]byte, error) {
+		return s.app.Live.SurroundShown(ctx, who, in.SHA256)
+	})
 	handle(s, "GET", "/api/surrounds", "list-surrounds", "All environment pictures", func(ctx context.Context, who identity.Actor, _ *nothing) (list[scenes.Surround], error) {
 		return listed(s.app.Scenes.Surrounds(ctx, who))
 	})

@@ -29,6 +29,9 @@ export const usePose = (id: number | undefined, animation: string, moment: numbe
 
 export const useSurrounds = () => useQuery({ queryKey: ["surrounds"], queryFn: () => take(api.GET("/api/surrounds")) });
 
+/** surroundShown is the address of a ball in the light of an environment picture, and of that beside it, unrolled. */
+export const surroundShown = (sha256: string) => `/api/surrounds/${sha256}/shown.png`;
+
 /** usePictures are those of the shelf, then those that were taken in. */
 export const usePictures = () =>
   useQuery({ queryKey: ["pictures"], queryFn: () => take(api.GET("/api/pictures")).then((p) => p ?? []) });

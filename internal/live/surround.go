@@ -1,0 +1,94 @@
+package live
+
+import (
+	"bytes"
+	"context"
+	"image"
+	"image/draw"
+	"math"
+
+	"amberproof/core/colour"
+	"amberproof/core/finish"
+	"amberproof/core/geom"
+	"amberproof/core/imageio"
+	"amberproof/core/scene"
+	"amberproof/core/trace"
+	"amberproof/internal/identity"
+)
+
+// surroundBytes is how much of the pictures of surrounds is kept.
+const surroundBytes = 4 << 20
+
+// SurroundShown is what an environment picture looks like: a grey ball with a polished coat
+// that it lights, and beside that the picture itself, unrolled; a PNG three times as wide as
+// high. Both are shown as bright as has the picture's mean be mid grey.
+func (s *Service) SurroundShown(ctx context.Context, who identity.Actor, sha256 string) ([]byte, error) {
+	if err := s.scenes.MaySee(who); err != nil {
+		return nil, err
+	}
+	return s.surrounds.Get(ctx, sha256)
+}
+
+// shownSurround makes the picture of a surround.
+func (s *Service) shownSurround(ctx context.Context, sha256 string) ([]byte, error) {
+	p, err := s.scenes.Surround(ctx, sha256)
+	if err != nil {
+		return nil, err
+	}
+	flat := unrolled(p, 2*ballSide, ballSide)
+	f := finish.Finish{Exposure: toMidGrey(flat), Transform: colour.Filmic}
+	v := ballScene(coatedGrey(), nil)
+	o := ballOptions(v)
+	o.Surround = trace.Surround{On: true, Picture: p, Strength: 1}
+	o.Backing = trace.BackClear
+	ball, err := s.tracedBall(ctx, v, o)
+	if err != nil {
+		return nil, err
+	}
+	all := image.NewNRGBA(image.Rect(0, 0, 3*ballSide, ballSide))
+	draw.Draw(all, image.Rect(0, 0, ballSide, ballSide), f.Shown(ball), image.Point{}, draw.Src)
+	draw.Draw(all, image.Rect(ballSide, 0, 3*ballSide, ballSide), f.Shown(flat), image.Point{}, draw.Src)
+	var out bytes.Buffer
+	err = imageio.WritePNG(&out, all)
+	return out.Bytes(), err
+}
+
+// coatedGrey shows both how a surround lights and what it mirrors.
+func coatedGrey() scene.Finish {
+	f := scene.NewFinish("Grey")
+	f.Base, f.Roughness, f.Clearcoat, f.ClearcoatRoughness = geom.Splat(0.45), 0.6, 1, 0.02
+	return f
+}
+
+// unrolled is an environment picture of another size: each pixel the mean of what it covers.
+func unrolled(p *imageio.HDR, w, h int) *finish.Picture {
+	out := &finish.Picture{W: w, H: h, R: make([]float32, w*h), G: make([]float32, w*h), B: make([]float32, w*h)}
+	for y := range h {
+		y0, y1 := y*p.H/h, max(y*p.H/h+1, (y+1)*p.H/h)
+		for x := range w {
+			x0, x1 := x*p.W/w, max(x*p.W/w+1, (x+1)*p.W/w)
+			var c geom.Vec3
+			for v := y0; v < y1; v++ {
+				for u := x0; u < x1; u++ {
+					k := 3 * (v*p.W + u)
+					c = c.Add(geom.V(p.Pix[k], p.Pix[k+1], p.Pix[k+2]))
+				}
+			}
+			c = c.Scale(1 / float32((x1-x0)*(y1-y0)))
+			i := y*w + x
+			out.R[i], out.G[i], out.B[i] = c.X, c.Y, c.Z
+		}
+	}
+	return out
+}
+
+// toMidGrey is how many stops bring the geometric mean of a picture's luminance to 0.18, as a
+// photographer would expose for the whole of it (Reinhard et al. 2002).
+func toMidGrey(p *finish.Picture) float64 {
+	const least = 1e-4 // what is black does not decide
+	sum := 0.0
+	for i := range p.R {
+		sum += math.Log2(float64(max(least, colour.Luminance(geom.V(p.R[i], p.G[i], p.B[i])))))
+	}
+	return min(max(math.Log2(0.18)-sum/float64(len(p.R)), -20), 20)
+}
