@@ -6,8 +6,18 @@ function scoped(name: string, sheet: string) {
   return `${/([^/]+)\.module\.css/.exec(sheet)?.[1]}_${name}`;
 }
 
+/** newestFonts keeps of each face the form that every browser of today reads. */
+const newestFonts = {
+  name: "newest-fonts",
+  enforce: "pre" as const,
+  transform: (code: string, id: string) =>
+    id.includes("@fontsource") && id.endsWith(".css")
+      ? { code: code.replace(/,\s*url\([^)]*\.woff\)\s*format\(['"]woff['"]\)/g, ""), map: null }
+      : null,
+};
+
 export default defineConfig({
-  plugins: [react()],
+  plugins: [newestFonts, react()],
   // The placeholder that lets the server embed an unbuilt folder stays.
   // Names that can be read in the browser; two of one name would be seen at once.
   css: { modules: { localsConvention: "camelCaseOnly", generateScopedName: scoped } },

@@ -15,6 +15,7 @@ import { listen } from "./api/live";
 import { Pages } from "./app/Pages";
 import { antTheme, publish } from "./shared/theme";
 
+void import("./app/otherScripts");
 publish(document.documentElement);
 listen();
 createRoot(document.getElementById("root")!).render(

@@ -127,7 +127,11 @@ export function FrameRows({ scene, camera, seen, look, picked, shape, onShape }:
 /** ShiftRow moves the frame against the lens, upwards and to the right: planes before the camera keep their shape. */
 function ShiftRow({ seen, look }: { seen: Camera; look: (shift: Partial<Camera>) => void }) {
   return (
-    <Row label="Lens shift" help="The frame moved up and to the right against the lens, in percent of it. -100 to 100.">
+    <Row
+      label="Lens shift"
+      help="The frame moved up and to the right against the lens, in percent of it. -100 to 100."
+      wide
+    >
       <div className={styles.shift}>
         {(["shiftY", "shiftX"] as const).map((key) => (
           <InputNumber

@@ -28,10 +28,14 @@ export const channelTones = { red: "#ff8a7a", green: "#8fe08f", blue: "#9db8ff" 
 /** The light that the turnable view is drawn in. */
 export const drawing = { light: "#ffffff", shade: "#777777" };
 
+/** For scripts that our faces lack. */
+const otherScripts =
+  "'Noto Sans', 'Noto Sans Arabic', 'Noto Sans Hebrew', 'Noto Sans Thai', 'Noto Sans JP', 'Noto Sans KR', 'Noto Sans SC'";
+
 const typefaces = {
-  text: "'Archivo', sans-serif",
-  narrow: "'Archivo Narrow', sans-serif",
-  mono: "'Spline Sans Mono', monospace",
+  text: `'Archivo', ${otherScripts}, sans-serif`,
+  narrow: `'Archivo Narrow', ${otherScripts}, sans-serif`,
+  mono: `'Spline Sans Mono', ${otherScripts}, monospace`,
 };
 
 /** publish hands tones and typefaces to the style sheets, as var(--name). */
