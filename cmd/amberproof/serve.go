@@ -201,7 +201,7 @@ func keepDemo(ctx context.Context, a *app.App, scene int64) error {
 		if err != nil {
 			return err
 		}
-		if _, err := a.Library.Keep(ctx, me, k.Kind, k.Name, body, nil); err != nil {
+		if _, err := a.Library.Keep(ctx, me, k.Kind, k.Name, body); err != nil {
 			return err
 		}
 	}

@@ -81,11 +81,8 @@ func strict(body []byte, to any, path string) []fault.Fault {
 	return nil
 }
 
-// mostBody and mostPicture bound an entry and its picture, in bytes.
-const (
-	mostBody    = 1 << 20
-	mostPicture = 4 << 20
-)
+// mostBody bounds an entry, in bytes.
+const mostBody = 1 << 20
 
 // known refuses kinds that the library does not hold.
 func known(kind string) error {
@@ -134,7 +131,7 @@ func (s *Service) Entry(ctx context.Context, who identity.Actor, kind, key strin
 
 // lineOf is a row as people see it in a list.
 func lineOf(r *store.Entry) Line {
-	l := Line{Kind: r.Kind, Key: r.Key, Version: r.Version, Name: r.Name, Created: &r.Created, Shown: r.Shown}
+	l := Line{Kind: r.Kind, Key: r.Key, Version: r.Version, Name: r.Name, Created: &r.Created, Shown: r.Shown || r.Kind == "stage"}
 	// What was kept by an earlier version of the program may lack a word of today: it is
 	// listed all the same.
 	if v, faults := kinds[r.Kind](r.Body); len(faults) == 0 {
@@ -146,8 +143,8 @@ func lineOf(r *store.Entry) Line {
 func entryOf(r *store.Entry) Entry { return Entry{lineOf(r), r.Body} }
 
 // Keep keeps something under a name: the next version of the entry of that name,
-// or its first. picture is a PNG of it, or nil.
-func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name string, body, picture []byte) (Entry, error) {
+// or its first.
+func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name string, body []byte) (Entry, error) {
 	if err := s.guard.Any(who, identity.EditLibrary); err != nil {
 		return Entry{}, err
 	}
@@ -157,9 +154,6 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name strin
 	name, err := scenes.NameOf("An entry of the library", name)
 	if err != nil {
 		return Entry{}, err
-	}
-	if len(picture) == 0 || len(picture) > mostPicture {
-		picture = nil
 	}
 	if len(body) > mostBody {
 		return Entry{}, fault.Bad("An entry of the library has at most %d kB", mostBody>>10)
@@ -176,14 +170,15 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name strin
 	if err != nil {
 		return Entry{}, err
 	}
-	e, err := s.store.AddEntry(ctx, who.ID, store.Entry{Kind: kind, Key: key, Name: name, Body: tidy, Picture: picture})
+	e, err := s.store.AddEntry(ctx, who.ID, store.Entry{Kind: kind, Key: key, Name: name, Body: tidy})
 	if err != nil {
 		return Entry{}, err
 	}
 	return entryOf(&e), nil
 }
 
-// Picture is what a version of something looks like, a PNG.
+// Picture is what a version of something looks like, a PNG, where one was kept with it:
+// fault.ErrNotFound else.
 func (s *Service) Picture(ctx context.Context, who identity.Actor, kind, key string, version int) ([]byte, error) {
 	if err := s.guard.Any(who, identity.See); err != nil {
 		return nil, err

@@ -35,6 +35,7 @@ type Service struct {
 	busy      func() bool // whether a run goes
 	smallTurn chan struct{}
 	balls     *cache.Cache[string, []byte]
+	stages    *cache.Cache[string, []byte] // pictures of stages, by what they are
 	surrounds *cache.Cache[string, []byte] // pictures of environment pictures, by checksum
 	most      float64                      // pixels of a live picture
 }
@@ -48,6 +49,7 @@ const DefaultPixels = 1500 * 1000
 // cores.
 func New(sc *scenes.Service, memory int64, pixels int, busy func() bool) *Service {
 	s := &Service{scenes: sc, memory: budget.NewBytes(memory), busy: busy, smallTurn: make(chan struct{}, 1), most: float64(pixels)}
+	s.stages = cache.New(surroundBytes, func(b []byte) int64 { return int64(len(b)) }, s.shownStage)
 	s.surrounds = cache.New(surroundBytes, func(b []byte) int64 { return int64(len(b)) }, s.shownSurround)
 	s.balls = cache.New(ballBytes, func(b []byte) int64 { return int64(len(b)) }, s.shelfBall)
 	return s

@@ -12,8 +12,11 @@ import (
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
 	"amberproof/core/scene"
+	"amberproof/core/setup"
 	"amberproof/core/trace"
+	"amberproof/internal/fault"
 	"amberproof/internal/identity"
+	"amberproof/internal/ticket"
 )
 
 // surroundBytes is how much of the pictures of surrounds is kept.
@@ -59,6 +62,55 @@ func coatedGrey() scene.Finish {
 	f.Base, f.Roughness, f.Clearcoat, f.ClearcoatRoughness = geom.Splat(0.45), 0.6, 1, 0.02
 	return f
 }
+
+// StageShown is what a stage looks like: a ball with a polished coat stands on it in place of
+// a product. stage is the stage as JSON.
+func (s *Service) StageShown(ctx context.Context, who identity.Actor, stage []byte) ([]byte, error) {
+	if err := s.scenes.MaySee(who); err != nil {
+		return nil, err
+	}
+	return s.stages.Get(ctx, string(stage))
+}
+
+// shownStage makes the picture of a stage.
+func (s *Service) shownStage(ctx context.Context, stage string) ([]byte, error) {
+	g, faults := ticket.DecodeStage([]byte(stage))
+	if len(faults) > 0 {
+		return nil, fault.Ticket(faults)
+	}
+	r := float32(g.Radius / 1000 / 2)
+	middle := geom.V(float32(g.Middle.X/1000), float32(g.Middle.Y/1000), float32(g.Middle.Z/1000))
+	v := ballScene(coatedGrey(), nil)
+	for i, p := range v.Meshes[0].Positions { // of a radius of one, on the ground
+		v.Meshes[0].Positions[i] = middle.Add(p.Sub(geom.V(0, 1, 0)).Scale(r))
+	}
+	u := setup.Setup{Stage: g}
+	v, _ = u.Apply(v)
+	w := scene.View{Aspect: 1, YFov: 0.4, Camera: geom.LookAt(middle.Add(geom.V(0.35, 0.3, 1).Unit().Scale(r*11)), middle.Sub(geom.V(0, r/4, 0)), geom.V(0, 1, 0))}
+	o := ballOptions(v)
+	o.Camera = trace.Camera{World: w.Camera, YFov: w.YFov}
+	o.Width, o.Height = stageSide, stageSide
+	o.Window = image.Rect(0, 0, stageSide, stageSide)
+	var exposure float64
+	if b := g.Begins; b != nil {
+		exposure = b.Exposure
+		t := ticket.New()
+		t.Stage.Surround = b.Surround
+		picture, err := s.scenes.Picture(ctx, &t)
+		if err != nil {
+			return nil, err
+		}
+		o.Surround = ticket.SurroundOf(&t.Stage.Surround, picture)
+	}
+	p, err := s.tracedBall(ctx, v, o)
+	if err != nil {
+		return nil, err
+	}
+	return encoded(p, finish.Finish{Exposure: exposure, Transform: colour.Filmic})
+}
+
+// stageSide is the side of the picture of a stage, pixels.
+const stageSide = 256
 
 // unrolled is an environment picture of another size: each pixel the mean of what it covers.
 func unrolled(p *imageio.HDR, w, h int) *finish.Picture {

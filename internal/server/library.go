@@ -3,14 +3,12 @@ package server
 import (
 	"context"
 	"encoding/json"
+	"errors"
 
+	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/library"
-	"amberproof/internal/live"
 )
-
-// keptSide is how wide and high the picture of something in the library is, pixels.
-const keptSide = 320
 
 // library keeps what is used again. The body of an entry is checked by its kind in the
 // use case; here it is JSON of a bounded size.
@@ -26,20 +24,11 @@ func (s *Server) library() {
 	handle(s, "POST", "/api/library/{kind}", "keep-in-library", "Keep something under a name, as the next version of it", func(ctx context.Context, who identity.Actor, in *struct {
 		ByKind
 		Body struct {
-			Name  string      `json:"name" maxLength:"120"`
-			Body  libraryBody `json:"body"`
-			Scene int64       `json:"scene,omitempty" doc:"For a stage: the scene that stands on it, of which a picture is kept with it"`
-			View  string      `json:"view,omitempty" maxLength:"200" doc:"From where that is taken"`
+			Name string      `json:"name" maxLength:"120"`
+			Body libraryBody `json:"body"`
 		}
 	}) (library.Entry, error) {
-		var picture []byte
-		if in.Body.Scene != 0 {
-			var err error
-			if picture, err = s.app.Live.Small(ctx, who, in.Body.Scene, &live.Wish{View: in.Body.View, Width: keptSide, Height: keptSide}); err != nil {
-				return library.Entry{}, err
-			}
-		}
-		return s.app.Library.Keep(ctx, who, in.Kind, in.Body.Name, in.Body.Body, picture)
+		return s.app.Library.Keep(ctx, who, in.Kind, in.Body.Name, in.Body.Body)
 	})
 	type Version struct {
 		ByKind
@@ -50,7 +39,15 @@ func (s *Server) library() {
 		return s.app.Library.Entry(ctx, who, in.Kind, in.Key, in.Version)
 	})
 	sendPNG(s, "GET", "/api/library/{kind}/{key}/{version}/picture.png", "get-library-picture", "What a version of something looks like", func(ctx context.Context, who identity.Actor, in *Version) ([]byte, error) {
-		return s.app.Library.Picture(ctx, who, in.Kind, in.Key, in.Version)
+		png, err := s.app.Library.Picture(ctx, who, in.Kind, in.Key, in.Version)
+		if !errors.Is(err, fault.ErrNotFound) || in.Kind != "stage" {
+			return png, err
+		}
+		e, err := s.app.Library.Entry(ctx, who, in.Kind, in.Key, in.Version)
+		if err != nil {
+			return nil, err
+		}
+		return s.app.Live.StageShown(ctx, who, e.Body)
 	})
 	perform(s, "DELETE", "/api/library/{kind}/{key}", "put-away-from-library", "Take an entry out of the library", func(ctx context.Context, who identity.Actor, in *struct {
 		ByKind

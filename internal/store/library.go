@@ -20,8 +20,7 @@ type Entry struct {
 	Body    json.RawMessage
 	Project *int64 // nil: for all
 	Created time.Time
-	Picture []byte // PNG, to be kept; not read with the rest
-	Shown   bool   // there is a picture
+	Shown   bool // a picture was kept with it
 }
 
 const entryColumns = `id, kind, slug, version, name, body, project, created, picture IS NOT NULL`
@@ -51,7 +50,6 @@ func (s *Store) Entry(ctx context.Context, kind, key string, version int) (Entry
 // at once each gets a version of its own: nothing is locked to find the next, one that
 // somebody else took meanwhile is passed over.
 func (s *Store) AddEntry(ctx context.Context, maker int64, e Entry) (Entry, error) {
-	e.Shown = len(e.Picture) > 0
 	for {
 		err := s.db.QueryRowContext(ctx, `SELECT COALESCE(MAX(version), 0) + 1 FROM library WHERE kind = ? AND slug = ?`, e.Kind, e.Key).Scan(&e.Version)
 		if err != nil {
@@ -60,7 +58,7 @@ func (s *Store) AddEntry(ctx context.Context, maker int64, e Entry) (Entry, erro
 		e.Created = now()
 		var r sql.Result
 		err = s.tx(ctx, func(t *sql.Tx) (err error) {
-			r, err = t.ExecContext(ctx, `INSERT INTO library (kind, slug, version, name, body, project, maker, created, picture) VALUES (?,?,?,?,?,?,?,?,?)`, e.Kind, e.Key, e.Version, e.Name, string(e.Body), e.Project, maker, e.Created, e.Picture)
+			r, err = t.ExecContext(ctx, `INSERT INTO library (kind, slug, version, name, body, project, maker, created) VALUES (?,?,?,?,?,?,?,?)`, e.Kind, e.Key, e.Version, e.Name, string(e.Body), e.Project, maker, e.Created)
 			return taken(err)
 		})
 		if errors.Is(err, fault.ErrTaken) {

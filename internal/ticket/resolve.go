@@ -310,11 +310,7 @@ func (r *Resolved) options(s *scene.Scene, surround *imageio.HDR, decisions []cl
 		}
 		o.Lamps = append(o.Lamps, set)
 	}
-	su := t.Stage.Surround
-	o.Surround = trace.Surround{On: su.On, Picture: surround, Tone: geom.Splat(float32(su.Tone)), Strength: float32(su.Strength), Turn: float32(su.Turn * math.Pi / 180)}
-	if su.Kind == "sky" {
-		o.Surround.Sky = &lights.Sky{Height: su.Sun * math.Pi / 180, Turbidity: su.Haze}
-	}
+	o.Surround = SurroundOf(&t.Stage.Surround, surround)
 	o.Backing = map[string]trace.Backing{"surround": trace.BackEnvironment, "tone": trace.BackTone, "clear": trace.BackClear, backShown: trace.BackTone, backClay: trace.BackTone, backGradient: trace.BackGradient, backPicture: trace.BackPicture}[t.Stage.Backing]
 	if p := t.Stage.Plate; p != nil {
 		o.Plate, o.PlateStrength = &scene.Image{}, float32(p.Strength)
@@ -328,5 +324,14 @@ func (r *Resolved) options(s *scene.Scene, surround *imageio.HDR, decisions []cl
 	o.BackingTone = t.backingTone()
 	t.clayLight(&o)
 	o.Layout = t.Wanted().Needs(trace.ElementsOf(s, &o))
+	return o
+}
+
+// SurroundOf is a surround in the core's terms; picture is the one that it names, or nil.
+func SurroundOf(su *setup.SurroundSetting, picture *imageio.HDR) trace.Surround {
+	o := trace.Surround{On: su.On, Picture: picture, Tone: geom.Splat(float32(su.Tone)), Strength: float32(su.Strength), Turn: float32(su.Turn * math.Pi / 180)}
+	if su.Kind == "sky" {
+		o.Sky = &lights.Sky{Height: su.Sun * math.Pi / 180, Turbidity: su.Haze}
+	}
 	return o
 }

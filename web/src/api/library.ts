@@ -17,16 +17,8 @@ export const entryOf = (e: Schemas["LibraryLine"]) =>
     }),
   );
 
-/** keepEntry keeps something; of a stage with the scene that stands on it, a picture too. */
-export const keepEntry = ({
-  kind,
-  ...body
-}: {
-  kind: Kind;
-  name: string;
-  body: unknown;
-  scene?: number;
-  view?: string;
-}) => take(api.POST("/api/library/{kind}", { params: { path: { kind } }, body }));
+/** keepEntry keeps something under a name. */
+export const keepEntry = ({ kind, ...body }: { kind: Kind; name: string; body: unknown }) =>
+  take(api.POST("/api/library/{kind}", { params: { path: { kind } }, body }));
 export const putEntryAway = ({ kind, key }: { kind: Kind; key: string }) =>
   take(api.DELETE("/api/library/{kind}/{key}", { params: { path: { kind, key } } }));

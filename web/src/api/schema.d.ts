@@ -1643,13 +1643,6 @@ export interface components {
         "Keep-in-libraryRequest": {
             body: unknown;
             name: string;
-            /**
-             * Format: int64
-             * @description For a stage: the scene that stands on it, of which a picture is kept with it
-             */
-            scene?: number;
-            /** @description From where that is taken */
-            view?: string;
         };
         KeepRule: {
             /** Format: double */

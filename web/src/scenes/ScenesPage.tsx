@@ -7,7 +7,7 @@ import { DropFiles } from "../shared/DropFiles";
 import { NameDialog } from "../shared/NameDialog";
 import { RowMenu } from "../shared/RowMenu";
 import { bytes, count } from "../shared/words";
-import { changeScene, removeScene, scenePicture, useScenes, useSurrounds } from "../api/scenes";
+import { surroundShown, changeScene, removeScene, scenePicture, useScenes, useSurrounds } from "../api/scenes";
 import bits from "../shared/bits.module.css";
 import lists from "../shared/lists.module.css";
 import styles from "./ScenesPage.module.css";
@@ -70,7 +70,8 @@ export function ScenesPage() {
         done={() => void queryClient.invalidateQueries({ queryKey: ["surrounds"] })}
       />
       {surrounds.data?.map((s) => (
-        <div key={s.sha256} className={`${lists.row} ${styles.refused}`}>
+        <div key={s.sha256} className={`${lists.row} ${styles.surround}`}>
+          <img src={surroundShown(s.sha256)} alt="" loading="lazy" />
           <b>{s.name}</b>
           <span>
             {s.width} × {s.height} px

@@ -138,7 +138,7 @@ export function StagePanel(p: Props) {
           done={(name) => {
             setNaming(false);
             keep.mutate(
-              { kind: "stage", name, body: stage, scene: scene.scene.id, view: p.view },
+              { kind: "stage", name, body: stage },
               { ...fail, onSuccess: (e) => void message.success(`Kept as ${e.name}, version ${e.version}.`) },
             );
           }}
