@@ -30,8 +30,9 @@ type Step struct {
 	Done    bool       // it gets no better than this
 }
 
-// coarse are the scales of the first steps, and the samples of each.
-var coarse = []struct{ scale, samples int }{{8, 1}, {4, 2}, {2, 2}}
+// coarse are the scales of the first steps, and the samples of each: two, so that none is
+// shown with its noise.
+var coarse = []struct{ scale, samples int }{{8, 2}, {4, 2}, {2, 2}}
 
 // leastSide is the least side of a film: smaller ones show nothing.
 const leastSide = 24

@@ -8,9 +8,13 @@ import (
 	"amberproof/core/film"
 )
 
-// untold is what halves do not tell of the error of a denoised picture, as a share of
-// what they do: measured over the set-ups of docs/rendering.md.
-const untold = 1. / 2
+// What halves do not tell of the error of a denoised picture, as a share of what they do: of
+// many samples, and over the root of their number besides, since of few the halves often miss
+// the same light. Measured as docs/rendering.md says.
+const (
+	untoldOfMany = 1. / 2
+	untoldOfFew  = 0.7
+)
 
 // Taken is what was taken out of a picture: an amount of its noise, 0 to 1, or of its sparks
 // alone.
@@ -19,12 +23,13 @@ type Taken struct {
 	Sparks bool
 }
 
-// untold is what halves do not tell: nothing where light of neither is spread.
-func (t Taken) untold() float64 {
+// untold is what halves do not tell, of so many samples: nothing where light of neither is
+// spread.
+func (t Taken) untold(samples int) float64 {
 	if t.Sparks {
 		return 0
 	}
-	return untold * t.Amount
+	return ((1+untoldOfMany)*(1+untoldOfFew/math.Sqrt(float64(samples))) - 1) * t.Amount
 }
 
 // leftBlocks is how many blocks across, around a tile, count for what is left in it: with
@@ -42,7 +47,7 @@ const leftBlocks = 2 * film.TileSize / block
 // Luminances are compared, and brought to what is displayed by its slope at the denoised
 // one: the curve itself would make a bias of strong noise. Where light of one half was
 // spread by what the other has of it, the two agree by more than they should: for that
-// half of it is added, by the amount, as was measured.
+// untold is added, by the amount.
 // It is infinite while a half has no sample, and NaN of a tile that was not denoised.
 // Of a picture with a twin, it is that of the one in which more is left.
 func (v View) OfDenoised(plain, clean *film.Film, taken Taken) []float64 {
@@ -84,7 +89,7 @@ func (v View) ofDenoised(plain, clean *film.Film, taken Taken) []float64 {
 					all.add(&blocks[y*across+x])
 				}
 			}
-			out[i] = (1 + taken.untold()) * all.noise()
+			out[i] = (1 + taken.untold(plain.Tiles[i].Samples)) * all.noise()
 		}
 	}
 	return out
