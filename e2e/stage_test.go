@@ -268,6 +268,11 @@ func TestFramingAView(t *testing.T) {
 	p.press(p.see("button", "Level the horizon"))
 	p.see(".bits_slug", "turned · 100 mm")
 	p.wait("a level horizon", func() bool { return p.number("Roll") == 0 })
+	p.press(p.see("button", "Keep verticals upright"))
+	p.wait("the frame to be shifted", func() bool { return p.number("Lens shift up") < -1 })
+	p.fill("Lens shift to the right", "3")
+	p.fill("Focal length", "100") // it grew a little, to keep what is in the middle as large
+	p.see(".bits_slug", "turned · 100 mm")
 	p.press(p.see("button", "Save this as a new view"))
 	p.fill("Name", "Long lens")
 	p.press(p.see(".ant-modal button", "Save view"))
@@ -275,11 +280,11 @@ func TestFramingAView(t *testing.T) {
 	var v struct {
 		Views []struct {
 			Name   string
-			Camera struct{ YFov float64 }
+			Camera struct{ YFov, ShiftX, ShiftY float64 }
 		}
 	}
 	s.get("/api/scenes/1", &v)
-	if w := v.Views[len(v.Views)-1]; w.Name != "Long lens" || math.Abs(w.Camera.YFov-2*math.Atan(0.12)) > 1e-4 {
+	if w := v.Views[len(v.Views)-1]; w.Name != "Long lens" || math.Abs(w.Camera.YFov-2*math.Atan(0.12)) > 1e-4 || w.Camera.ShiftX != 3 || w.Camera.ShiftY > -1 {
 		t.Errorf("saved as %+v", w)
 	}
 }

@@ -502,7 +502,7 @@ func (g *gltf) camera(i, object int, name string) {
 	var extras struct{ Shift [2]float64 }
 	if json.Unmarshal(c.Extras, &extras) == nil { // those of other programs may be anything
 		for k, v := range extras.Shift {
-			cam.Shift[k] = float32(min(max(v, -1), 1))
+			cam.Shift[k] = float32(min(max(v, -5), 5))
 		}
 	}
 	g.s.Cameras = append(g.s.Cameras, cam)

@@ -4,8 +4,10 @@ import (
 	"context"
 	"errors"
 	"math"
+	"strings"
 	"testing"
 
+	"amberproof/core/geom"
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
@@ -106,6 +108,18 @@ func TestFraming(t *testing.T) {
 	f, err := a.Scenes.Frame(ctx, me, j.Scene, &scenes.Framing{Camera: c, Aspect: 1.5, Focal: &focal, Roll: &roll, Aim: []string{"Box"}, Fit: &scenes.Fit{Margin: 10}})
 	if err != nil || math.Abs(f.Focal-85) > 1e-3 || math.Abs(f.Roll-10) > 1e-3 || f.Camera.Matrix == c.Matrix {
 		t.Errorf("%+v: %v", f, err)
+	}
+	up, err := a.Scenes.Frame(ctx, me, j.Scene, &scenes.Framing{Camera: c, Aspect: 1.5, Upright: true})
+	if err != nil || up.Camera.Matrix[6] != 0 || up.Camera.ShiftY >= 0 {
+		t.Errorf("upright it is %+v: %v", up, err)
+	}
+	down := c
+	down.Matrix = [12]float32(geom.LookAt(geom.V(0.1, 5, 0.1), geom.V(0, 0, 0), geom.V(0, 1, 0)))
+	if _, err := a.Scenes.Frame(ctx, me, j.Scene, &scenes.Framing{Camera: down, Aspect: 1.5, Upright: true}); err == nil || !strings.Contains(err.Error(), "too steeply") {
+		t.Errorf("from straight above: %v", err)
+	}
+	if c := (ticket.Camera{Matrix: c.Matrix, YFov: c.YFov, ShiftY: 501}); scenes.CheckCamera(c) == nil {
+		t.Error("a shift of five frames is taken")
 	}
 	if same, err := a.Scenes.Frame(ctx, me, j.Scene, &scenes.Framing{Camera: c, Aspect: 1}); err != nil || same.Camera != c {
 		t.Errorf("nothing was asked, and the camera is %+v: %v", same.Camera, err)

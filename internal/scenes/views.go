@@ -168,7 +168,7 @@ func (s *Service) RemoveView(ctx context.Context, who identity.Actor, id int64) 
 const widestFov = 3.1
 
 // mostShift bounds how far a frame is shifted, percent of it.
-const mostShift = 100
+const mostShift = 500
 
 func within(v, most float32) bool { return v >= -most && v <= most }
 

@@ -129,7 +129,7 @@ function ShiftRow({ seen, look }: { seen: Camera; look: (shift: Partial<Camera>)
   return (
     <Row
       label="Lens shift"
-      help="The frame moved up and to the right against the lens, in percent of it. -100 to 100."
+      help="The frame moved up and to the right against the lens, in percent of it. -500 to 500."
       wide
     >
       <div className={styles.shift}>
@@ -137,8 +137,8 @@ function ShiftRow({ seen, look }: { seen: Camera; look: (shift: Partial<Camera>)
           <InputNumber
             key={key}
             size="small"
-            min={-100}
-            max={100}
+            min={-500}
+            max={500}
             step={1}
             prefix={key === "shiftY" ? "↑" : "→"}
             aria-label={key === "shiftY" ? "Lens shift up" : "Lens shift to the right"}
