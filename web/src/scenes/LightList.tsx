@@ -1,4 +1,5 @@
 import { Button, Input, Select, Switch, Tooltip } from "antd";
+import type { Schemas } from "../api/http";
 import { useSettings } from "../api/jobs";
 import { Row } from "../shared/Field";
 import { useKeys } from "../shared/useKeys";
@@ -81,45 +82,21 @@ export function LightList(p: Props) {
     <>
       <div className={styles.list} role="group" aria-label="Lights of the stage">
         {lights.map((l, i) => {
-          const gives = lit(i);
-          const name = gives?.name ?? l.name;
-          const shines = !p.dark.includes(name);
+          const name = lit(i)?.name ?? l.name;
           return (
-            <div key={i} className={styles.light} data-picked={picked.includes(i) || undefined}>
-              <Switch
-                size="small"
-                checked={l.on}
-                aria-label={`${l.name} on`}
-                onChange={(on) => put({ lights: lights.map((x, k) => (k === i ? { ...x, on } : x)) })}
-              />
-              <button
-                data-testid="stage-light"
-                aria-pressed={picked.includes(i)}
-                onClick={(e) => {
-                  const more = e.shiftKey || e.ctrlKey || e.metaKey;
-                  if (!more) return p.onPick(picked.length === 1 && picked[0] === i ? [] : [i]);
-                  p.onPick(picked.includes(i) ? picked.filter((k) => k !== i) : [...picked, i]);
-                }}
-              >
-                <b title={l.kind}>{l.name}</b>
-                <span className="faint mono">
-                  {gives ? `${+gives.lux.toPrecision(3)} lx` : "…"}
-                  {gives && gives.ev < -0.005 && ` · ${gives.ev.toFixed(1)} EV`}
-                </span>
-              </button>
-              <Tooltip title="Only this light, in the live picture; again: all">
-                <Button
-                  size="small"
-                  type={p.dark.length > 0 && shines ? "primary" : "text"}
-                  disabled={!l.on}
-                  aria-label={`${l.name} alone`}
-                  aria-pressed={p.dark.length > 0 && shines}
-                  onClick={() => alone(name)}
-                >
-                  alone
-                </Button>
-              </Tooltip>
-            </div>
+            <LightLine
+              key={i}
+              light={l}
+              gives={lit(i)}
+              picked={picked.includes(i)}
+              alone={p.dark.length > 0 && !p.dark.includes(name)}
+              onSwitch={(on) => put({ lights: lights.map((x, k) => (k === i ? { ...x, on } : x)) })}
+              onPick={(more) => {
+                if (!more) return p.onPick(picked.length === 1 && picked[0] === i ? [] : [i]);
+                p.onPick(picked.includes(i) ? picked.filter((k) => k !== i) : [...picked, i]);
+              }}
+              onAlone={() => alone(name)}
+            />
           );
         })}
         {lights.length === 0 && <p className="faint">No lights yet.</p>}
@@ -208,5 +185,48 @@ export function LightList(p: Props) {
         />
       )}
     </>
+  );
+}
+
+type LineProps = {
+  light: Light;
+  gives: Schemas["LitBody"] | undefined;
+  picked: boolean;
+  /** It alone shines, or is one of those that do. */
+  alone: boolean;
+  onSwitch: (on: boolean) => void;
+  onPick: (more: boolean) => void;
+  onAlone: () => void;
+};
+
+/** LightLine is a light in the list: switched, picked, or left to shine alone. */
+function LightLine({ light: l, gives, picked, alone, onSwitch, onPick, onAlone }: LineProps) {
+  return (
+    <div className={styles.light} data-picked={picked || undefined}>
+      <Switch size="small" checked={l.on} aria-label={`${l.name} on`} onChange={onSwitch} />
+      <button
+        data-testid="stage-light"
+        aria-pressed={picked}
+        onClick={(e) => onPick(e.shiftKey || e.ctrlKey || e.metaKey)}
+      >
+        <b title={l.kind}>{l.name}</b>
+        <span className="faint mono">
+          {gives ? `${+gives.lux.toPrecision(3)} lx` : "…"}
+          {gives && gives.ev < -0.005 && ` · ${gives.ev.toFixed(1)} EV`}
+        </span>
+      </button>
+      <Tooltip title="Only this light, in the live picture; again: all">
+        <Button
+          size="small"
+          type={alone ? "primary" : "text"}
+          disabled={!l.on}
+          aria-label={`${l.name} alone`}
+          aria-pressed={alone}
+          onClick={onAlone}
+        >
+          alone
+        </Button>
+      </Tooltip>
+    </div>
   );
 }

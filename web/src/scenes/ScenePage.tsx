@@ -1,7 +1,7 @@
 import { App, Button, Tabs } from "antd";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { useChange, type Schemas } from "../api/http";
+import { useChange } from "../api/http";
 import { Where } from "../shared/Where";
 import { createJob } from "../api/jobs";
 import type { HandleMode } from "../shared/viewer/PartHandles";
@@ -14,13 +14,12 @@ import { Contents } from "./Contents";
 import type { Finding } from "./FindingGroup";
 import { Findings } from "./Findings";
 import { shapes } from "./FrameRows";
-import { PartTree } from "./PartTree";
-import { Picked } from "./Picked";
+import { PartsSide, type By } from "./PartsSide";
 import { SceneView } from "./SceneView";
 import { StagePanel } from "./StagePanel";
 import { useBench } from "./useBench";
 import { useDragged } from "./useDragged";
-import { VariantsPanel } from "./VariantsPanel";
+import { useSeen } from "./useSeen";
 import { ViewsPanel } from "./ViewsPanel";
 import bits from "../shared/bits.module.css";
 import styles from "./ScenePage.module.css";
@@ -36,7 +35,7 @@ export function ScenePage() {
 function Scene({ id }: { id: number }) {
   const scene = useScene(id);
   const { message } = App.useApp();
-  const [by, setBy] = useState<"tree" | "finish" | "variants">("tree");
+  const [by, setBy] = useState<By>("tree");
   const [tab, setTab] = useState<"preflight" | "stage" | "views" | "contents">("preflight");
   const [lights, setLights] = useState<number[]>([]); // of the stage, picked
   const [dark, setDark] = useState<string[]>([]); // lights that do not shine in the live picture
@@ -46,11 +45,9 @@ function Scene({ id }: { id: number }) {
   const [variant, setVariant] = useState(""); // that the live picture shows
   const [handle, setHandle] = useState<HandleMode | "none">("none");
   const [hidden, setHidden] = useState<number[]>([]); // from the eye, not from pictures of runs
-  const [view, setView] = useState<number | null>(null);
-  const [moved, setMoved] = useState(0); // counts going back to the saved view
-  const [off, setOff] = useState(false); // turned away from the saved view
-  const [turned, setTurned] = useState<Schemas["Camera"] | null>(null); // where it came to rest then
   const [shape, setShape] = useState("1:1"); // of the frame
+  const sight = useSeen(scene.data);
+  const { shown, camera, seen, off, back, choose } = sight;
   const viewer = useRef<ViewerHandle>(null);
   const coming = useRef(""); // name of a part that is to be picked once it is there
   const failed = useCallback((text: string) => void message.error(text), [message]);
@@ -67,22 +64,6 @@ function Scene({ id }: { id: number }) {
   if (scene.error) return <div className={bits.empty}>{scene.error.message}</div>;
   if (!scene.data) return <div className={bits.empty}>Opening the scene</div>;
   const s = scene.data;
-  const shown = s.views.find((v) => v.id === view) ?? s.views[0];
-  const camera: Schemas["Camera"] = shown?.camera ?? {
-    matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 5],
-    yfov: 0.3,
-    ymag: 0,
-  };
-  const seen = (off && turned) || camera;
-  const back = () => {
-    setMoved(moved + 1);
-    setOff(false);
-    setTurned(null);
-  };
-  const choose = (v: Schemas["View"]) => {
-    setView(v.id);
-    back();
-  };
   const ask = (a: { what: string; answer: (got: Asked) => void }) =>
     setAsking({
       what: a.what,
@@ -100,15 +81,11 @@ function Scene({ id }: { id: number }) {
     const keys = f.check === "floats" || f.check === "sinks" ? [f.part] : [f.part, f.other];
     setPicked(keys.map((key) => s.parts.findIndex((p) => p.key === key)).filter((i) => i >= 0));
     setThrough(f.view === "");
-    const seen = s.views.find((v) => v.name === f.view);
-    if (seen) return choose(seen);
+    const saved = s.views.find((v) => v.name === f.view);
+    if (saved) return choose(saved);
     viewer.current?.show(f.centre, f.radius);
-    setOff(true);
+    sight.onMoved();
   };
-
-  const tree = (
-    <PartTree scene={s} by={by === "finish" ? "finish" : "tree"} picked={picked} hidden={hidden} onPick={pick} />
-  );
 
   return (
     <div className={styles.page}>
@@ -121,47 +98,25 @@ function Scene({ id }: { id: number }) {
         </span>
         <UndoButtons depth={bench.depth} undo={bench.undo} redo={bench.redo} />
       </Where>
-      <section className={`${bits.side} ${styles.parts}`} aria-label="Parts">
-        <Tabs
-          className={styles.tabs}
-          size="small"
-          activeKey={by}
-          onChange={(k) => setBy(k as typeof by)}
-          destroyOnHidden
-          items={[
-            { key: "tree", label: "By place", children: tree },
-            { key: "finish", label: "By finish", children: tree },
-            {
-              key: "variants",
-              label: "Variants",
-              children: <VariantsPanel scene={s} bench={bench} picked={picked} shown={variant} onShown={setVariant} />,
-            },
-          ]}
-        />
-        {hidden.length > 0 && (
-          <Button size="small" type="text" onClick={() => setHidden([])}>
-            Show the {count(hidden.length, "part")} hidden
-          </Button>
-        )}
-        {picked.length > 0 && (
-          <Picked
-            scene={s}
-            bench={bench}
-            picked={picked}
-            ask={ask}
-            pickNamed={(name) => {
-              if (name === "") return pick([]);
-              coming.current = name;
-            }}
-            handle={handle}
-            onHandle={setHandle}
-            hide={() => {
-              setHidden([...new Set([...hidden, ...picked])]);
-              pick([]);
-            }}
-          />
-        )}
-      </section>
+      <PartsSide
+        scene={s}
+        bench={bench}
+        by={by}
+        onBy={setBy}
+        picked={picked}
+        onPick={pick}
+        pickNamed={(name) => {
+          if (name === "") return pick([]);
+          coming.current = name;
+        }}
+        hidden={hidden}
+        onHidden={setHidden}
+        variant={variant}
+        onVariant={setVariant}
+        ask={ask}
+        handle={handle}
+        onHandle={setHandle}
+      />
       <SceneView
         ref={viewer}
         scene={s}
@@ -170,7 +125,7 @@ function Scene({ id }: { id: number }) {
         view={shown}
         camera={camera}
         seen={seen}
-        cameraKey={`${shown?.id ?? 0}:${moved}:${JSON.stringify(s.setup.file)}`}
+        cameraKey={sight.key}
         shape={shapes[shape]!}
         off={off}
         picked={picked}
@@ -183,8 +138,8 @@ function Scene({ id }: { id: number }) {
         lights={tab === "stage" ? lights : null}
         onLights={setLights}
         asking={asking}
-        onMoved={() => setOff(true)}
-        onTurned={setTurned}
+        onMoved={sight.onMoved}
+        onTurned={sight.onTurned}
       />
       <section className={`${bits.side} ${styles.facts}`} aria-label="Preflight, views, lights, notes">
         <Tabs
@@ -229,7 +184,7 @@ function Scene({ id }: { id: number }) {
                   camera={() => viewer.current!.camera()}
                   seen={seen}
                   look={(c) => {
-                    setOff(true);
+                    sight.onMoved();
                     viewer.current!.put(c);
                   }}
                   picked={picked.map((i) => s.parts[i]!.key)}
