@@ -112,17 +112,17 @@ func TestBlockedLightIsForetold(t *testing.T) {
 	p.press(p.see(".ant-segmented-item", "^Clay$"))
 	p.saved()
 	p.press(p.find("button[aria-label='Remove rule 1']"))
-	p.see("[aria-label='Light that would be blocked']", "Pane: .* of Sun on")
+	p.see("[aria-label='Light that clay would block']", "Pane: .* of Sun on")
 	p.press(p.find("button[aria-label='Keep Pane']"))
 	p.wait("all that blocks light to be kept", func() bool { // some takes too little to be told
 		if has, e, _ := p.Has("button[aria-label^='Keep ']"); has {
 			p.press(e)
 		}
-		has, _, err := p.Has("[aria-label='Light that would be blocked']")
+		has, _, err := p.Has("[aria-label='Light that clay would block']")
 		return err == nil && !has
 	})
 	p.saved()
-	p.gone("[aria-label='Light that would be blocked']")
+	p.gone("[aria-label='Light that clay would block']")
 	var job struct {
 		Ticket struct {
 			Surface struct {

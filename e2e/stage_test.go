@@ -237,7 +237,7 @@ func TestKeptLivePictures(t *testing.T) {
 	p.find("[data-testid=held] [aria-label=Wipe]")
 	p.press(p.see("button", "Back to the live picture"))
 	p.press(p.find(".KeptStrip_row button:nth-child(1)"))
-	p.press(p.see("button", "Take this set-up again"))
+	p.press(p.see("button", "Restore this set-up"))
 	p.gone(".PartTree_mark")
 	p.saved()
 	parts := func() int {

@@ -45,12 +45,12 @@ const usualSide = 12 * film.TileSize
 
 // DoubtPlane keeps by how much more a pixel was changed than its noise explains, as a
 // share of its light: the root of what the mean square of the changes around it has over
-// enough times their variance. What is not noise was changed there: an edge softened, a
+// noiseVariances times their variance. What is not noise was changed there: an edge softened, a
 // glint spread.
 const DoubtPlane = "doubt"
 
-// enough is how many times its variance a change may have to count as noise.
-const enough = 2.5
+// noiseVariances is how many times its variance a change may have to count as noise.
+const noiseVariances = 2.5
 
 // Layout is that of the film which Order.Run returns for a number of elements, and a twin
 // if there is one.

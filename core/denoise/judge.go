@@ -30,7 +30,7 @@ func (t *tile) judge() {
 					fa, fb := t.tries[k].a[c][i], t.tries[k].b[c][i]
 					e += ((fa-b)*(fa-b)+(fb-a)*(fb-a)-(a-b)*(a-b))/2 - (fa-fb)*(fa-fb)/4
 				}
-				t.tmp[1][i] = e * t.eye[i]
+				t.tmp[1][i] = e * t.seen[i]
 			}
 		})
 		to := keep
@@ -93,7 +93,7 @@ func (t *tile) look() {
 	t.rows(t.area, func(from, to int) {
 		for i := from; i < to; i++ {
 			l := max(0, (y.a[0][i]+y.b[0][i]+y.a[1][i]+y.b[1][i]+y.a[2][i]+y.b[2][i])/6)
-			t.eye[i] = 1 / (l*l + 0.01)
+			t.seen[i] = 1 / (l*l + 0.01)
 		}
 	})
 }
@@ -129,8 +129,8 @@ func (t *tile) doubts(chosen image.Rectangle) {
 			for c := range 3 {
 				made, _ := t.mixed(c, i)
 				d, v := made-t.all[c][i], t.a[c][i]-t.b[c][i]
-				change[i] += d * d * t.eye[i]
-				noise[i] += v * v / 4 * t.eye[i]
+				change[i] += d * d * t.seen[i]
+				noise[i] += v * v / 4 * t.seen[i]
 			}
 		}
 	})
@@ -138,7 +138,7 @@ func (t *tile) doubts(chosen image.Rectangle) {
 	t.box(t.doubt, change, t.r, chosen, doubted)
 	t.rows(t.r, func(from, to int) {
 		for i := from; i < to; i++ {
-			t.doubt[i] = geom.Sqrt(max(0, t.doubt[i]-enough*t.tmp[1][i]) / 3)
+			t.doubt[i] = geom.Sqrt(max(0, t.doubt[i]-noiseVariances*t.tmp[1][i]) / 3)
 		}
 	})
 }

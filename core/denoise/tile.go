@@ -63,7 +63,7 @@ type tile struct {
 	elements []element
 
 	tries  [len(ways)]try
-	eye    plane // how much a squared error counts
+	seen   plane // how much a squared error counts
 	doubt  plane
 	choose [len(ways) + 1]plane // how much of each try, and of the picture as it is
 	tmp    [2]plane
@@ -97,7 +97,7 @@ func newTile(o *Order, side int) *tile {
 	}
 	t.stride = side + 2*(margin+t.reach)
 	t.plane = t.stride * t.stride
-	all := []*plane{&t.alpha, &t.evens, &t.kept[0], &t.kept[1], &t.eye, &t.doubt, &t.choose[len(ways)]}
+	all := []*plane{&t.alpha, &t.evens, &t.kept[0], &t.kept[1], &t.seen, &t.doubt, &t.choose[len(ways)]}
 	three := func(c *rgb) { all = append(all, &c[0], &c[1], &c[2]) }
 	for _, c := range []*rgb{&t.all, &t.a, &t.b, &t.variance} {
 		three(c)
@@ -162,7 +162,7 @@ func (t *tile) load(r image.Rectangle) {
 		places[i], _ = f.Layout.Place(film.ElementName(i))
 	}
 	in := t.ext.Intersect(t.picture)
-	f.Look(func() {
+	f.Locked(func() {
 		for y := in.Min.Y; y < in.Max.Y; y++ {
 			for x := in.Min.X; x < in.Max.X; x++ {
 				s, i := f.At(x, y)

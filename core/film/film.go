@@ -247,9 +247,9 @@ func (f *Film) Show(s *Sketch) {
 	f.Sketch = s
 }
 
-// Look runs read while nothing changes. It is for short reads, of some
+// Locked runs read while nothing changes. It is for short reads, of some
 // milliseconds: who adds samples waits for it.
-func (f *Film) Look(read func()) {
+func (f *Film) Locked(read func()) {
 	f.mu.RLock()
 	defer f.mu.RUnlock()
 	read()
@@ -259,7 +259,7 @@ func (f *Film) Look(read func()) {
 // tells its sums.
 func (f *Film) Counts() []int {
 	out := make([]int, len(f.Tiles))
-	f.Look(func() {
+	f.Locked(func() {
 		for i := range out {
 			out[i] = f.Tiles[i].Samples
 		}

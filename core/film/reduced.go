@@ -44,7 +44,7 @@ func (f *Film) Reduced(stride, workers int, kept func(plane string) bool) *Film 
 				if to-rows >= out.Window.Dy() {
 					return
 				}
-				f.Look(func() {
+				f.Locked(func() {
 					for y := to - rows; y < min(to, out.Window.Dy()); y++ {
 						f.reduce(out, y, stride, runs)
 					}

@@ -45,7 +45,7 @@ func (f *Film) Twin() *Film {
 	out := grid(f.Window, NewLayout(false, planes...), f.side)
 	for i := range out.Tiles {
 		out.Tiles[i].Sums = NewSums(out.Rect(i), out.Layout)
-		f.Look(func() {
+		f.Locked(func() {
 			t := &f.Tiles[i]
 			out.Tiles[i].Samples, out.Tiles[i].Stopped = t.Samples, t.Stopped
 			out.Tiles[i].twin(t.Sums, light, from)

@@ -66,7 +66,7 @@ func (v View) ofDenoised(plain, clean *film.Film, taken Taken) []float64 {
 	blocks := make([]remains, across*down)
 	known := make([]bool, len(plain.Tiles))
 	for i := range plain.Tiles {
-		plain.Look(func() {
+		plain.Locked(func() {
 			p, c := &plain.Tiles[i], &clean.Tiles[i]
 			if known[i] = p.Samples >= 2; known[i] && c.Samples > 0 {
 				v.addRemains(blocks, across, w.Min, p, c, float32(taken.Amount))

@@ -89,7 +89,7 @@ func Percentile(x []float64, p float64) float64 {
 func (v View) OfFilm(f *film.Film) float64 {
 	tiles := make([]float64, len(f.Tiles))
 	for i := range tiles {
-		f.Look(func() { tiles[i] = v.OfTile(&f.Tiles[i]) })
+		f.Locked(func() { tiles[i] = v.OfTile(&f.Tiles[i]) })
 	}
 	return OfFrame(tiles)
 }

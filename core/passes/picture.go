@@ -29,7 +29,7 @@ func Stride(f *film.Film, side int) int {
 // Who renders waits for a few thousand pixels at most, and who looks waits for its
 // turn a few dozen times and not at every row of every tile.
 func (p *Pass) Seen(ctx context.Context, f Films, stride int) (*finish.Picture, error) {
-	planes, size, err := p.gather(ctx, f, f.Window, stride, f.Look)
+	planes, size, err := p.gather(ctx, f, f.Window, stride, f.Locked)
 	if err != nil {
 		return nil, err
 	}

@@ -58,7 +58,7 @@ func (b *body) bumps() (out []Finding) {
 			agree = -agree
 		}
 		if agree < -sameSlope {
-			found(Green, -100*agree, Likely, &Fix{Says: "Turn its green", Green: []int{k}}, fmt.Sprintf("The normal map of %s looks like one of the other convention, with green pointing the other way: its slopes fit no surface as they are read, by %.0f %%.", f.Name, -100*agree))
+			found(Green, -100*agree, Likely, &Fix{Says: "Flip its green channel", Green: []int{k}}, fmt.Sprintf("The normal map of %s looks like one of the other convention, with green pointing the other way: its slopes fit no surface as they are read, by %.0f %%.", f.Name, -100*agree))
 		}
 	}
 	return out

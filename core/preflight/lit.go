@@ -242,13 +242,13 @@ func (of *Lit) shares(names []string, sum *tally) (out []Finding) {
 		if share := 100 * sum.whole[i] / max(whole, 1e-30); is && whole > 0 && share < faintest {
 			out = append(out, Finding{
 				Check: Faint, Part: part, Other: -1, View: -1, Value: share, Unit: "%", Sure: Perhaps, Where: where,
-				Says: fmt.Sprintf("%s gives %.2g %% of the light in all views: it is far too weak, or something is in its way.", n, share),
+				Says: fmt.Sprintf("%s gives %.2g %% of the light in all views: it is too weak, or something blocks it.", n, share),
 			})
 		}
 		if share := 100 * sum.product[i] / max(product, 1e-30); sources > 1 && product > 0 && share > sole {
 			out = append(out, Finding{
 				Check: Sole, Part: part, Other: -1, View: -1, Value: share, Unit: "%", Sure: Perhaps, Where: where,
-				Says: fmt.Sprintf("%s gives %.0f %% of the light on the product: what the others do cannot be seen.", n, share),
+				Says: fmt.Sprintf("%s gives %.0f %% of the light on the product: the other lights make no visible difference.", n, share),
 			})
 		}
 	}

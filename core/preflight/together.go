@@ -120,7 +120,7 @@ func (b *body) through(p *pair) Finding {
 	}
 	return Finding{
 		Check: Through, Part: p.a, Other: p.b, View: -1, Value: mm, Unit: "mm", Sure: sure, Where: p.where,
-		Says: fmt.Sprintf("%s and %s run through each other, %s deep.", x, y, millimetres(mm)),
+		Says: fmt.Sprintf("%s and %s intersect, %s deep.", x, y, millimetres(mm)),
 	}
 }
 
@@ -128,7 +128,7 @@ func (b *body) doubled(p *pair) Finding {
 	x, y := b.names(p)
 	return Finding{
 		Check: Doubled, Part: p.b, Other: p.a, View: -1, Value: 2, Unit: "parts", Sure: Certain, Where: b.solids[p.b].box,
-		Says: fmt.Sprintf("%s is %s once more, in the same place.", y, x),
+		Says: fmt.Sprintf("%s duplicates %s in the same place.", y, x),
 		Fix:  &Fix{Says: "Leave it out", Parts: []int{p.b}, Out: true},
 	}
 }

@@ -20,7 +20,7 @@ func (x *Session) Keep(ctx context.Context) (scenes.Kept, error) {
 	p, films := beauty(&s.step, s.list)
 	w := s.step.Film.Window
 	var pic *finish.Picture
-	s.step.Film.Look(func() { pic = p.Picture(films, w) }) // it gains samples meanwhile
+	s.step.Film.Locked(func() { pic = p.Picture(films, w) }) // it gains samples meanwhile
 	png, err := encoded(pic, s.look)
 	if err != nil {
 		return scenes.Kept{}, err

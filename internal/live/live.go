@@ -411,7 +411,7 @@ func (x *Session) Read(u, v float64) (Reading, bool) {
 	if s.step.Clean != nil {
 		from = s.step.Clean
 	}
-	from.Look(func() { // it gains samples meanwhile
+	from.Locked(func() { // it gains samples meanwhile
 		sums, i := from.At(px, py)
 		c, _ = sums.Light(i)
 	})

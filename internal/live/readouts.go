@@ -56,7 +56,7 @@ func warmthOf(s *live.Step, product []image.Point) *Warmth {
 		low, high = min(low, p.X), max(high, p.X)
 	}
 	var sum [2]geom.Vec3
-	from.Look(func() { // it gains samples meanwhile
+	from.Locked(func() { // it gains samples meanwhile
 		for _, p := range product {
 			sums, i := from.At(p.X, p.Y)
 			c, _ := sums.Light(i)
@@ -87,7 +87,7 @@ func castOf(s *live.Step, covered []bool, look finish.Finish) (out *Cast) {
 	if !slices.Contains(covered, true) {
 		return nil
 	}
-	s.Film.Look(func() { // it gains samples meanwhile
+	s.Film.Locked(func() { // it gains samples meanwhile
 		c := clay.CastOf(s.Film, s.Film, func(i int) bool { return i < len(covered) && covered[i] }, look.Transform, look.Exposure)
 		if c.Places > 0 {
 			out = &Cast{c.Mean, c.Worst}
@@ -126,7 +126,7 @@ func (x *Session) Measure(u0, v0, u1, v1 float64) (Area, bool) {
 	}
 	r := inPixels(from, u0, v0, u1, v1)
 	var sum geom.Vec3
-	from.Look(func() { // it gains samples meanwhile
+	from.Locked(func() { // it gains samples meanwhile
 		for y := r.Min.Y; y < r.Max.Y; y++ {
 			for x := r.Min.X; x < r.Max.X; x++ {
 				sums, i := from.At(x, y)
@@ -151,7 +151,7 @@ func partsIn(s *seen, r image.Rectangle) []string {
 	n := len(s.subject.Parts)
 	in, all := make([]float32, n), make([]float32, n)
 	f := s.step.Film
-	f.Look(func() {
+	f.Locked(func() {
 		for y := f.Window.Min.Y; y < f.Window.Max.Y; y++ {
 			for x := f.Window.Min.X; x < f.Window.Max.X; x++ {
 				sums, i := f.At(x, y)

@@ -28,7 +28,7 @@ func (s *Service) Cast(ctx context.Context, who identity.Actor, p *Proof, look f
 		light = p.Film
 	}
 	var c clay.Cast
-	p.Film.Look(func() { // it may gain samples meanwhile
+	p.Film.Locked(func() { // it may gain samples meanwhile
 		c = clay.CastOf(p.Film, light, func(i int) bool { return i < len(covered) && covered[i] }, look.Transform, look.Exposure)
 	})
 	return Cast(c), ctx.Err()

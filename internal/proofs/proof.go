@@ -102,7 +102,7 @@ func (s *Service) Read(ctx context.Context, who identity.Actor, p *Proof, key st
 	}
 	var part int
 	var met bool
-	p.Film.Look(func() {
+	p.Film.Locked(func() {
 		r.Values = pass.At(films, x, y)
 		r.Samples = p.Film.SamplesAt(x, y)
 		part, met = passes.PartAt(p.Film, x, y)

@@ -27,9 +27,9 @@ const (
 	pauseAfter = 2 * time.Minute
 )
 
-// askedBody is a message from a page: a wish, a point or an area to be read, that the
+// liveRequest is a message from a page: a wish, a point or an area to be read, that the
 // picture is to be kept, or that nobody looks.
-type askedBody struct {
+type liveRequest struct {
 	Wish  *live.Wish  `json:"wish"`
 	Read  *[2]float64 `json:"read"` // shares of width and height
 	Area  *[4]float64 `json:"area"` // shares: left, top, right, bottom
@@ -37,8 +37,8 @@ type askedBody struct {
 	Keep  bool        `json:"keep"`
 }
 
-// toldBody is a message to a page beside frames.
-type toldBody struct {
+// liveAnswer is a message to a page beside frames.
+type liveAnswer struct {
 	Number  int           `json:"number"`
 	Wrong   string        `json:"wrong,omitempty"`
 	Reading *live.Reading `json:"reading,omitempty"`
@@ -70,7 +70,7 @@ func (s *Server) livePicture(c *gin.Context) {
 	conn.SetReadLimit(mostAsked)
 	ctx, cancel := context.WithCancel(c.Request.Context())
 	defer cancel()
-	tell := func(m toldBody) error {
+	tell := func(m liveAnswer) error {
 		ctx, cancel := context.WithTimeout(ctx, sendLimit)
 		defer cancel()
 		return wsjson.Write(ctx, conn, m)
@@ -84,15 +84,15 @@ func (s *Server) livePicture(c *gin.Context) {
 		defer cancel()
 		return conn.Write(ctx, websocket.MessageBinary, packed(f))
 	}, func(number int, err error) error {
-		return tell(toldBody{Number: number, Wrong: s.wrong(err)})
+		return tell(liveAnswer{Number: number, Wrong: s.wrong(err)})
 	}) // it ends when the page goes
 }
 
 // asked takes a page's messages until it goes.
-func (s *Server) asked(ctx context.Context, conn *websocket.Conn, x *live.Session, tell func(toldBody) error) {
+func (s *Server) asked(ctx context.Context, conn *websocket.Conn, x *live.Session, tell func(liveAnswer) error) {
 	for {
 		wait, cancel := context.WithTimeout(ctx, pauseAfter)
-		var m askedBody
+		var m liveRequest
 		err := wsjson.Read(wait, conn, &m)
 		cancel()
 		if err != nil {
@@ -108,7 +108,7 @@ func (s *Server) asked(ctx context.Context, conn *websocket.Conn, x *live.Sessio
 			if !ok {
 				r = live.Reading{Number: -1}
 			}
-			if tell(toldBody{Number: r.Number, Reading: &r}) != nil {
+			if tell(liveAnswer{Number: r.Number, Reading: &r}) != nil {
 				return
 			}
 		case m.Area != nil:
@@ -116,11 +116,11 @@ func (s *Server) asked(ctx context.Context, conn *websocket.Conn, x *live.Sessio
 			if !ok {
 				a = live.Area{Number: -1}
 			}
-			if tell(toldBody{Number: a.Number, Area: &a}) != nil {
+			if tell(liveAnswer{Number: a.Number, Area: &a}) != nil {
 				return
 			}
 		case m.Keep:
-			var t toldBody
+			var t liveAnswer
 			if k, err := x.Keep(ctx); err != nil {
 				t.NotKept = s.wrong(err)
 			} else {

@@ -12,12 +12,12 @@ import (
 // Crop is a picture of another shape that is cut out of the frame: the largest that fits,
 // or a part of that.
 type Crop struct {
-	Name string  `json:"name" label:"Name" maxlen:"60" help:"In the names of its files."`
-	Wide float64 `json:"wide" label:"Wide" min:"0.01" max:"100000" step:"1" def:"1" help:"Its width to its height, in any measure: 16 to 9, or 1080 to 1350."`
-	High float64 `json:"high" label:"High" min:"0.01" max:"100000" step:"1" def:"1" help:"Its height to its width."`
-	Size float64 `json:"size" label:"Size" unit:"%" min:"1" max:"100" step:"1" def:"100" help:"Of the largest of its shape that fits into the frame."`
-	X    float64 `json:"x" label:"From left" unit:"%" min:"0" max:"100" step:"1" def:"50" help:"Where it is in the room that is left beside it: 0 is at the left, 50 in the middle."`
-	Y    float64 `json:"y" label:"From top" unit:"%" min:"0" max:"100" step:"1" def:"50" help:"Where it is in the room that is left above and below: 0 is at the top."`
+	Name string  `json:"name" label:"Name" maxlen:"60" help:"Used in the names of its files."`
+	Wide float64 `json:"wide" label:"Wide" min:"0.01" max:"100000" step:"1" def:"1" help:"Width of its shape, in any unit: 16 to 9, or 1080 to 1350."`
+	High float64 `json:"high" label:"High" min:"0.01" max:"100000" step:"1" def:"1" help:"Height of its shape."`
+	Size float64 `json:"size" label:"Size" unit:"%" min:"1" max:"100" step:"1" def:"100" help:"Percent of the largest crop of this shape that fits the frame."`
+	X    float64 `json:"x" label:"From left" unit:"%" min:"0" max:"100" step:"1" def:"50" help:"Horizontal position: 0 is at the left, 50 in the middle, 100 at the right."`
+	Y    float64 `json:"y" label:"From top" unit:"%" min:"0" max:"100" step:"1" def:"50" help:"Vertical position: 0 is at the top, 50 in the middle, 100 at the bottom."`
 }
 
 // UnmarshalJSON gives what a crop leaves out its default, as a whole ticket does.

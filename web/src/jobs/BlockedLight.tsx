@@ -36,7 +36,7 @@ export function BlockedLight({ job, version, setup, light }: Props) {
     ]);
   };
   return (
-    <div className={styles.blocked} role="status" aria-label="Light that would be blocked">
+    <div className={styles.blocked} role="status" aria-label="Light that clay would block">
       <b>This clay would block {share(found.data.all)} of the light</b>
       {parts.slice(0, few).map((b) => (
         <div key={b.part} className={styles.row}>

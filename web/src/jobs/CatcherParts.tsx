@@ -12,7 +12,7 @@ export function CatcherParts({ scene }: Pick<SectionProps, "scene">) {
       <AutoComplete
         size="small"
         value={ticket.stage.catcher.parts}
-        placeholder="laid under the product"
+        placeholder="endless floor"
         aria-label="Floor"
         allowClear
         options={parts}

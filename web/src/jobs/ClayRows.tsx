@@ -53,7 +53,7 @@ export function ClayRows() {
   const third = clay.rules.some((r) => r.do === "third");
   return (
     <>
-      <Row label="Ready clays" help="Numbers to begin with; any of them can be changed below." wide>
+      <Row label="Ready clays" help="A starting point; any value can be changed below." wide>
         <div className={styles.ready}>
           {ready.map(([name, plan]) => (
             <Button
@@ -83,7 +83,7 @@ export function ClayRows() {
           />
         );
       })}
-      <Row label="Tinted" help="A hue for the clays, at their own tones; else they are neutral.">
+      <Row label="Tinted" help="A hue for all clays, at their own tones. Off, they are neutral.">
         <Switch
           size="small"
           aria-label="Tinted"
@@ -110,7 +110,7 @@ export function ClayRows() {
           />
         ))}
       <Field path="surface.clay.roughness" />
-      <Row label="Gloss" help="A clear coat over the clay, to read reflections by.">
+      <Row label="Gloss" help="A clear coat over the clay, to judge highlights.">
         <Switch
           size="small"
           aria-label="Gloss"
@@ -142,7 +142,7 @@ export function Crevices({ scene, outlook }: { scene: SceneBody; outlook: Outloo
     <>
       <Row
         label="Crevices"
-        help="Darkens joints, folds and contacts softly, inside the clay: also in mirrors and behind glass."
+        help="Darkens joints, folds and contacts softly, in reflections and behind glass too."
       >
         <Switch
           size="small"
@@ -203,7 +203,7 @@ export function EdgeLines() {
   const l = clay.lines;
   return (
     <>
-      <Row label="Edge lines" help="Lines along the edges of what is seen, drawn with the picture's own samples.">
+      <Row label="Edge lines" help="Lines along edges, sampled with the picture.">
         <Switch
           size="small"
           aria-label="Edge lines"

@@ -130,7 +130,7 @@ export function StageBody({ scene }: SectionProps) {
         <>
           <Row
             label="Picture"
-            help="As large as covers the frame; what is too much at two sides is cut."
+            help="Scaled to cover the frame; what sticks out is cropped."
             fault={faults.find((f) => f.path === "stage.plate")?.message}
           >
             <PictureSelect

@@ -9,9 +9,9 @@ import styles from "./Picked.module.css";
 type By = Schemas["Grow-facesRequest"]["by"];
 
 const ways: { value: By; label: string }[] = [
-  { value: "piece", label: "what hangs together" },
+  { value: "piece", label: "all that is connected" },
   { value: "angle", label: "up to an edge" },
-  { value: "island", label: "its place in the picture" },
+  { value: "island", label: "its UV island" },
 ];
 
 type Props = {
@@ -32,11 +32,11 @@ export function FaceSet({ scene, bench, part, ask, made }: Props) {
   const is = scene.parts[part]!;
   return (
     <>
-      <Row label="Faces" help="A set of faces as a part of its own: it can wear, move and be masked by itself.">
+      <Row label="Faces" help="Makes a set of faces a part of its own, with its own finish, place and mask.">
         <Select size="small" aria-label="Faces grown by" value={by} options={ways} onChange={setBy} />
       </Row>
       {by === "angle" && (
-        <Row label="Angle" help="Faces that meet at more are not in the set. 0 to 180 deg.">
+        <Row label="Angle" help="Faces that meet at a larger angle are not in the set. 0 to 180 deg.">
           <InputNumber
             size="small"
             min={0}

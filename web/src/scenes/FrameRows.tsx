@@ -55,7 +55,7 @@ export function FrameRows({ scene, camera, seen, look, picked, shape, onShape }:
   return (
     <>
       <h2>Frame</h2>
-      <Row label="Shape" help="Of the frame that is shown here. A job has its own, by its size in pixels.">
+      <Row label="Shape" help="Aspect of the frame shown here. A job has its own size in pixels.">
         <Select
           size="small"
           value={shape}
@@ -64,7 +64,7 @@ export function FrameRows({ scene, camera, seen, look, picked, shape, onShape }:
           onChange={onShape}
         />
       </Row>
-      <Row label="Sensor" help="Its height; with the focal length it says how much is seen.">
+      <Row label="Sensor" help="Sensor height. With the focal length it sets the field of view.">
         <Select size="small" aria-label="Sensor" value={sensor} options={sensors} onChange={setSensor} />
       </Row>
       <Row label="Focal length" help="On the sensor above. The camera stays where it is. 1 to 5000 mm.">
@@ -78,7 +78,7 @@ export function FrameRows({ scene, camera, seen, look, picked, shape, onShape }:
           onChange={(focal) => focal !== null && focal >= 1 && ask({ focal, sensor })}
         />
       </Row>
-      <Row label="Margin" help="Left free at each side, of the frame's shorter side. 0 to 45 %.">
+      <Row label="Margin" help="Free space at each side, in percent of the frame's shorter side. 0 to 45 %.">
         <InputNumber
           size="small"
           min={0}
@@ -109,7 +109,7 @@ export function FrameRows({ scene, camera, seen, look, picked, shape, onShape }:
         </Tooltip>
       </div>
       <ShiftRow seen={seen} look={(shift) => look({ ...camera(), ...shift })} />
-      <Row label="Roll" help="About the line of sight, against the clock; 0 is level. -180 to 180 degrees.">
+      <Row label="Roll" help="About the line of sight, counter-clockwise. 0 is level. -180 to 180 degrees.">
         <InputNumber
           size="small"
           min={-180}

@@ -144,7 +144,7 @@ export function LightList(p: Props) {
         </Button>
       </div>
       {picked.length === 1 && lights[picked[0]!] && (
-        <Row label="Name" help="By which jobs switch it.">
+        <Row label="Name" help="Name by which jobs switch it.">
           <Input
             key={`${picked[0]} ${lights[picked[0]!]!.name}`}
             size="small"

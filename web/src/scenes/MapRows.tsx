@@ -14,17 +14,17 @@ const uses: { key: Key; label: string; help: string }[] = [
   {
     key: "baseMap",
     label: "Colour picture",
-    help: "Colours of the surface, sRGB; its colour above is multiplied with it.",
+    help: "Colours of the surface in sRGB, multiplied by the colour above.",
   },
-  { key: "roughnessMap", label: "Roughness picture", help: "White is as rough as said above, black mirrors sharply." },
+  { key: "roughnessMap", label: "Roughness picture", help: "White is as rough as set above, black is a sharp mirror." },
   {
     key: "metalMap",
     label: "Metal picture",
-    help: "White is as metallic as said above. It lies where the roughness picture does.",
+    help: "White is as metallic as set above. Mapped like the roughness picture.",
   },
   { key: "normalMap", label: "Normal map", help: "Bumps as directions, saved as data." },
-  { key: "heightMap", label: "Height picture", help: "Bumps as heights: white is high. It goes before a normal map." },
-  { key: "glowMap", label: "Glow picture", help: "Colours in which it shines; its glow above is multiplied with it." },
+  { key: "heightMap", label: "Height picture", help: "Bumps as heights: white is high. Used in place of a normal map." },
+  { key: "glowMap", label: "Glow picture", help: "Emitted colours, multiplied by the glow above." },
 ];
 
 const numbers = ["strength", "tiling", "turn", "set"] as const;

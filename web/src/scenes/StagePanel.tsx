@@ -124,10 +124,10 @@ export function StagePanel(p: Props) {
           Keep this stage
         </Button>
         <Button size="small" loading={work.isPending} onClick={() => make("around", stage)}>
-          Set it around the product anew
+          Set up around the product again
         </Button>
         <Button size="small" type="text" onClick={() => bench.put({ stage: null })}>
-          Take the stage away
+          Remove the stage
         </Button>
       </div>
       {naming && (

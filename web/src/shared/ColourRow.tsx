@@ -9,7 +9,7 @@ const channels = { r: "Red", g: "Green", b: "Blue" } as const;
 /** ColourRow is a colour, picked as the display shows it, or given in scene-linear numbers. */
 export function ColourRow(p: { label: string; value: Linear; set: (c: Linear) => void; before?: ReactNode }) {
   return (
-    <Row label={p.label} help="As the display shows it, sRGB; in its panel scene-linear, too.">
+    <Row label={p.label} help="In sRGB; its panel also shows scene-linear values.">
       {p.before}
       <ColorPicker
         size="small"

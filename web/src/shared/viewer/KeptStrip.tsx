@@ -86,7 +86,7 @@ export function KeptStrip({ scene, proofs = [], again, held, onHeld }: Props) {
                   })
                 }
               >
-                Take this set-up again
+                Restore this set-up
               </Button>
             )}
             <Button
