@@ -212,77 +212,22 @@ func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*Worl
 	if err := w.prepareTextures(ctx, from); err != nil {
 		return nil, err
 	}
-	lampPart := map[int]int{}
-	lamps := LampsOf(s)
-	w.elements = elementsOf(s, &o, lamps)
-	for i, l := range lamps {
+	in := &placing{ways: ways, lamps: LampsOf(s), lampOf: map[int]int{}}
+	w.elements = elementsOf(s, &o, in.lamps)
+	for i, l := range in.lamps {
 		if l.Part >= 0 {
-			lampPart[l.Part] = i
+			in.lampOf[l.Part] = i
 		}
 	}
 	w.parts = make([]part, len(s.Parts))
-	shared := sharedMeshes(s, o.Wears, func(f int) bool { return w.finishes[f].passable() }, func(f int) bool { return w.finishes[f].Glowing() })
-	for i, p := range s.Parts {
+	in.shared = sharedMeshes(s, o.Wears, func(f int) bool { return w.finishes[f].passable() }, func(f int) bool { return w.finishes[f].Glowing() })
+	for i := range s.Parts {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		world := s.World(i)
-		w.parts[i] = part{mesh: &s.Meshes[p.Mesh], world: world, way: placed(ways[p.Object], p.Place), mirror: world.Det() < 0, finish: o.Wears[i], light: -1, element: -1, gain: geom.Splat(1)}
-		if o.Wears[i] == LeftOutOfPicture {
-			continue
-		}
-		lamp, isLamp := lampPart[i]
-		setting := AsInScene()
-		if isLamp {
-			setting = o.setting(lamp, lamps)
-			if !setting.On || setting.Strength <= 0 {
-				continue // a lamp switched off is not there at all
-			}
-			w.parts[i].resize(lamps[lamp].rect.p, setting)
-			world = w.parts[i].world
-		}
-		w.parts[i].drawn = !isLamp
-		f := &w.finishes[o.Wears[i]]
-		m := w.parts[i].mesh
-		to := &w.solid
-		if isLamp && !setting.Reflections {
-			to = &w.passable // rays that light sampling is held against pass it, so shadow rays must
-		}
-		// By chance only is light met that shadow rays pass through, or whose shape
-		// changes while the picture is taken.
-		byChance := f.passable()
-		catches := i < len(o.Catches) && o.Catches[i]
-		w.parts[i].catches = catches
-		w.parts[i].absent = i < len(o.Absent) && o.Absent[i]
-		if f.passable() || catches { // its own shadow rays pass it
-			to = &w.passable
-		}
-		moves := o.Shutter.Blur && w.parts[i].way != nil
-		if moves && f.Glowing() && !rigid(w.parts[i].way) {
-			byChance = true
-		}
-		if f.Glowing() {
-			from := source{fromFinish, o.Wears[i]}
-			if isLamp {
-				from = source{fromLamp, lamp}
-			}
-			w.parts[i].element = int32(w.element(from))
-		}
-		at := stand{part: i, mesh: m, world: world}
-		at.once = moves || !f.Glowing() && !catches && shared[layerOf(f.passable())][p.Mesh] ||
-			o.Apart && !catches && (p.Place != nil || p.Staged && isLamp)
-		if moves {
-			at.way = w.parts[i].way
-		}
-		to.stands = append(to.stands, at)
-		if f.Glowing() && !byChance && len(m.Indices) > 2 {
-			w.addGlow(i, f, lamps, lamp, isLamp, setting)
-			if moves {
-				w.drifts(w.parts[i].way, w.parts[i].world)
-			}
-		}
+		w.place(i, in)
 	}
-	w.addPunctual(lamps, ways)
+	w.addPunctual(in.lamps, ways)
 	w.addSurround(from)
 	w.passable.aside = true
 	if err := w.layOut(ctx, from); err != nil {
@@ -320,6 +265,76 @@ func (f *preparedFinish) passable() bool { return f.straight || f.alpha }
 
 // solid reports whether the finish bounds a body that light goes into.
 func (f *preparedFinish) solid() bool { return f.Transmission > 0 && !f.thin }
+
+// placing is what all parts are placed by.
+type placing struct {
+	ways   map[int][]geom.Affine // of objects, while the shutter is open
+	lamps  []Lamp
+	lampOf map[int]int     // the lamp that a part is
+	shared [2]map[int]bool // meshes that are held once for many parts, by layer
+}
+
+// place puts a part into the world: into the layer that its rays look for it in, and among
+// the lights if it glows.
+func (w *World) place(i int, in *placing) {
+	s, o := w.scene, &w.opt
+	p := s.Parts[i]
+	world := s.World(i)
+	w.parts[i] = part{mesh: &s.Meshes[p.Mesh], world: world, way: placed(in.ways[p.Object], p.Place), mirror: world.Det() < 0, finish: o.Wears[i], light: -1, element: -1, gain: geom.Splat(1)}
+	if o.Wears[i] == LeftOutOfPicture {
+		return
+	}
+	lamp, isLamp := in.lampOf[i]
+	setting := AsInScene()
+	if isLamp {
+		setting = o.setting(lamp, in.lamps)
+		if !setting.On || setting.Strength <= 0 {
+			return // a lamp switched off is not there at all
+		}
+		w.parts[i].resize(in.lamps[lamp].rect.p, setting)
+		world = w.parts[i].world
+	}
+	w.parts[i].drawn = !isLamp
+	f := &w.finishes[o.Wears[i]]
+	m := w.parts[i].mesh
+	to := &w.solid
+	if isLamp && !setting.Reflections {
+		to = &w.passable // rays that light sampling is held against pass it, so shadow rays must
+	}
+	// By chance only is light met that shadow rays pass through, or whose shape
+	// changes while the picture is taken.
+	byChance := f.passable()
+	catches := i < len(o.Catches) && o.Catches[i]
+	w.parts[i].catches = catches
+	w.parts[i].absent = i < len(o.Absent) && o.Absent[i]
+	if f.passable() || catches { // its own shadow rays pass it
+		to = &w.passable
+	}
+	moves := o.Shutter.Blur && w.parts[i].way != nil
+	if moves && f.Glowing() && !rigid(w.parts[i].way) {
+		byChance = true
+	}
+	if f.Glowing() {
+		from := source{fromFinish, o.Wears[i]}
+		if isLamp {
+			from = source{fromLamp, lamp}
+		}
+		w.parts[i].element = int32(w.element(from))
+	}
+	at := stand{part: i, mesh: m, world: world}
+	at.once = moves || !f.Glowing() && !catches && in.shared[layerOf(f.passable())][p.Mesh] ||
+		o.Apart && !catches && (p.Place != nil || p.Staged && isLamp)
+	if moves {
+		at.way = w.parts[i].way
+	}
+	to.stands = append(to.stands, at)
+	if f.Glowing() && !byChance && len(m.Indices) > 2 {
+		w.addGlow(i, f, in.lamps, lamp, isLamp, setting)
+		if moves {
+			w.drifts(w.parts[i].way, w.parts[i].world)
+		}
+	}
+}
 
 func prepareFinish(f scene.Finish, straight bool) preparedFinish {
 	p := preparedFinish{Finish: f}

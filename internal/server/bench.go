@@ -50,6 +50,12 @@ func (s *Server) bench() {
 		b, err := s.app.Scenes.TakeSetup(ctx, who, in.ID, in.Body.Version, in.Body.Scene)
 		return s.described(ctx, who, b, err)
 	})
+	s.benchTools()
+	s.keptPictures()
+}
+
+// benchTools work out changes and find faults; nothing is saved.
+func (s *Server) benchTools() {
 	handle(s, "POST", "/api/scenes/{id}/drop", "drop-parts", "How parts come to stand on what is under them", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {
@@ -86,6 +92,10 @@ func (s *Server) bench() {
 	handle(s, "GET", "/api/scenes/{id}/preflight/progress", "get-preflight-progress", "Where the check of a scene stands", func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Checking, error) {
 		return s.app.Scenes.Checking(ctx, who, in.ID)
 	})
+}
+
+// keptPictures are live pictures that were kept.
+func (s *Server) keptPictures() {
 	handle(s, "GET", "/api/scenes/{id}/kept", "list-kept", "Live pictures of a scene that were kept, oldest first", func(ctx context.Context, who identity.Actor, in *ByID) (list[scenes.Kept], error) {
 		return listed(s.app.Scenes.ListKept(ctx, who, in.ID))
 	})

@@ -80,6 +80,11 @@ func (s *Server) jobs() {
 	}) error {
 		return s.app.Runs.RemoveJob(ctx, who, in.ID, in.Delivered)
 	})
+	s.jobRuns()
+}
+
+// jobRuns are what running a job would do, and runs of it.
+func (s *Server) jobRuns() {
 	handle(s, "GET", "/api/jobs/{id}/outlook", "get-outlook", "What running the job now would do", func(ctx context.Context, who identity.Actor, in *ByID) (jobs.Outlook, error) {
 		return s.app.Jobs.Outlook(ctx, who, in.ID)
 	})

@@ -84,6 +84,11 @@ func (s *Server) runs() {
 	}) error {
 		return s.app.Runs.Remove(ctx, who, in.ID, in.Delivered)
 	})
+	s.runReadings()
+}
+
+// runReadings are what can be measured of the pictures of runs.
+func (s *Server) runReadings() {
 	handle(s, "GET", "/api/runs/{id}/cast", "measure-cast", "How far the clay of a run's picture is from neutral", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		LookQuery

@@ -140,10 +140,7 @@ export function Crevices({ scene, outlook }: { scene: SceneBody; outlook: Outloo
   const reach = +(outlook?.reach ?? 10).toPrecision(2);
   return (
     <>
-      <Row
-        label="Crevices"
-        help="Darkens joints, folds and contacts softly, in reflections and behind glass too."
-      >
+      <Row label="Crevices" help="Darkens joints, folds and contacts softly, in reflections and behind glass too.">
         <Switch
           size="small"
           aria-label="Crevices"

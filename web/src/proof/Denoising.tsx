@@ -8,8 +8,7 @@ export function Doubted({ run }: { run: RunDetail }) {
   const share = run.deliveries[0]?.denoised?.changedBeyondNoise;
   return (
     <p className={`${styles.told} faint`} data-testid="doubted">
-      Bright where denoising changed a pixel by more than its noise explains; white is a fifth of its light or
-      more.
+      Bright where denoising changed a pixel by more than its noise explains; white is a fifth of its light or more.
       {share !== undefined && (share < 0.05 ? " No pixel was." : ` ${share.toFixed(1)} % of pixels were.`)}
     </p>
   );

@@ -23,7 +23,11 @@ const uses: { key: Key; label: string; help: string }[] = [
     help: "White is as metallic as set above. Mapped like the roughness picture.",
   },
   { key: "normalMap", label: "Normal map", help: "Bumps as directions, saved as data." },
-  { key: "heightMap", label: "Height picture", help: "Bumps as heights: white is high. Used in place of a normal map." },
+  {
+    key: "heightMap",
+    label: "Height picture",
+    help: "Bumps as heights: white is high. Used in place of a normal map.",
+  },
   { key: "glowMap", label: "Glow picture", help: "Emitted colours, multiplied by the glow above." },
 ];
 
