@@ -94,7 +94,7 @@ func TestTheWholeLine(t *testing.T) {
 	p.press(p.see("[role=tab]", "Ochre"))
 	p.see(".bits_stamp", "Ochre")
 	p.see("[role=tab]", "Ochre").MustFocus()
-	p.Keyboard.MustType(input.Home) // the strip of passes goes by keys, too
+	p.Keyboard.MustType(input.Home, input.Enter) // the strip of passes goes by keys, too
 	p.see(".bits_stamp", "Beauty")
 
 	href := *p.see(".ProofPage_delivered a", "layers.exr").MustAttribute("href")
