@@ -25,6 +25,12 @@ func (l *Line) describe(v any) {
 	case ticket.ClayPlan:
 		l.Tones = []float64{v.Tone, v.SecondTone}
 		l.Says = fmt.Sprintf("tone %g, second %g · roughness %g · %s", v.Tone, v.SecondTone, v.Roughness, counted(len(v.Rules), "keep rule"))
+		if v.Crevices != nil {
+			l.Says += fmt.Sprintf(" · crevices to %g mm", v.Crevices.Reach)
+		}
+		if v.Lines != nil {
+			l.Says += " · edge lines"
+		}
 	case *setup.Stage:
 		l.Says = "no backdrop"
 		if v.Backdrop.Kind != setup.NoBackdrop {

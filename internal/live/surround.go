@@ -79,7 +79,7 @@ func (s *Service) shownStage(ctx context.Context, stage string) ([]byte, error) 
 		return nil, fault.Ticket(faults)
 	}
 	r := float32(g.Radius / 1000 / 2)
-	middle := geom.V(float32(g.Middle.X/1000), float32(g.Middle.Y/1000), float32(g.Middle.Z/1000))
+	middle := geom.V(float32(g.Middle.X/1000), float32(g.Floor/1000)+r, float32(g.Middle.Z/1000)) // it stands on the floor
 	v := ballScene(coatedGrey(), nil)
 	for i, p := range v.Meshes[0].Positions { // of a radius of one, on the ground
 		v.Meshes[0].Positions[i] = middle.Add(p.Sub(geom.V(0, 1, 0)).Scale(r))
