@@ -41,6 +41,33 @@ func TestAClayPlan(t *testing.T) {
 	p.see(".bits_slug", "in own finishes . live")
 	p.press(p.see(".LiveControls_controls button[aria-pressed=true]", "Own finishes"))
 	p.find(".LiveControls_controls button[aria-pressed=false]")
+	// Keys are told, and single letters can be switched off.
+	p.press(p.see("button", "^Keys$"))
+	p.see(".Frame_keys", "Own finishes or clay")
+	letters := p.find("[aria-label='Single-letter keys']")
+	p.press(letters)
+	p.find("[aria-label='Single-letter keys'][aria-checked=false]")
+	if err := p.Keyboard.Type(input.KeyC); err != nil {
+		t.Fatal(err)
+	}
+	p.frames(3)
+	if p.MustHas(".LiveControls_controls button[aria-pressed=true]") {
+		t.Error("a letter that is switched off acts")
+	}
+	p.press(letters)
+	p.find("[aria-label='Single-letter keys'][aria-checked=true]")
+	// While a dialog asks for something, letters rest.
+	p.press(p.see("button", "Keep this one"))
+	p.find(".ant-modal [role=dialog], [role=dialog].ant-modal")
+	p.find(".ant-modal").MustEval(`() => document.activeElement.blur()`)
+	if err := p.Keyboard.Type(input.KeyC); err != nil {
+		t.Fatal(err)
+	}
+	p.frames(3)
+	if p.MustHas(".LiveControls_controls button[aria-pressed=true]") {
+		t.Error("a letter acts behind a dialog")
+	}
+	p.press(p.see(".ant-modal button", "Cancel|Leave it|^No"))
 	p.press(p.find("button[aria-label=Crevices]"))
 	p.find("input[aria-label=Reach]")
 	p.run()

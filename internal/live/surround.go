@@ -3,6 +3,7 @@ package live
 import (
 	"bytes"
 	"context"
+	"errors"
 	"image"
 	"image/draw"
 	"math"
@@ -97,7 +98,8 @@ func (s *Service) shownStage(ctx context.Context, stage string) ([]byte, error) 
 		t := ticket.New()
 		t.Stage.Surround = b.Surround
 		picture, err := s.scenes.Picture(ctx, &t)
-		if err != nil {
+		var gone *fault.Input // the picture that it names: what else there is of it can be seen
+		if err != nil && !errors.As(err, &gone) {
 			return nil, err
 		}
 		o.Surround = ticket.SurroundOf(&t.Stage.Surround, picture)
