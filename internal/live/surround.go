@@ -111,8 +111,8 @@ func (s *Service) shownStage(ctx context.Context, stage string) ([]byte, error) 
 	return encoded(p, finish.Finish{Exposure: exposure, Transform: colour.Filmic})
 }
 
-// stageSide is the side of the picture of a stage, pixels.
-const stageSide = 256
+// stageSide is the side of the picture of a stage, pixels: twice what lists show it at.
+const stageSide = 144
 
 // unrolled is an environment picture of another size: each pixel the mean of what it covers.
 func unrolled(p *imageio.HDR, w, h int) *finish.Picture {
