@@ -26,6 +26,24 @@ func upload(t *testing.T, p *page) {
 	p.find("[data-testid=files]").MustSetFiles(filepath.Join(dir, "bench.obj"), filepath.Join(dir, "bench.mtl"))
 }
 
+// demoJob serves a database of its own and opens a job for a demo file.
+func demoJob(t *testing.T, name string, build func() ([]byte, error)) (*site, *page) {
+	t.Helper()
+	glb, err := build()
+	if err != nil {
+		t.Fatal(err)
+	}
+	file := filepath.Join(t.TempDir(), name)
+	if err := os.WriteFile(file, glb, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	s := serve(t, t.TempDir(), "--no-demo")
+	p := s.page("/scenes")
+	p.find("[data-testid=files]").MustSetFiles(file)
+	p.press(p.see("button", "Make a job for this scene"))
+	return s, p
+}
+
 // small has the open job be a small quick one: saved beside the page, which is then read
 // anew and has its sections open.
 func small(p *page, width, most string) {

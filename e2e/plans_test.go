@@ -2,7 +2,6 @@ package e2e
 
 import (
 	"fmt"
-	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -96,18 +95,7 @@ func TestAPlanForAnotherScene(t *testing.T) {
 // press, and then there is nothing more to tell.
 func TestBlockedLightIsForetold(t *testing.T) {
 	t.Parallel()
-	glb, err := demo.Vitrine()
-	if err != nil {
-		t.Fatal(err)
-	}
-	file := filepath.Join(t.TempDir(), demo.VitrineFile)
-	if err := os.WriteFile(file, glb, 0o600); err != nil {
-		t.Fatal(err)
-	}
-	s := serve(t, t.TempDir(), "--no-demo")
-	p := s.page("/scenes")
-	p.find("[data-testid=files]").MustSetFiles(file)
-	p.press(p.see("button", "Make a job for this scene"))
+	s, p := demoJob(t, demo.VitrineFile, demo.Vitrine)
 	small(p, "96", "4")
 	p.press(p.see(".ant-segmented-item", "^Clay$"))
 	p.saved()

@@ -161,7 +161,7 @@ func TestDeliveringAnewFromTheTicket(t *testing.T) {
 	p.fill("File name", "second/{view}_{pass}")
 	p.saved()
 	p.press(p.see("button", "Deliver run 1 anew"))
-	p.see(".ant-message", "Delivered anew")
+	p.see(".ant-message", "Delivered again")
 	p.press(p.see("a", "Open the proof"))
 	p.see(".ProofPage_delivered", "Delivery 2")
 	p.see(".ProofPage_delivered", "Three-quarter_")

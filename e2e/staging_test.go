@@ -1,8 +1,6 @@
 package e2e
 
 import (
-	"os"
-	"path/filepath"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -16,18 +14,7 @@ import (
 // in the file.
 func TestAMomentOfAnAnimationOverCaughtShadows(t *testing.T) {
 	t.Parallel()
-	glb, err := demo.Scene()
-	if err != nil {
-		t.Fatal(err)
-	}
-	file := filepath.Join(t.TempDir(), demo.SceneFile)
-	if err := os.WriteFile(file, glb, 0o600); err != nil {
-		t.Fatal(err)
-	}
-	s := serve(t, t.TempDir(), "--no-demo")
-	p := s.page("/scenes")
-	p.find("[data-testid=files]").MustSetFiles(file)
-	p.press(p.see("button", "Make a job for this scene"))
+	s, p := demoJob(t, demo.SceneFile, demo.Scene)
 	small(p, "96", "8")
 	choose := func(label, option string) {
 		p.find("input[aria-label='" + label + "']").MustFocus()

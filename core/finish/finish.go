@@ -4,6 +4,7 @@
 package finish
 
 import (
+	"encoding/binary"
 	"image"
 
 	"amberproof/core/colour"
@@ -134,16 +135,12 @@ func (f Finish) Of(c geom.Vec3) geom.Vec3 {
 func (f Finish) Shown(p *Picture) *image.NRGBA {
 	img := image.NewNRGBA(image.Rect(0, 0, p.W, p.H))
 	f.each(p, func(t *tile) {
-		i := 0
-		for y := t.Min.Y; y < t.Max.Y; y++ {
-			row := img.Pix[y*img.Stride+4*t.Min.X:]
-			for x := range t.Dx() {
-				for k, v := range t.pixel(i) {
-					row[4*x+k] = byte(v*255 + 0.5)
-				}
-				i++
+		t.pixels(func(x, y int, channels [4]float32) {
+			to := img.Pix[img.PixOffset(x, y):]
+			for k, v := range channels {
+				to[k] = byte(v*255 + 0.5)
 			}
-		}
+		})
 	})
 	return img
 }
@@ -152,22 +149,24 @@ func (f Finish) Shown(p *Picture) *image.NRGBA {
 func (f Finish) Shown16(p *Picture) *image.NRGBA64 {
 	img := image.NewNRGBA64(image.Rect(0, 0, p.W, p.H))
 	f.each(p, func(t *tile) {
-		i := 0
-		for y := t.Min.Y; y < t.Max.Y; y++ {
-			row := img.Pix[y*img.Stride+8*t.Min.X:]
-			for x := range t.Dx() {
-				for k, v := range t.pixel(i) {
-					q := uint16(v*65535 + 0.5)
-					row[8*x+2*k], row[8*x+2*k+1] = byte(q>>8), byte(q)
-				}
-				i++
+		t.pixels(func(x, y int, channels [4]float32) {
+			to := img.Pix[img.PixOffset(x, y):]
+			for k, v := range channels {
+				binary.BigEndian.PutUint16(to[2*k:], uint16(v*65535+0.5))
 			}
-		}
+		})
 	})
 	return img
 }
 
-func (t *tile) pixel(i int) [4]float32 {
-	c := t.colour[i]
-	return [4]float32{c.X, c.Y, c.Z, t.alpha[i]}
+// pixels hands over every pixel of the tile: red, green, blue and alpha.
+func (t *tile) pixels(each func(x, y int, channels [4]float32)) {
+	i := 0
+	for y := t.Min.Y; y < t.Max.Y; y++ {
+		for x := t.Min.X; x < t.Max.X; x++ {
+			c := t.colour[i]
+			each(x, y, [4]float32{c.X, c.Y, c.Z, t.alpha[i]})
+			i++
+		}
+	}
 }

@@ -64,11 +64,11 @@ func (v View) ofDenoised(plain, clean *film.Film, taken Taken) []float64 {
 	w := plain.Window
 	across, down := (w.Dx()+block-1)/block, (w.Dy()+block-1)/block
 	blocks := make([]remains, across*down)
-	known := make([]bool, len(plain.Tiles))
+	samples := make([]int, len(plain.Tiles)) // read once: the film may gain some meanwhile
 	for i := range plain.Tiles {
 		plain.Locked(func() {
 			p, c := &plain.Tiles[i], &clean.Tiles[i]
-			if known[i] = p.Samples >= 2; known[i] && c.Samples > 0 {
+			if samples[i] = p.Samples; samples[i] >= 2 && c.Samples > 0 {
 				v.addRemains(blocks, across, w.Min, p, c, float32(taken.Amount))
 			}
 		})
@@ -76,7 +76,7 @@ func (v View) ofDenoised(plain, clean *film.Film, taken Taken) []float64 {
 	out := make([]float64, len(plain.Tiles))
 	for i := range out {
 		switch {
-		case !known[i]:
+		case samples[i] < 2:
 			out[i] = math.Inf(1)
 		case clean.Tiles[i].Samples == 0:
 			out[i] = math.NaN()
@@ -89,7 +89,7 @@ func (v View) ofDenoised(plain, clean *film.Film, taken Taken) []float64 {
 					all.add(&blocks[y*across+x])
 				}
 			}
-			out[i] = (1 + taken.untold(plain.Tiles[i].Samples)) * all.noise()
+			out[i] = (1 + taken.untold(samples[i])) * all.noise()
 		}
 	}
 	return out

@@ -52,7 +52,7 @@ func (s *Service) Films(ctx context.Context, p *Proof) (passes.Films, error) {
 // clean takes the noise out of a frame as far as it is, and keeps what comes of it beside
 // the film of a frame that is rendered. While a run goes on it keeps to one core.
 func (s *Service) clean(ctx context.Context, k cleaned) (*film.Film, error) {
-	p, err := s.open(ctx, k.run, k.number)
+	p, err := s.Film(ctx, k.run, k.number)
 	if err != nil {
 		return nil, err
 	}

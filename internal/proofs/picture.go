@@ -60,7 +60,7 @@ func (s *Service) make(ctx context.Context, w wanted) ([]byte, error) {
 	defer func() {
 		time.AfterFunc(restAfter(time.Since(began), s.Busy()), s.turn.leave)
 	}()
-	p, err := s.open(ctx, w.run, w.frame)
+	p, err := s.Film(ctx, w.run, w.frame)
 	if err != nil {
 		return nil, err
 	}

@@ -16,7 +16,6 @@ import (
 	"amberproof/core/scene"
 	"amberproof/core/trace"
 	"amberproof/internal/fault"
-	"amberproof/internal/identity"
 	"amberproof/internal/pipeline"
 	"amberproof/internal/store"
 	"amberproof/internal/ticket"
@@ -82,12 +81,10 @@ type Reading struct {
 	Samples int       `json:"samples"`
 }
 
-// Read tells what lies under a pixel of the frame; amount is as for PNG.
-func (s *Service) Read(ctx context.Context, who identity.Actor, p *Proof, key string, x, y int, look finish.Finish, amount float32) (Reading, error) {
+// Read tells what lies under a pixel of the frame; amount is as for PNG. Open asked whether p
+// may be seen.
+func (s *Service) Read(ctx context.Context, p *Proof, key string, x, y int, look finish.Finish, amount float32) (Reading, error) {
 	r := Reading{X: x, Y: y, Values: []float32{}, Display: []int{}}
-	if err := s.guard.May(ctx, who, identity.See, identity.RunKind, p.Run); err != nil {
-		return r, err
-	}
 	pass, err := p.pass(key)
 	if err != nil {
 		return r, err

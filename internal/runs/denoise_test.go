@@ -90,7 +90,7 @@ func TestDenoisedBesidePlain(t *testing.T) {
 		t.Fatal(err)
 	}
 	look := d.Resolved.Ticket.Finish()
-	at, err := a.Proofs.Read(ctx, me, p, "beauty.denoised", 48, 30, look, 1)
+	at, err := a.Proofs.Read(ctx, p, "beauty.denoised", 48, 30, look, 1)
 	i := (30-whole.Window.Min.Y)*whole.Window.Dx() + 48 - whole.Window.Min.X
 	if err != nil || at.Values[1] != clean.Data[i] {
 		t.Errorf("read %v, delivered %v; %v", at.Values, clean.Data[i], err)
@@ -126,7 +126,7 @@ func TestADenoisedPictureOfWhatIsThere(t *testing.T) {
 	if png, err := a.Proofs.PNG(ctx, p, "beauty.denoised", look, 0, -1); err != nil || len(png) < 100 {
 		t.Errorf("%d bytes, %v", len(png), err)
 	}
-	if _, err := a.Proofs.Read(ctx, me, p, "beauty.denoised", 48, 30, look, -1); !errors.Is(err, fault.ErrState) {
+	if _, err := a.Proofs.Read(ctx, p, "beauty.denoised", 48, 30, look, -1); !errors.Is(err, fault.ErrState) {
 		t.Errorf("a value of it: %v", err)
 	}
 	stop()

@@ -33,7 +33,7 @@ func TestARunGoesFromTicketToFiles(t *testing.T) {
 		t.Fatal(err)
 	}
 	look := d.Resolved.Ticket.Finish()
-	read, err := a.Proofs.Read(ctx, me, p, "beauty", 48, 30, look, -1)
+	read, err := a.Proofs.Read(ctx, p, "beauty", 48, 30, look, -1)
 	if err != nil || read.Part != "Box" || read.Finish != "Ochre" || read.Wears != "Ochre" || len(read.Display) != 3 || read.Samples != 16 {
 		t.Errorf("reading %+v %v", read, err)
 	}
@@ -41,7 +41,7 @@ func TestARunGoesFromTicketToFiles(t *testing.T) {
 	if err != nil || !bytes.HasPrefix(png, []byte("\x89PNG")) {
 		t.Errorf("picture: %v", err)
 	}
-	if _, err := a.Proofs.Read(ctx, me, p, "beauty", 96, 0, look, -1); err == nil {
+	if _, err := a.Proofs.Read(ctx, p, "beauty", 96, 0, look, -1); err == nil {
 		t.Error("a point outside the picture was read")
 	}
 }

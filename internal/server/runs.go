@@ -98,7 +98,7 @@ func (s *Server) runReadings() {
 		if err != nil {
 			return proofs.Cast{}, err
 		}
-		return s.app.Proofs.Cast(ctx, who, p, in.look())
+		return s.app.Proofs.Cast(ctx, p, in.look())
 	})
 	handle(s, "GET", "/api/runs/{id}/reading", "read-pixel", "What lies under a pixel", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
@@ -112,7 +112,7 @@ func (s *Server) runReadings() {
 		if err != nil {
 			return proofs.Reading{}, err
 		}
-		return s.app.Proofs.Read(ctx, who, p, in.Pass, in.X, in.Y, in.look(), in.amount())
+		return s.app.Proofs.Read(ctx, p, in.Pass, in.X, in.Y, in.look(), in.amount())
 	})
 }
 

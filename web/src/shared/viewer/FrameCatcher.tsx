@@ -26,7 +26,7 @@ export function FrameCatcher({ place, region, focus, drag, onDrag, at, onRegion,
     <div
       className={styles.region}
       style={place}
-      title={[region?.on && "Draw the region of the frame to compute", focus && "Click what is to be in focus"]
+      title={[region?.on && "Draw the region of the frame to render", focus && "Click the point to focus on"]
         .filter(Boolean)
         .join(". ")}
       data-testid="frame-catcher"

@@ -153,9 +153,7 @@ export default function Viewer(p: Props) {
       onPointerLeave={picture.forget}
     >
       {state !== "ready" && (
-        <div className={`${bits.empty} ${styles.wait}`}>
-          {state === "loading" ? "Fetching the scene's shape" : state}
-        </div>
+        <div className={`${bits.empty} ${styles.wait}`}>{state === "loading" ? "Loading the scene" : state}</div>
       )}
       <LiveCanvas picture={picture} place={place} />
       {size.w > 0 && (
