@@ -11,9 +11,15 @@ import (
 
 // What the server may ask of use cases without saying for whom, and why.
 var forNobody = map[string]string{
-	"Runs.Count": "numbers of all runs, for whoever watches the server",
-	"Proofs.PNG": "of a proof that was opened for somebody",
+	"Runs.Count":  "numbers of all runs, for whoever watches the server",
+	"Proofs.PNG":  openedForSomebody,
+	"Proofs.Cast": openedForSomebody,
+	"Proofs.Read": openedForSomebody,
 }
+
+// The server has a *Proof only from Proofs.Open, which takes who asks: Proofs.Film, which
+// does not, is not listed above.
+const openedForSomebody = "of a proof that was opened for somebody"
 
 // packageOf parses the files of a package, tests left out.
 func packageOf(t *testing.T, path string) (files []*ast.File) {
