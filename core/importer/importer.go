@@ -29,6 +29,7 @@ import (
 	_ "golang.org/x/image/webp" // textures
 
 	"amberproof/core/names"
+	"amberproof/core/parallel"
 	"amberproof/core/scene"
 )
 
@@ -188,7 +189,8 @@ func (b Bundle) Main() (string, error) {
 }
 
 // Import reads the scene of a bundle. It gives up with the context's error.
-func Import(ctx context.Context, b Bundle, lim Limits) (*scene.Scene, error) {
+func Import(ctx context.Context, b Bundle, lim Limits) (s *scene.Scene, err error) {
+	defer parallel.Catch(&err) // where the context ends amid a mesh
 	if n := b.size(); n > lim.Bytes {
 		return nil, refuse("the files have %d MB together, more than the limit of %d", n>>20, lim.Bytes>>20)
 	}
@@ -196,7 +198,6 @@ func Import(ctx context.Context, b Bundle, lim Limits) (*scene.Scene, error) {
 	if err != nil {
 		return nil, err
 	}
-	var s *scene.Scene
 	switch strings.ToLower(path.Ext(main)) {
 	case ".obj":
 		s, err = readOBJ(ctx, b, main, lim)
@@ -220,7 +221,7 @@ func Import(ctx context.Context, b Bundle, lim Limits) (*scene.Scene, error) {
 		}
 		if m := &s.Meshes[i]; m.Finish >= 0 && m.Finish < len(s.Finishes) {
 			if set, ok := s.Finishes[m.Finish].TangentSet(); ok {
-				m.AddTangents(set)
+				m.AddTangents(ctx, set)
 			}
 		}
 	}

@@ -78,11 +78,8 @@ func readOBJ(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Sce
 		if !m.coloured {
 			m.Colours = nil
 		}
-		if ctx.Err() != nil {
-			return nil, ctx.Err()
-		}
 		if m.noNormal && !m.flat {
-			m.AddNormals(crease)
+			m.AddNormals(ctx, crease)
 		}
 		at, ok := objects[m.object]
 		if !ok {

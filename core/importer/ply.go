@@ -62,7 +62,7 @@ func readPLY(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Sce
 		return nil, err
 	}
 	p.note("the file", "it has neither units nor an up axis: it is read as metres with y up; turn and scale the part if that is wrong")
-	p.single(strings.TrimSuffix(path.Base(main), path.Ext(main)), p.mesh)
+	p.single(ctx, strings.TrimSuffix(path.Base(main), path.Ext(main)), p.mesh)
 	return &p.s, nil
 }
 

@@ -149,10 +149,7 @@ func FuzzSingleParts(f *testing.F) {
 		if name != "a.stl" && name != "a.ply" {
 			return
 		}
-		s, err := Import(t.Context(), Bundle{name: data}, DefaultLimits)
-		if err == nil && s.Check() != nil {
-			t.Error(s.Check())
-		}
+		fuzzed(t, Bundle{name: data})
 	})
 }
 

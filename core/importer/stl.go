@@ -50,7 +50,7 @@ func readSTL(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Sce
 		return nil, err
 	}
 	r.note("the file", "it has neither units nor an up axis: it is read as millimetres with z up; turn and scale the part if that is wrong")
-	r.single(strings.TrimSuffix(path.Base(main), path.Ext(main)), w.mesh)
+	r.single(ctx, strings.TrimSuffix(path.Base(main), path.Ext(main)), w.mesh)
 	return &r.s, nil
 }
 
@@ -76,10 +76,10 @@ func stlCount(data []byte) (n int, behind int64) {
 }
 
 // single makes a scene of one part of a mesh, without a finish if it has none.
-func (r *reader) single(name string, m scene.Mesh) {
+func (r *reader) single(ctx context.Context, name string, m scene.Mesh) {
 	name = nameFrom(name)
 	if len(m.Normals) == 0 {
-		m.AddNormals(crease)
+		m.AddNormals(ctx, crease)
 	}
 	m.Name = name
 	if len(m.Colours) > 0 {

@@ -1,10 +1,12 @@
 package lights
 
 import (
+	"context"
 	"math"
 
 	"amberproof/core/colour"
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 	"amberproof/core/sampling"
 )
 
@@ -47,24 +49,25 @@ func PictureBytes(w, h int) int64 {
 func EvenTone(c geom.Vec3) *Env { return &Env{tone: c, Mean: colour.Luminance(c)} }
 
 // Picture makes an environment of w x h scene-linear RGB pixels, row by row
-// from the top, turned by turn (radians) and multiplied by gain.
-func Picture(w, h int, pix []float32, turn, gain float32) *Env {
+// from the top, turned by turn (radians) and multiplied by gain. It gives up by
+// parallel.Check.
+func Picture(ctx context.Context, w, h int, pix []float32, turn, gain float32) *Env {
 	e := &Env{w: w, h: h, pix: pix, gain: gain, turn: turn / (2 * math.Pi)}
 	e.bw, e.bh = grid(w, fineWidth, mostWidth), grid(h, fineWidth/2, mostWidth/2)
-	cells := e.light()
-	e.total(cells)
+	cells := e.light(ctx)
+	e.total(ctx, cells)
 	squares := make([]float32, len(cells))
 	for i, l := range cells {
 		squares[i] = l * l
 	}
 	for e.bw%2 == 0 && e.bh%2 == 0 {
-		wider, square := halved(cells, e.bw, e.bh), halved(squares, e.bw, e.bh)
-		if unlike(wider, square, e.bw/2, e.bh/2) > mostUnlike {
+		wider, square := halved(ctx, cells, e.bw, e.bh), halved(ctx, squares, e.bw, e.bh)
+		if unlike(ctx, wider, square, e.bw/2, e.bh/2) > mostUnlike {
 			break
 		}
 		cells, squares, e.bw, e.bh = wider, square, e.bw/2, e.bh/2
 	}
-	e.tabulate(cells)
+	e.tabulate(ctx, cells)
 	return e
 }
 
@@ -76,7 +79,7 @@ func (e *Env) Grey() *Env {
 }
 
 // total takes the mean and the moments of the light of cells.
-func (e *Env) total(cells []float32) {
+func (e *Env) total(ctx context.Context, cells []float32) {
 	around := make([][2]float32, e.bw) // sine and cosine of the turn of each column's middle
 	for x := range around {
 		su := (float32(x)+0.5)/float32(e.bw) - 0.5 - e.turn
@@ -84,6 +87,7 @@ func (e *Env) total(cells []float32) {
 	}
 	var all float64
 	for y := range e.bh {
+		parallel.Check(ctx, 0)
 		each := ofSphere(y, e.bh) / float32(e.bw)
 		up := height(2*y+1, 2*e.bh)
 		flat := geom.Sqrt(1 - up*up)
@@ -101,11 +105,12 @@ func height(y, n int) float32 { return float32(math.Cos(math.Pi * float64(y) / f
 
 // light is the mean luminance of every cell, row by row, of what is shown: a
 // dark pixel beside a bright one shows light, and so must be sampled for it.
-func (e *Env) light() []float32 {
+func (e *Env) light(ctx context.Context) []float32 {
 	across, down := shares(e.w, e.bw, true), shares(e.h, e.bh, false)
 	cells := make([]float32, e.bw*e.bh)
 	line := make([]float32, e.w) // of the picture, by its share of a row of cells
 	for y := range e.bh {
+		parallel.Check(ctx, 0)
 		clear(line)
 		for _, s := range down[y] {
 			for x := range line {
@@ -128,9 +133,10 @@ func (e *Env) light() []float32 {
 const mostUnlike = 0.02
 
 // halved is the mean of what cells hold over cells twice as wide and high.
-func halved(cells []float32, w, h int) []float32 {
+func halved(ctx context.Context, cells []float32, w, h int) []float32 {
 	out := make([]float32, w/2*(h/2))
 	for y := range h / 2 {
+		parallel.Check(ctx, 0)
 		upper, lower := ofSphere(2*y, h), ofSphere(2*y+1, h)
 		both := upper + lower
 		for x := range w / 2 {
@@ -146,9 +152,10 @@ func ofSphere(y, h int) float32 { return (height(y, h) - height(y+1, h)) / 2 }
 
 // unlike is the variance of luminance over its density, of which the square of the mean
 // is one, if it is drawn by w x h cells of a mean luminance and a mean of its square.
-func unlike(cells, squares []float32, w, h int) float32 {
+func unlike(ctx context.Context, cells, squares []float32, w, h int) float32 {
 	var square, all float64
 	for y := range h {
+		parallel.Check(ctx, 0)
 		solid := float64(ofSphere(y, h))
 		for i := y * w; i < (y+1)*w; i++ {
 			all += float64(cells[i]) * solid
@@ -164,7 +171,7 @@ func unlike(cells, squares []float32, w, h int) float32 {
 }
 
 // tabulate makes the tables of cells of a mean luminance.
-func (e *Env) tabulate(cells []float32) {
+func (e *Env) tabulate(ctx context.Context, cells []float32) {
 	e.heights = make([]float32, e.bh+1)
 	for y := range e.heights {
 		e.heights[y] = height(y, e.bh)
@@ -172,6 +179,7 @@ func (e *Env) tabulate(cells []float32) {
 	rows := make([]float32, e.bh)
 	e.cols = make([]sampling.Table, e.bh)
 	for y := range rows {
+		parallel.Check(ctx, 0)
 		row := cells[y*e.bw : (y+1)*e.bw]
 		for _, l := range row {
 			rows[y] += l * (e.heights[y] - e.heights[y+1])

@@ -23,7 +23,7 @@ func TestAPictureWrapsRound(t *testing.T) {
 		v := float32(i + 1)
 		pix = append(pix, v, 2*v, 3*v)
 	}
-	e := Picture(w, h, pix, 0, 1)
+	e := Picture(t.Context(), w, h, pix, 0, 1)
 	at := func(u, v float64) float32 {
 		sin, cos := math.Sincos(math.Pi * v)
 		s, c := math.Sincos(2 * math.Pi * (u - 0.5))
@@ -56,7 +56,7 @@ func TestTheGridIsAsWideAsNoiseAllows(t *testing.T) {
 			v := at(i%w, i/w)
 			pix = append(pix, v, v, v)
 		}
-		return Picture(w, h, pix, 0, 1)
+		return Picture(t.Context(), w, h, pix, 0, 1)
 	}
 	flat := grid(func(int, int) float32 { return 3 })
 	slow := grid(func(x, y int) float32 { return 2 + float32(math.Sin(float64(x)*2*math.Pi/64)) })
@@ -77,7 +77,7 @@ func TestABrightPixelIsSampledByWhatItLights(t *testing.T) {
 			pix[i] = 1e-4
 		}
 		copy(pix[(h/3*w+w/5)*3:], []float32{1000, 1000, 1000})
-		e := Picture(w, h, pix, 0.3, 1)
+		e := Picture(t.Context(), w, h, pix, 0.3, 1)
 		rng := rand.New(rand.NewPCG(1, uint64(w)))
 		const n = 100000
 		var sum, sq, most float64

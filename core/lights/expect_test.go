@@ -86,7 +86,7 @@ func TestASurroundIsExpectedToGiveByDirection(t *testing.T) {
 		}
 	}
 	s := &Set{}
-	s.AddEnv(Light{}, Picture(w, h, pix, turn, 2))
+	s.AddEnv(Light{}, Picture(t.Context(), w, h, pix, turn, 2))
 	for _, n := range []geom.Vec3{geom.V(0, 1, 0), geom.V(1, 0, 0), geom.V(0, 0, -1), geom.V(0.6, -0.8, 0), geom.V(-0.48, 0.6, 0.64)} {
 		f := geom.NewFrame(n)
 		var want float64

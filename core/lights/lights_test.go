@@ -1,6 +1,7 @@
 package lights
 
 import (
+	"context"
 	"math"
 	"testing"
 
@@ -138,7 +139,7 @@ func studio() *Env {
 			pix[(y*w+x)*3], pix[(y*w+x)*3+1], pix[(y*w+x)*3+2] = 40, 40, 40
 		}
 	}
-	return Picture(w, h, pix, 0.7, 2)
+	return Picture(context.Background(), w, h, pix, 0.7, 2)
 }
 
 func TestEnvironmentSamplingIsUnbiasedAndItsDensityAgrees(t *testing.T) {

@@ -1,6 +1,7 @@
 package lights
 
 import (
+	"context"
 	"math"
 
 	"amberproof/core/geom"
@@ -82,7 +83,7 @@ func (k Sky) zenith() float64 {
 }
 
 // Env is the sky as an environment, with an even ground.
-func (k Sky) Env(turn, gain float32) *Env {
+func (k Sky) Env(ctx context.Context, turn, gain float32) *Env {
 	pix := make([]float32, skyW*skyH*3)
 	var down geom.Vec3 // irradiance of the level ground
 	for y := range skyH / 2 {
@@ -101,5 +102,5 @@ func (k Sky) Env(turn, gain float32) *Env {
 	for i := skyW * skyH / 2 * 3; i < len(pix); i += 3 {
 		pix[i], pix[i+1], pix[i+2] = ground.X, ground.Y, ground.Z
 	}
-	return Picture(skyW, skyH, pix, turn, gain)
+	return Picture(ctx, skyW, skyH, pix, turn, gain)
 }

@@ -3,6 +3,7 @@
 package parallel
 
 import (
+	"context"
 	"fmt"
 	"runtime"
 	"runtime/debug"
@@ -20,15 +21,39 @@ func (p *Panic) Error() string {
 	return "a programming error: " + p.What + "; the server's log has the details"
 }
 
-// caught is a recovered value as a *Panic; one that was handed on keeps its stack.
-func caught(v any) *Panic {
-	if p, ok := v.(*Panic); ok {
-		return p
+// ended is what Check panics with: work is given up because its context has ended.
+type ended struct{ error }
+
+// checked is how many steps of a loop are done between two looks at its context: some
+// tenths of a millisecond.
+const checked = 1 << 12
+
+// Check gives up the work of the calling goroutine once its context has ended, by a panic
+// that Catch and Group turn into the context's error. It is for long loops deep inside of
+// what is computed, which call it with the number k of their step.
+func Check(ctx context.Context, k int) {
+	if k%checked != 0 {
+		return
+	}
+	if err := ctx.Err(); err != nil {
+		panic(ended{err})
+	}
+}
+
+// caught is a recovered value as an error: that of an ended context, or a *Panic. One that
+// was handed on keeps its stack.
+func caught(v any) error {
+	switch v := v.(type) {
+	case ended:
+		return v.error
+	case *Panic:
+		return v
 	}
 	return &Panic{fmt.Sprint(v), string(debug.Stack())}
 }
 
-// Catch turns a panic of the function that defers it into the error it returns.
+// Catch turns a panic of the function that defers it into the error it returns; where Check
+// gave up, that is the context's.
 func Catch(err *error) {
 	if v := recover(); v != nil {
 		*err = caught(v)
@@ -38,7 +63,7 @@ func Catch(err *error) {
 // Group waits for goroutines. The zero Group is ready; it must not be copied.
 type Group struct {
 	wg    sync.WaitGroup
-	first atomic.Pointer[Panic]
+	first atomic.Pointer[error]
 }
 
 // Go starts a goroutine.
@@ -46,7 +71,8 @@ func (g *Group) Go(f func()) {
 	g.wg.Go(func() {
 		defer func() {
 			if v := recover(); v != nil {
-				g.first.CompareAndSwap(nil, caught(v))
+				err := caught(v)
+				g.first.CompareAndSwap(nil, &err)
 			}
 		}()
 		if probe := started.Load(); probe != nil {
@@ -56,19 +82,27 @@ func (g *Group) Go(f func()) {
 	})
 }
 
-// Wait waits for all and returns the first panic met, a *Panic, or nil.
+// Wait waits for all and returns the first panic met, a *Panic, the error of an ended
+// context where Check gave up, or nil.
 func (g *Group) Wait() error {
 	g.wg.Wait()
-	if p := g.first.Load(); p != nil {
-		return p
+	if err := g.first.Load(); err != nil {
+		return *err
 	}
 	return nil
 }
 
 // Join is Wait for functions that return no error: the panic goes on in this goroutine.
-func (g *Group) Join() {
-	if err := g.Wait(); err != nil {
+func (g *Group) Join() { goOn(g.Wait()) }
+
+// goOn has an error that Wait returned go on as a panic in this goroutine.
+func goOn(err error) {
+	switch err := err.(type) {
+	case nil:
+	case *Panic:
 		panic(err)
+	default:
+		panic(ended{err})
 	}
 }
 
@@ -97,9 +131,7 @@ func Ranges(n, piece int, f func(from, to int)) error {
 
 // MustRanges is Ranges for functions that return no error: a panic goes on in this goroutine.
 func MustRanges(n, piece int, f func(from, to int)) {
-	if err := Ranges(n, piece, f); err != nil {
-		panic(err)
-	}
+	goOn(Ranges(n, piece, f))
 }
 
 // started is what tests have called at the start of each goroutine.

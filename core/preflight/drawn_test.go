@@ -226,7 +226,7 @@ func TestWallsAreNoFacets(t *testing.T) {
 				}
 			}
 		}
-		m.AddNormals(0.9) // over the roundings
+		m.AddNormals(t.Context(), 0.9) // over the roundings
 		return m
 	}
 	for around, found := range map[int]bool{200: false, 24: true} {

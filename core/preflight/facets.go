@@ -37,7 +37,7 @@ func (b *body) facets(ctx context.Context) (out []Finding, err error) {
 		if v == nil || b.around[i] {
 			return
 		}
-		bends := b.bends(v)
+		bends := b.bends(ctx, v)
 		st := accel.NewStack(b.all)
 		for k := range b.of.Views {
 			if o := b.outline(st, v, bends, k); o.chord > worst[i].chord {
@@ -79,7 +79,7 @@ type bend struct {
 }
 
 // bends lists the seams of a part along which its surface turns.
-func (b *body) bends(v *solid) (out []bend) {
+func (b *body) bends(ctx context.Context, v *solid) (out []bend) {
 	s := b.of.Scene
 	m, world := &s.Meshes[s.Parts[v.part].Mesh], s.World(v.part)
 	order := [3]int{0, 1, 2}
@@ -92,7 +92,7 @@ func (b *body) bends(v *solid) (out []bend) {
 	}
 	if len(m.Normals) == 0 {
 		made := scene.Mesh{Positions: m.Positions, Indices: m.Indices}
-		made.AddNormals(roundAngle)
+		made.AddNormals(ctx, roundAngle)
 		m = &made
 	}
 	normal := func(tri int32, side int) geom.Vec3 {

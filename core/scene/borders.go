@@ -1,10 +1,12 @@
 package scene
 
 import (
+	"context"
 	"math"
 	"slices"
 
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 )
 
 // mostParted bounds the sides of which borders are looked for that others part.
@@ -16,7 +18,7 @@ type piece struct{ a, b uint32 }
 // borders are the open borders among sides that no other has the same ends as. Where one
 // lies along several, as where a long side meets two short ones, each piece has faces on
 // both sides: it is a crease or nothing.
-func (f *folded) borders(single []int32) (out []Edge) {
+func (f *folded) borders(ctx context.Context, single []int32) (out []Edge) {
 	pieces := map[piece][]int32{}
 	var order []piece
 	add := func(a, b uint32, side int32) {
@@ -26,11 +28,12 @@ func (f *folded) borders(single []int32) (out []Edge) {
 		}
 		pieces[p] = append(pieces[p], side)
 	}
-	near := f.pointsOf(single)
-	for _, k := range single {
+	near := f.pointsOf(ctx, single)
+	for i, k := range single {
+		parallel.Check(ctx, i)
 		from, to := f.tri[k], f.tri[next(int(k))]
 		at := from
-		for _, p := range near.between(f.net, from, to) {
+		for _, p := range near.between(ctx, f.net, from, to) {
 			add(at, p, k)
 			at = p
 		}
@@ -52,7 +55,7 @@ type grid struct {
 }
 
 // pointsOf is a grid of the ends of sides; an empty one where they are too many.
-func (f *folded) pointsOf(sides []int32) *grid {
+func (f *folded) pointsOf(ctx context.Context, sides []int32) *grid {
 	g := &grid{cells: map[[3]int64][]uint32{}}
 	if len(sides) > mostParted || len(sides) == 0 {
 		return g
@@ -70,7 +73,8 @@ func (f *folded) pointsOf(sides []int32) *grid {
 		return g
 	}
 	seen := map[uint32]bool{}
-	for _, k := range sides {
+	for i, k := range sides {
+		parallel.Check(ctx, i)
 		for _, p := range [2]uint32{f.tri[k], f.tri[next(int(k))]} {
 			if !seen[p] {
 				seen[p] = true
@@ -91,7 +95,7 @@ func (g *grid) cell(p geom.Vec3) [3]int64 {
 const mostSteps = 1 << 14
 
 // between are the points of the grid on a side between its ends, in order from the first.
-func (g *grid) between(n *net, from, to uint32) []uint32 {
+func (g *grid) between(ctx context.Context, n *net, from, to uint32) []uint32 {
 	a, b := n.place(from), n.place(to)
 	way := b.Sub(a)
 	l2 := way.Len2()
@@ -106,6 +110,7 @@ func (g *grid) between(n *net, from, to uint32) []uint32 {
 	looked := map[[3]int64]bool{}
 	steps := min(mostSteps, 1+int(2*way.Len()/g.size))
 	for i := range steps + 1 {
+		parallel.Check(ctx, i)
 		c := g.cell(a.MulAdd(way, float32(i)/float32(steps)))
 		for d := range int64(27) {
 			at := [3]int64{c[0] + d%3 - 1, c[1] + d/3%3 - 1, c[2] + d/9 - 1}

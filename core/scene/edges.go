@@ -1,9 +1,11 @@
 package scene
 
 import (
+	"context"
 	"math"
 
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 )
 
 // Edge is a side of a mesh's faces along which it has a crease or an open border, in the
@@ -21,9 +23,10 @@ const roundUpTo = 60 * math.Pi / 180
 // radians, and its open borders. Angles are those of the mesh as in has it stand, which
 // counts where that scales unevenly; nil is as it is. Vertices in one place are one; faces
 // without an area are none. Borders that lie along each other to within rounding are no
-// borders, though the one side is parted where the other is not.
-func (m *Mesh) Edges(angle float32, in *geom.Affine) (out []Edge) {
-	place, first := weld(len(m.Positions), func(i int) geom.Vec3 { return m.Positions[i].Add(geom.Vec3{}) })
+// borders, though the one side is parted where the other is not. It gives up by
+// parallel.Check.
+func (m *Mesh) Edges(ctx context.Context, angle float32, in *geom.Affine) (out []Edge) {
+	place, first := weld(ctx, len(m.Positions), func(i int) geom.Vec3 { return m.Positions[i].Add(geom.Vec3{}) })
 	f := &folded{net: &net{points: make([][8]float32, len(first))}, mesh: m, in: in, limit: cosOf(angle), rounded: cosOf(max(angle, roundUpTo))}
 	for i, v := range first {
 		p := m.Positions[v]
@@ -33,15 +36,16 @@ func (m *Mesh) Edges(angle float32, in *geom.Affine) (out []Edge) {
 		f.tri, f.from = append(f.tri, place[i]), append(f.from, i)
 	}
 	f.widen()
-	f.join()
-	if f.close() {
+	f.join(ctx)
+	if f.close(ctx) {
 		f.widen()
 		f.edges = 0
-		f.join()
+		f.join(ctx)
 	}
 	alone := map[uint32][]int32{} // sides without one neighbour, by edge
 	var order []uint32
 	for k := range f.sides {
+		parallel.Check(ctx, k)
 		switch s := f.sides[k]; {
 		case s.twin < 0:
 			if alone[s.mid] == nil {
@@ -61,7 +65,7 @@ func (m *Mesh) Edges(angle float32, in *geom.Affine) (out []Edge) {
 			out = append(out, Edge{f.place(f.tri[k]), f.place(f.tri[next(k)]), false})
 		}
 	}
-	return append(out, f.borders(single)...)
+	return append(out, f.borders(ctx, single)...)
 }
 
 func cosOf(angle float32) float32 { return float32(math.Cos(float64(angle))) }
@@ -121,7 +125,7 @@ const closeBy = 1e-6
 
 // close makes points of borders one that are as good as in one place, and tells whether
 // there were any.
-func (n *net) close() (any bool) {
+func (n *net) close(ctx context.Context) (any bool) {
 	open := make([]bool, len(n.points))
 	box := geom.EmptyBox()
 	for k := range n.tri {
@@ -142,6 +146,7 @@ func (n *net) close() (any bool) {
 	cells := map[cell][]uint32{}
 	to := make([]uint32, len(n.points))
 	for i := range to {
+		parallel.Check(ctx, i)
 		to[i] = uint32(i)
 		if !open[i] {
 			continue

@@ -47,26 +47,26 @@ func TestEdges(t *testing.T) {
 		{"a gap", 0, 1e-3, 30, 0, 8},
 	} {
 		m := roof(c.turned*deg, c.apart)
-		if creases, borders := kindsOf(m.Edges(float32(c.over*deg), nil)); creases != c.creases || borders != c.borders {
+		if creases, borders := kindsOf(m.Edges(t.Context(), float32(c.over*deg), nil)); creases != c.creases || borders != c.borders {
 			t.Errorf("%s: %d creases and %d borders, want %d and %d", c.name, creases, borders, c.creases, c.borders)
 		}
 		// Wound the other way round, one of the faces, it is the same.
 		m.Indices[6], m.Indices[7], m.Indices[9], m.Indices[10] = m.Indices[7], m.Indices[6], m.Indices[10], m.Indices[9]
-		if creases, borders := kindsOf(m.Edges(float32(c.over*deg), nil)); creases != c.creases || borders != c.borders {
+		if creases, borders := kindsOf(m.Edges(t.Context(), float32(c.over*deg), nil)); creases != c.creases || borders != c.borders {
 			t.Errorf("%s, wound otherwise: %d creases and %d borders", c.name, creases, borders)
 		}
 	}
 	three := roof(0, 0)
 	three.Positions = append(three.Positions, geom.V(0, 1, 0), geom.V(0, 1, 1))
 	three.Indices = append(three.Indices, 1, 2, 9, 1, 9, 8)
-	if creases, borders := kindsOf(three.Edges(0.5, nil)); creases != 1 || borders != 9 {
+	if creases, borders := kindsOf(three.Edges(t.Context(), 0.5, nil)); creases != 1 || borders != 9 {
 		t.Errorf("three faces at one edge: %d creases and %d borders", creases, borders)
 	}
 	flat := Mesh{Positions: []geom.Vec3{{}, {}, geom.V(1, 0, 0)}, Indices: []uint32{0, 1, 2, 2, 1, 0}}
-	if e := flat.Edges(0.1, nil); len(e) != 0 {
+	if e := flat.Edges(t.Context(), 0.1, nil); len(e) != 0 {
 		t.Errorf("of no area: %v", e)
 	}
-	if e := (&Mesh{}).Edges(0.1, nil); len(e) != 0 {
+	if e := (&Mesh{}).Edges(t.Context(), 0.1, nil); len(e) != 0 {
 		t.Errorf("of nothing: %v", e)
 	}
 }
@@ -82,7 +82,7 @@ func TestALongSideAlongShortOnes(t *testing.T) {
 			Positions: []geom.Vec3{{}, geom.V(0, 0, 2), geom.V(-1, 0, 2), geom.V(-1, 0, 0), geom.V(0, 0, 1), geom.V(1, -c.down, 0), geom.V(1, -c.down, 2), geom.V(0, 0, 0), geom.V(0, 0, 2)},
 			Indices:   []uint32{0, 2, 1, 0, 3, 2, 7, 4, 5, 4, 6, 5, 4, 8, 6},
 		}
-		if creases, borders := kindsOf(m.Edges(0.5, nil)); creases != c.creases || borders != c.borders-1 {
+		if creases, borders := kindsOf(m.Edges(t.Context(), 0.5, nil)); creases != c.creases || borders != c.borders-1 {
 			t.Errorf("down by %v: %d creases and %d borders, want %d and %d", c.down, creases, borders, c.creases, c.borders-1)
 		}
 	}
@@ -111,11 +111,11 @@ func coarseBall(step float64) (m Mesh) {
 // A coarse ball that is shaded smoothly has no creases; faceted it has them all over.
 func TestWhatIsShadedRoundHasNoCreases(t *testing.T) {
 	m := coarseBall(36)
-	if creases, borders := kindsOf(m.Edges(0.5, nil)); creases != 0 || borders != 0 {
+	if creases, borders := kindsOf(m.Edges(t.Context(), 0.5, nil)); creases != 0 || borders != 0 {
 		t.Errorf("smooth: %d creases, %d borders", creases, borders)
 	}
 	m.Normals = nil
-	if creases, _ := kindsOf(m.Edges(0.5, nil)); creases < 50 {
+	if creases, _ := kindsOf(m.Edges(t.Context(), 0.5, nil)); creases < 50 {
 		t.Errorf("faceted: %d creases", creases)
 	}
 }
@@ -125,13 +125,13 @@ func TestWhatIsShadedRoundHasNoCreases(t *testing.T) {
 func TestCreasesAreThoseOfTheWorld(t *testing.T) {
 	flat, steep := roof(0.2, 0), roof(1, 0)
 	tall, low := geom.Affine{1, 0, 0, 0, 0, 8, 0, 0, 0, 0, 1, 0}, geom.Affine{1, 0, 0, 0, 0, 0.1, 0, 0, 0, 0, 1, 0}
-	if own, _ := kindsOf(flat.Edges(0.5, nil)); own != 0 {
+	if own, _ := kindsOf(flat.Edges(t.Context(), 0.5, nil)); own != 0 {
 		t.Errorf("as it is: %d creases", own)
 	}
-	if world, _ := kindsOf(flat.Edges(0.5, &tall)); world != 1 {
+	if world, _ := kindsOf(flat.Edges(t.Context(), 0.5, &tall)); world != 1 {
 		t.Errorf("tall: %d creases", world)
 	}
-	if world, _ := kindsOf(steep.Edges(0.5, &low)); world != 0 {
+	if world, _ := kindsOf(steep.Edges(t.Context(), 0.5, &low)); world != 0 {
 		t.Errorf("low: %d creases", world)
 	}
 }

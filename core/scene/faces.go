@@ -1,6 +1,7 @@
 package scene
 
 import (
+	"context"
 	"math"
 
 	"amberproof/core/geom"
@@ -63,13 +64,15 @@ func nearestOn(p, a, b, c geom.Vec3) geom.Vec3 {
 // Grown is the set of triangles that is grown from one, by triangle; angle counts where it
 // is grown by that, radians.
 func (m *Mesh) Grown(from int, by Grow, angle float32) []bool {
-	place, first := weld(len(m.Positions), func(i int) geom.Vec3 { return m.Positions[i].Add(geom.Vec3{}) })
+	// A set-up is laid over a scene in one go, and its cuts are kept for whoever asks next.
+	ctx := context.Background()
+	place, first := weld(ctx, len(m.Positions), func(i int) geom.Vec3 { return m.Positions[i].Add(geom.Vec3{}) })
 	if by == ByIsland && len(m.UV[0]) > 0 {
 		type spot struct {
 			p  geom.Vec3
 			uv [2]float32
 		}
-		place, first = weld(len(m.Positions), func(i int) spot { return spot{m.Positions[i].Add(geom.Vec3{}), m.UV[0][i]} })
+		place, first = weld(ctx, len(m.Positions), func(i int) spot { return spot{m.Positions[i].Add(geom.Vec3{}), m.UV[0][i]} })
 	}
 	n := &net{points: make([][8]float32, len(first)), tri: make([]uint32, len(m.Indices)/3*3)}
 	for i, v := range first {
@@ -79,7 +82,7 @@ func (m *Mesh) Grown(from int, by Grow, angle float32) []bool {
 	for k := range n.tri {
 		n.tri[k] = place[m.Indices[k]]
 	}
-	n.join()
+	n.join(ctx)
 	limit := float32(-2)
 	if by == ByAngle {
 		limit = float32(math.Cos(float64(angle))) - 1e-6

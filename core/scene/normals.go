@@ -1,6 +1,7 @@
 package scene
 
 import (
+	"context"
 	"math"
 
 	"amberproof/core/geom"
@@ -15,13 +16,13 @@ const mostAround = 256
 // by angle, of the normals of the faces around that differ from the corner's own
 // by no more than crease (radians). Faces that only share positions count as
 // joined. Vertices on creases are doubled. It takes some 80 bytes a triangle, and all
-// cores.
-func (m *Mesh) AddNormals(crease float32) {
+// cores. It gives up by parallel.Check.
+func (m *Mesh) AddNormals(ctx context.Context, crease float32) {
 	if len(m.Normals) > 0 || len(m.Indices) < 3 {
 		return
 	}
 	old := *m
-	normal := old.cornerNormals(crease)
+	normal := old.cornerNormals(ctx, crease)
 	out := Mesh{Name: m.Name, Finish: m.Finish, Indices: make([]uint32, len(m.Indices))}
 	// The vertices made of one, in a chain: one for each normal it has.
 	head := make([]int32, len(old.Positions))
@@ -30,6 +31,7 @@ func (m *Mesh) AddNormals(crease float32) {
 	}
 	var then []int32
 	for k, i := range old.Indices {
+		parallel.Check(ctx, k)
 		at := head[i]
 		for at >= 0 && out.Normals[at] != normal[k] {
 			at = then[at]
@@ -47,10 +49,10 @@ func (m *Mesh) AddNormals(crease float32) {
 }
 
 // cornerNormals are the smooth normals of all corners.
-func (m *Mesh) cornerNormals(crease float32) []geom.Vec3 {
+func (m *Mesh) cornerNormals(ctx context.Context, crease float32) []geom.Vec3 {
 	corners := len(m.Indices) / 3 * 3
 	// Equal places are one, whatever the sign of their zeros.
-	place, first := weld(len(m.Positions), func(i int) [3]uint32 {
+	place, first := weld(ctx, len(m.Positions), func(i int) [3]uint32 {
 		p := m.Positions[i].Add(geom.Vec3{})
 		return [3]uint32{math.Float32bits(p.X), math.Float32bits(p.Y), math.Float32bits(p.Z)}
 	})
@@ -69,7 +71,7 @@ func (m *Mesh) cornerNormals(crease float32) []geom.Vec3 {
 		filled[p]++
 	}
 	flat, angle := make([]geom.Vec3, corners/3), make([]float32, corners)
-	shared(len(flat), func(f int) {
+	shared(ctx, len(flat), func(f int) {
 		a, b, c := m.corners(f)
 		flat[f] = b.Sub(a).Cross(c.Sub(a)).Unit()
 		for k := 3 * f; k < 3*f+3; k++ {
@@ -78,7 +80,7 @@ func (m *Mesh) cornerNormals(crease float32) []geom.Vec3 {
 	})
 	limit := float32(math.Cos(float64(crease))) - 1e-6
 	out := make([]geom.Vec3, len(m.Indices))
-	shared(corners, func(k int) {
+	shared(ctx, corners, func(k int) {
 		n := flat[k/3]
 		p := place[m.Indices[k]]
 		if all := around[begin[p]:begin[p+1]]; len(all) <= mostAround {
@@ -98,9 +100,10 @@ func (m *Mesh) cornerNormals(crease float32) []geom.Vec3 {
 }
 
 // shared calls f for 0 to n-1, on all cores.
-func shared(n int, f func(i int)) {
+func shared(ctx context.Context, n int, f func(i int)) {
 	parallel.MustRanges(n, 1<<14, func(from, to int) {
 		for i := from; i < to; i++ {
+			parallel.Check(ctx, i)
 			f(i)
 		}
 	})

@@ -12,7 +12,7 @@ import (
 func TestNormalsAreSmoothedUpToTheCrease(t *testing.T) {
 	m := globe(40, false)
 	m.Normals, m.UV[0] = nil, nil
-	m.AddNormals(0.5)
+	m.AddNormals(t.Context(), 0.5)
 	if len(m.Positions) != 41*41 || len(m.Normals) != len(m.Positions) {
 		t.Fatalf("%d vertices, %d normals", len(m.Positions), len(m.Normals))
 	}
@@ -27,7 +27,7 @@ func TestNormalsAreSmoothedUpToTheCrease(t *testing.T) {
 	}
 	cube.Indices = []uint32{0, 2, 1, 1, 2, 3, 4, 5, 6, 5, 7, 6, 0, 1, 4, 1, 5, 4, 2, 6, 3, 3, 6, 7, 0, 4, 2, 2, 4, 6, 1, 3, 5, 3, 7, 5}
 	sharp, round := cube, cube
-	sharp.AddNormals(math.Pi / 4)
+	sharp.AddNormals(t.Context(), math.Pi/4)
 	if len(sharp.Positions) != 24 {
 		t.Errorf("a cube with sharp edges has %d vertices", len(sharp.Positions))
 	}
@@ -37,7 +37,7 @@ func TestNormalsAreSmoothedUpToTheCrease(t *testing.T) {
 			t.Errorf("corner %d leans: %v", k, d)
 		}
 	}
-	round.AddNormals(math.Pi)
+	round.AddNormals(t.Context(), math.Pi)
 	if len(round.Positions) != 8 {
 		t.Errorf("a rounded cube has %d vertices", len(round.Positions))
 	}
@@ -51,13 +51,13 @@ func TestNormalsAreSmoothedUpToTheCrease(t *testing.T) {
 
 func TestNormalsOfTheFileAndDegenerateFacesAreSafe(t *testing.T) {
 	m := Mesh{Positions: []geom.Vec3{{}, {X: 1}, {X: 2}}, Indices: []uint32{0, 1, 2}}
-	m.AddNormals(1)
+	m.AddNormals(t.Context(), 1)
 	if len(m.Normals) != len(m.Positions) {
 		t.Error("a line has no normals at all")
 	}
 	n := []geom.Vec3{{Z: 1}, {Z: 1}, {Z: 1}}
 	m = Mesh{Positions: []geom.Vec3{{}, {X: 1}, {Y: 1}}, Normals: n, Indices: []uint32{0, 1, 2}}
-	m.AddNormals(1)
+	m.AddNormals(t.Context(), 1)
 	if m.Normals[0] != n[0] || len(m.Positions) != 3 {
 		t.Error("the file's normals were replaced")
 	}

@@ -32,27 +32,28 @@ type Shaping struct {
 func (m *Mesh) Faces() int { return len(m.Indices) / 3 << (2 * m.Shaping.Levels) }
 
 // Shaped is the mesh as it is rendered. The vertices of one that stays as saved
-// are shared with it.
-func (m *Mesh) Shaped() Mesh {
+// are shared with it. It gives up by parallel.Check.
+func (m *Mesh) Shaped(ctx context.Context) Mesh {
 	out := *m
 	out.Shaping = Shaping{}
 	switch s := m.Shaping; {
 	case s.Levels > 0 && len(m.Indices) > 2:
-		out = m.subdivided(s.Levels, s.Crease)
+		out = m.subdivided(ctx, s.Levels, s.Crease)
 	case s.Normals == Faceted:
 		out.Normals, out.Tangents = nil, nil
 	case s.Normals == Smoothed:
 		out.Normals, out.Tangents = nil, nil
-		out.AddNormals(s.Crease)
+		out.AddNormals(ctx, s.Crease)
 	}
 	return out
 }
 
 // weld numbers equal vertices alike.
-func weld[K comparable](n int, key func(i int) K) (of []uint32, first []int) {
+func weld[K comparable](ctx context.Context, n int, key func(i int) K) (of []uint32, first []int) {
 	of = make([]uint32, n)
 	seen := make(map[K]uint32, n)
 	for i := range of {
+		parallel.Check(ctx, i)
 		k := key(i)
 		at, ok := seen[k]
 		if !ok {
@@ -68,8 +69,8 @@ func weld[K comparable](n int, key func(i int) K) (of []uint32, first []int) {
 // subdivided refines the mesh towards its smooth limit. Faces join where they
 // share positions; what is drawn on them is refined by the same rules, with
 // seams as borders.
-func (m *Mesh) subdivided(levels int, crease float32) Mesh {
-	place, firstPlace := weld(len(m.Positions), func(i int) geom.Vec3 { return m.Positions[i] })
+func (m *Mesh) subdivided(ctx context.Context, levels int, crease float32) Mesh {
+	place, firstPlace := weld(ctx, len(m.Positions), func(i int) geom.Vec3 { return m.Positions[i] })
 	drawn := func(i int) (v [8]float32) {
 		for s := range m.UV {
 			if len(m.UV[s]) > 0 {
@@ -85,7 +86,7 @@ func (m *Mesh) subdivided(levels int, crease float32) Mesh {
 		place uint32
 		drawn [8]float32
 	}
-	skin, firstSkin := weld(len(m.Positions), func(i int) spot { return spot{place[i], drawn(i)} })
+	skin, firstSkin := weld(ctx, len(m.Positions), func(i int) spot { return spot{place[i], drawn(i)} })
 	bare := len(m.UV[0])+len(m.UV[1])+len(m.Colours) == 0
 	body, cover := &net{corner: make([]bool, len(firstPlace))}, &net{corner: make([]bool, len(firstSkin))}
 	for _, i := range firstPlace {
@@ -96,6 +97,7 @@ func (m *Mesh) subdivided(levels int, crease float32) Mesh {
 		cover.points = append(cover.points, drawn(i))
 	}
 	for f := 0; f+2 < len(m.Indices); f += 3 {
+		parallel.Check(ctx, f/3)
 		a, b, c := m.Indices[f], m.Indices[f+1], m.Indices[f+2]
 		if place[a] == place[b] || place[b] == place[c] || place[c] == place[a] {
 			continue // flattened to nothing: it would part its neighbours
@@ -103,36 +105,37 @@ func (m *Mesh) subdivided(levels int, crease float32) Mesh {
 		body.tri = append(body.tri, place[a], place[b], place[c])
 		cover.tri = append(cover.tri, skin[a], skin[b], skin[c])
 	}
-	body.join()
-	body.sharp = body.creases(crease)
-	body.mark(crease)
+	body.join(ctx)
+	body.sharp = body.creases(ctx, crease)
+	body.mark(ctx, crease)
 	if bare {
 		for range levels {
-			body = body.refine()
+			body = body.refine(ctx)
 		}
-		body.settle()
-		return m.from(body, body)
+		body.settle(ctx)
+		return m.from(ctx, body, body)
 	}
-	cover.join()
+	cover.join(ctx)
 	cover.sharp = make([]bool, len(cover.tri))
 	for k := range cover.sharp {
 		cover.sharp[k] = body.sharp[k] || cover.sides[k].twin < 0
 		cover.corner[cover.tri[k]] = body.corner[body.tri[k]]
 	}
-	cover.mark(crease)
+	cover.mark(ctx, crease)
 	for range levels {
-		body, cover = body.refine(), cover.refine()
+		body, cover = body.refine(ctx), cover.refine(ctx)
 	}
-	body.settle()
-	cover.settle()
-	return m.from(body, cover)
+	body.settle(ctx)
+	cover.settle(ctx)
+	return m.from(ctx, body, cover)
 }
 
 // creases tells the sides that are borders or whose faces meet at more than an angle.
-func (n *net) creases(crease float32) []bool {
+func (n *net) creases(ctx context.Context, crease float32) []bool {
 	cos := float32(math.Cos(float64(crease)))
 	face := make([]geom.Vec3, len(n.tri)/3)
 	for f := range face {
+		parallel.Check(ctx, f)
 		face[f] = n.facing(f).Unit()
 	}
 	sharp := make([]bool, len(n.tri))
@@ -157,7 +160,7 @@ func (n *net) facing(f int) geom.Vec3 {
 // from makes the mesh of refined nets: a vertex for each spot of the cover and
 // each side of a crease that it lies on, with the mean normal, by angle, of the
 // faces on that side.
-func (m *Mesh) from(body, cover *net) Mesh {
+func (m *Mesh) from(ctx context.Context, body, cover *net) Mesh {
 	// Corners of faces at a point belong together unless a sharp side parts them.
 	group := make([]int32, len(body.tri))
 	for k := range group {
@@ -171,6 +174,7 @@ func (m *Mesh) from(body, cover *net) Mesh {
 		return k
 	}
 	for k := range body.tri {
+		parallel.Check(ctx, k)
 		t := int(body.sides[k].twin)
 		if t < k || body.sharp[k] {
 			continue
@@ -181,6 +185,7 @@ func (m *Mesh) from(body, cover *net) Mesh {
 	}
 	normal := make([]geom.Vec3, len(body.tri)) // at the roots
 	for f := range len(body.tri) / 3 {
+		parallel.Check(ctx, f)
 		n := body.facing(f).Unit()
 		for k := 3 * f; k < 3*f+3; k++ {
 			p := body.place(body.tri[k])
@@ -201,6 +206,7 @@ func (m *Mesh) from(body, cover *net) Mesh {
 	}
 	var made []vertex
 	for k := range body.tri {
+		parallel.Check(ctx, k)
 		r, spot := root(int32(k)), cover.tri[k]
 		v := head[spot]
 		for v >= 0 && made[v].root != r {
@@ -259,7 +265,7 @@ func (s *Scene) Reshaped(parts []Shaping) *Scene {
 }
 
 // Made is the scene with every mesh shaped that a part for which want is true
-// wears, on all cores. It gives up with the context's error between meshes.
+// wears, on all cores. It gives up with the context's error, amid a mesh, too.
 func (s *Scene) Made(ctx context.Context, want func(part int) bool) (*Scene, error) {
 	due := map[int]bool{}
 	for i, p := range s.Parts {
@@ -281,10 +287,10 @@ func (s *Scene) Made(ctx context.Context, want func(part int) bool) (*Scene, err
 		}
 		g.Go(func() {
 			defer func() { <-turns }()
-			m := s.Meshes[i].Shaped()
+			m := s.Meshes[i].Shaped(ctx)
 			if len(s.Meshes[i].Tangents) > 0 && m.Finish >= 0 {
 				set, _ := s.Finishes[m.Finish].TangentSet()
-				m.AddTangents(set)
+				m.AddTangents(ctx, set)
 			}
 			out.Meshes[i] = m
 		})

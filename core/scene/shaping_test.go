@@ -93,7 +93,7 @@ func TestSubdivisionSettlesOnTheLimitOfLoop(t *testing.T) {
 	want := float32((1 + 1/math.Sqrt(5)) / 2)
 	for levels := 1; levels <= 4; levels++ {
 		ico.Shaping = Shaping{Levels: levels, Crease: radians(60)}
-		m := ico.Shaped()
+		m := ico.Shaped(t.Context())
 		if len(m.Indices)/3 != ico.Faces() || !closed(&m) {
 			t.Fatalf("%d levels: %d faces of %d, closed %v", levels, len(m.Indices)/3, ico.Faces(), closed(&m))
 		}
@@ -126,7 +126,7 @@ func TestSubdivisionSettlesOnTheLimitOfLoop(t *testing.T) {
 func TestSubdivisionKeepsCreasesAndCorners(t *testing.T) {
 	box := prism(4)
 	box.Shaping = Shaping{Levels: 3, Crease: radians(50)}
-	m := box.Shaped()
+	m := box.Shaped(t.Context())
 	var area float64
 	for f := 0; f < len(m.Indices); f += 3 {
 		a, b, c := m.corners(f / 3)
@@ -144,7 +144,7 @@ func TestSubdivisionKeepsCreasesAndCorners(t *testing.T) {
 
 	tube := prism(12)
 	tube.Shaping = Shaping{Levels: 3, Crease: radians(50)}
-	m = tube.Shaped()
+	m = tube.Shaped(t.Context())
 	if !closed(&m) {
 		t.Error("the tube has gaps")
 	}
@@ -181,7 +181,7 @@ func TestSubdivisionCarriesWhatIsDrawnOn(t *testing.T) {
 		ico.Colours = append(ico.Colours, [4]float32{p.X, p.Y, p.Z, 1})
 	}
 	ico.Shaping = Shaping{Levels: 3, Crease: math.Pi}
-	m := ico.Shaped()
+	m := ico.Shaped(t.Context())
 	for i, p := range m.Positions {
 		u, c := m.UV[0][i], m.Colours[i]
 		if !near32(geom.V(u[0], u[1], c[1]), geom.V(3*p.X-p.Y+1, 2*p.Z, p.Y)) {
@@ -195,7 +195,7 @@ func TestSubdivisionCarriesWhatIsDrawnOn(t *testing.T) {
 		box.UV[0] = append(box.UV[0], [2]float32{p.X - p.Y, p.Z})
 	}
 	box.Shaping = Shaping{Levels: 2, Crease: radians(50)}
-	m = box.Shaped()
+	m = box.Shaped(t.Context())
 	for i, u := range m.UV[0] {
 		if p := m.Positions[i]; !near32(geom.V(u[0], u[1], 0), geom.V(p.X-p.Y, p.Z, 0)) {
 			t.Fatalf("at %v the picture of the box is at %v", p, u)
@@ -206,7 +206,7 @@ func TestSubdivisionCarriesWhatIsDrawnOn(t *testing.T) {
 func TestSmoothingAndFacetingWithoutSubdivision(t *testing.T) {
 	tube := prism(12)
 	tube.Shaping = Shaping{Normals: Smoothed, Crease: radians(50)}
-	m := tube.Shaped()
+	m := tube.Shaped(t.Context())
 	for i, p := range m.Positions {
 		n := m.Normals[i]
 		if n.Z == 0 && n.Dot(geom.V(p.X, p.Y, 0)) < 0.9999 {
@@ -214,7 +214,7 @@ func TestSmoothingAndFacetingWithoutSubdivision(t *testing.T) {
 		}
 	}
 	m.Shaping = Shaping{Normals: Faceted}
-	if f := m.Shaped(); len(f.Normals) != 0 || len(m.Normals) == 0 {
+	if f := m.Shaped(t.Context()); len(f.Normals) != 0 || len(m.Normals) == 0 {
 		t.Error("a faceted mesh has no normals of its own, and the saved one keeps them")
 	}
 }
@@ -230,7 +230,7 @@ func TestSubdivisionTakesWhatFilesHold(t *testing.T) {
 		"twice":                  {0, 1, 2, 0, 1, 2},
 	} {
 		m := Mesh{Positions: p, Indices: tri, Shaping: Shaping{Levels: 3, Crease: 1}}
-		s := m.Shaped()
+		s := m.Shaped(t.Context())
 		box := geom.Box{Min: geom.V(0, -1, 0), Max: geom.Splat(1)}
 		for i, q := range s.Positions {
 			if d := geom.Max3(box.Min.Sub(q), q.Sub(box.Max)).Max(); !(d < 1e-6) || !s.Normals[i].Finite() {
@@ -250,7 +250,7 @@ func BenchmarkSubdivision(b *testing.B) {
 	ico := icosahedron()
 	ico.Shaping = Shaping{Levels: 7, Crease: 1}
 	for b.Loop() {
-		ico.Shaped()
+		ico.Shaped(b.Context())
 	}
 	b.ReportMetric(float64(ico.Faces())*float64(b.N)/b.Elapsed().Seconds()/1e6, "Mtriangles/s")
 }

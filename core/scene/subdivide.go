@@ -1,10 +1,12 @@
 package scene
 
 import (
+	"context"
 	"math"
 	"slices"
 
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 )
 
 // net is a triangle mesh whose points are bare numbers: places, or what lies on
@@ -30,7 +32,7 @@ type side struct {
 
 // join finds the neighbours. Sides that more than two triangles share, or two of
 // different windings, are borders.
-func (n *net) join() {
+func (n *net) join(ctx context.Context) {
 	n.sides = make([]side, len(n.tri))
 	// The sides by their lower point, in lists.
 	first := make([]int32, len(n.points)+1)
@@ -49,6 +51,7 @@ func (n *net) join() {
 	}
 	high := func(k int32) uint32 { return max(n.tri[k], n.tri[next(int(k))]) }
 	for p := range n.points {
+		parallel.Check(ctx, p)
 		around := list[first[p]:first[p+1]]
 		slices.SortFunc(around, func(a, b int32) int {
 			if high(a) != high(b) {
@@ -89,9 +92,10 @@ type around struct {
 }
 
 // survey sums up all neighbourhoods. Each edge counts once for either end.
-func (n *net) survey() []around {
+func (n *net) survey(ctx context.Context) []around {
 	out := make([]around, len(n.points))
 	for k := range n.tri {
+		parallel.Check(ctx, k)
 		if t := n.sides[k].twin; t >= 0 && int(t) < k {
 			continue
 		}
@@ -134,12 +138,13 @@ func each(n int) float32 {
 func (n *net) stays(i int, o *around) bool { return n.corner[i] || o.sharp > 2 || o.n == 0 }
 
 // refine makes four triangles of each.
-func (n *net) refine() *net {
+func (n *net) refine(ctx context.Context) *net {
 	old := len(n.points)
 	out := &net{points: make([][8]float32, old+n.edges), tri: make([]uint32, 0, 4*len(n.tri)), sharp: make([]bool, 0, 4*len(n.tri))}
 	out.corner = append(slices.Clone(n.corner), make([]bool, n.edges)...)
-	all := n.survey()
+	all := n.survey(ctx)
 	for i := range n.points {
+		parallel.Check(ctx, i)
 		p, o := &n.points[i], &all[i]
 		switch {
 		case n.stays(i, o):
@@ -152,6 +157,7 @@ func (n *net) refine() *net {
 		}
 	}
 	for k := range n.tri {
+		parallel.Check(ctx, k)
 		a, b := &n.points[n.tri[k]], &n.points[n.tri[next(k)]]
 		q := &out.points[old+int(n.sides[k].mid)]
 		if n.sharp[k] {
@@ -166,6 +172,7 @@ func (n *net) refine() *net {
 		}
 	}
 	for f := 0; f < len(n.tri); f += 3 {
+		parallel.Check(ctx, f/3)
 		var m [3]uint32
 		for k := range m {
 			m[k] = uint32(old) + n.sides[f+k].mid
@@ -175,19 +182,20 @@ func (n *net) refine() *net {
 		out.tri = append(out.tri, a, m[0], m[2], m[0], b, m[1], m[2], m[1], c, m[0], m[1], m[2])
 		out.sharp = append(out.sharp, ab, false, ca, ab, bc, false, false, bc, ca, false, false, false)
 	}
-	n.halve(out)
+	n.halve(ctx, out)
 	return out
 }
 
 // halve joins the sides of what was refined, which is known without a search.
 // Of triangle f with corners a, b, c and middles m0, m1, m2 came (a, m0, m2),
 // (m0, b, m1), (m2, m1, c) and (m0, m1, m2).
-func (n *net) halve(out *net) {
+func (n *net) halve(ctx context.Context, out *net) {
 	out.sides, out.edges = make([]side, 4*len(n.tri)), 2*n.edges+len(n.tri)
 	// Where the two halves of a side came to lie, and the inner sides with their twins.
 	first, second := [3]int{0, 4, 8}, [3]int{3, 7, 2}
 	inner := [3][2]int{{1, 11}, {5, 9}, {6, 10}}
 	for k := range n.tri {
+		parallel.Check(ctx, k)
 		f, j := k/3*12, k%3
 		mid, turned := 2*n.sides[k].mid, uint32(0)
 		if n.tri[k] > n.tri[next(k)] {
@@ -205,10 +213,11 @@ func (n *net) halve(out *net) {
 }
 
 // settle moves the points to where endless refining would bring them.
-func (n *net) settle() {
-	all := n.survey()
+func (n *net) settle(ctx context.Context) {
+	all := n.survey(ctx)
 	moved := make([][8]float32, len(n.points))
 	for i := range n.points {
+		parallel.Check(ctx, i)
 		p, o := &n.points[i], &all[i]
 		switch {
 		case n.stays(i, o):
@@ -224,13 +233,14 @@ func (n *net) settle() {
 }
 
 // mark makes corners where two sharp sides turn by more than crease.
-func (n *net) mark(crease float32) {
+func (n *net) mark(ctx context.Context, crease float32) {
 	type ends struct {
 		to [2]uint32
 		n  int
 	}
 	sharp := make([]ends, len(n.points))
 	for k := range n.tri {
+		parallel.Check(ctx, k)
 		if t := n.sides[k].twin; !n.sharp[k] || t >= 0 && int(t) < k {
 			continue
 		}

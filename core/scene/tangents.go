@@ -1,9 +1,11 @@
 package scene
 
 import (
+	"context"
 	"math"
 
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 )
 
 // AddTangents gives a mesh with normals and texture coordinates the tangents
@@ -13,7 +15,8 @@ import (
 // whose coordinates are mirrored are averaged apart, for which vertices on
 // mirror seams are doubled. Corners that share position, normal and coordinates
 // count as one vertex. A mesh that lacks what is needed is left as it is.
-func (m *Mesh) AddTangents(set int) {
+// It gives up by parallel.Check.
+func (m *Mesh) AddTangents(ctx context.Context, set int) {
 	uv := m.UV[set]
 	if len(m.Tangents) > 0 || len(m.Normals) == 0 || len(uv) == 0 {
 		return
@@ -28,6 +31,7 @@ func (m *Mesh) AddTangents(set int) {
 	var signs []float32
 	group := make([]int32, len(m.Indices)) // per corner; -1: its triangle has no directions
 	for k := 0; k+2 < len(m.Indices); k += 3 {
+		parallel.Check(ctx, k/3)
 		i := m.Indices[k : k+3]
 		e1, e2 := m.Positions[i[1]].Sub(m.Positions[i[0]]), m.Positions[i[2]].Sub(m.Positions[i[0]])
 		u1, v1 := uv[i[1]][0]-uv[i[0]][0], uv[i[1]][1]-uv[i[0]][1]

@@ -40,7 +40,7 @@ func TestTangentsOfASphere(t *testing.T) {
 	for _, mirrored := range []bool{false, true} {
 		m := globe(40, mirrored)
 		before := len(m.Positions)
-		m.AddTangents(0)
+		m.AddTangents(t.Context(), 0)
 		wantCopies := 0
 		if mirrored {
 			wantCopies = 41 // the seam
@@ -71,7 +71,7 @@ func TestTangentsOfASphere(t *testing.T) {
 func TestTangentsNeedCoordinatesAndKeepTheFiles(t *testing.T) {
 	m := globe(4, false)
 	m.UV[0] = nil
-	m.AddTangents(0)
+	m.AddTangents(t.Context(), 0)
 	if m.Tangents != nil {
 		t.Error("tangents without coordinates")
 	}
@@ -79,7 +79,7 @@ func TestTangentsNeedCoordinatesAndKeepTheFiles(t *testing.T) {
 	for i := range m.UV[0] {
 		m.UV[0][i] = [2]float32{0.5, 0.5}
 	}
-	m.AddTangents(0)
+	m.AddTangents(t.Context(), 0)
 	for i, q := range m.Tangents {
 		if v := geom.V(q[0], q[1], q[2]); math.Abs(float64(v.Len())-1) > 1e-5 || math.Abs(float64(v.Dot(m.Normals[i]))) > 1e-5 {
 			t.Fatalf("coordinates in one point: tangent %v", q)
@@ -87,7 +87,7 @@ func TestTangentsNeedCoordinatesAndKeepTheFiles(t *testing.T) {
 	}
 	given := [][4]float32{{9, 0, 0, 1}}
 	m = Mesh{Positions: make([]geom.Vec3, 1), Normals: make([]geom.Vec3, 1), Tangents: given}
-	m.AddTangents(0)
+	m.AddTangents(t.Context(), 0)
 	if m.Tangents[0] != given[0] {
 		t.Error("the file's own tangents were replaced")
 	}

@@ -1,6 +1,7 @@
 package trace
 
 import (
+	"context"
 	"math"
 
 	"amberproof/core/geom"
@@ -60,7 +61,7 @@ func uneven(world *geom.Affine) bool {
 }
 
 // draw prepares the lines of a world whose parts are known.
-func (w *World) draw() {
+func (w *World) draw(ctx context.Context) {
 	l := w.opt.Lines
 	if l == nil || l.Weight <= 0 {
 		return
@@ -94,7 +95,7 @@ func (w *World) draw() {
 		}
 		if made[of] == nil {
 			made[of] = scene.Once(w.scene.Memo, of, func() (*edgeTree, int64) {
-				t := newEdgeTree(p.mesh.Edges(l.Angle, in))
+				t := newEdgeTree(p.mesh.Edges(ctx, l.Angle, in))
 				return t, int64(len(t.edges))*28 + int64(len(t.nodes))*36
 			})
 		}

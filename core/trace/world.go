@@ -228,14 +228,14 @@ func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*Worl
 		w.place(i, in)
 	}
 	w.addPunctual(in.lamps, ways)
-	w.addSurround(from)
+	w.addSurround(ctx, from)
 	w.passable.aside = true
 	if err := w.layOut(ctx, from); err != nil {
 		return nil, err
 	}
 	w.set.Ready()
 	w.lineElement = w.element(source{kind: fromLines})
-	w.draw()
+	w.draw(ctx)
 	w.findFocus(&o.Camera)
 	if o.Twin != nil {
 		if err := w.prepareTwin(ctx, s, from); err != nil {
@@ -466,18 +466,18 @@ func (w *World) addPunctual(lamps []Lamp, ways map[int][]geom.Affine) {
 	}
 }
 
-func (w *World) addSurround(from *World) {
+func (w *World) addSurround(ctx context.Context, from *World) {
 	o := &w.opt
 	w.surroundElement, w.backer = -1, -1
 	if o.Surround.On && o.Surround.Strength > 0 {
 		w.surroundElement = w.element(source{kind: fromSurround})
 		l := lights.Light{Name: SurroundName, Element: w.surroundElement}
 		if sky := o.Surround.Sky; sky != nil {
-			w.env = sky.Env(o.Surround.Turn, o.Surround.Strength)
+			w.env = sky.Env(ctx, o.Surround.Turn, o.Surround.Strength)
 			w.addSkySun(sky)
 		} else if p := o.Surround.Picture; p != nil {
 			if w.env = from.surroundOf(&o.Surround, o.Colourless); w.env == nil {
-				w.env = lights.Picture(p.W, p.H, p.Pix, o.Surround.Turn, o.Surround.Strength)
+				w.env = lights.Picture(ctx, p.W, p.H, p.Pix, o.Surround.Turn, o.Surround.Strength)
 			}
 		} else {
 			w.env = lights.EvenTone(o.Surround.Tone.Scale(o.Surround.Strength))
