@@ -120,7 +120,7 @@ func (b *body) through(p *pair) Finding {
 	}
 	return Finding{
 		Check: Through, Part: p.a, Other: p.b, View: -1, Value: mm, Unit: "mm", Sure: sure, Where: p.where,
-		Says: fmt.Sprintf("%s and %s intersect, %s deep.", x, y, millimetres(mm)),
+		Says: fmt.Sprintf("%s and %s intersect, %s deep.", x, y, length(mm)),
 	}
 }
 

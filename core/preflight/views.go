@@ -42,7 +42,7 @@ func (b *body) inside(st *accel.Stack, view int) (Finding, bool) {
 			mm := 1000 * float64(d)
 			return Finding{
 				Check: Inside, Part: i, Other: -1, View: view, Value: mm, Unit: "mm", Sure: Certain, Where: v.box,
-				Says: fmt.Sprintf("The camera of %s is within %s, %s deep.", w.Name, b.of.Scene.Parts[i].Name, millimetres(mm)),
+				Says: fmt.Sprintf("The camera of %s is within %s, %s deep.", w.Name, b.of.Scene.Parts[i].Name, length(mm)),
 			}, true
 		}
 	}
