@@ -58,7 +58,8 @@ func (b *builder) mesh(name string, prims ...prim) int {
 		}
 		v3 := func(v geom.Vec3) []float32 { return []float32{v.X, v.Y, v.Z} }
 		const array, element = 34962, 34963
-		pos := b.accessor(obj{"bufferView": b.view(le(s.pos), array), "componentType": 5126, "count": len(s.pos), "type": "VEC3", "min": v3(box.Min), "max": v3(box.Max)})
+		pos := b.accessor(obj{"bufferView": b.view(le(s.pos), array), "componentType": 5126, "count": len(s.pos), "type": "VEC3",
+			"min": v3(box.Min), "max": v3(box.Max)})
 		nrm := b.accessor(obj{"bufferView": b.view(le(s.nrm), array), "componentType": 5126, "count": len(s.nrm), "type": "VEC3"})
 		uv := b.accessor(obj{"bufferView": b.view(le(s.uv), array), "componentType": 5126, "count": len(s.uv), "type": "VEC2"})
 		idx := b.accessor(obj{"bufferView": b.view(le(s.idx), element), "componentType": 5125, "count": len(s.idx), "type": "SCALAR"})
@@ -111,7 +112,8 @@ func (b *builder) animation(name string, node int, seconds float64, turns ...[4]
 			values = append(values, float32(v))
 		}
 	}
-	in := b.accessor(obj{"bufferView": b.view(le(times), 0), "componentType": 5126, "count": len(times), "type": "SCALAR", "min": []float32{0}, "max": []float32{float32(seconds)}})
+	in := b.accessor(obj{"bufferView": b.view(le(times), 0), "componentType": 5126, "count": len(times), "type": "SCALAR",
+		"min": []float32{0}, "max": []float32{float32(seconds)}})
 	out := b.accessor(obj{"bufferView": b.view(le(values), 0), "componentType": 5126, "count": len(turns), "type": "VEC4"})
 	b.animations = append(b.animations, obj{
 		"name":     name,
@@ -140,8 +142,9 @@ func (b *builder) bytes() ([]byte, error) {
 		"asset": obj{"version": "2.0", "generator": "Amber Proof demo"}, "scene": 0, "scenes": []any{obj{"name": b.title, "nodes": b.roots}},
 		"animations": b.animations, "nodes": b.nodes, "meshes": b.meshes, "materials": b.materials, "accessors": b.accessors, "bufferViews": b.views,
 		"buffers": []any{obj{"byteLength": b.bin.Len()}}, "images": b.images, "textures": b.textures, "cameras": b.cameras,
-		"extensionsUsed": []string{"KHR_lights_punctual", "KHR_materials_clearcoat", "KHR_materials_emissive_strength", "KHR_materials_ior", "KHR_materials_transmission", "KHR_materials_volume"},
-		"extensions":     obj{"KHR_lights_punctual": obj{"lights": b.lights}},
+		"extensionsUsed": []string{"KHR_lights_punctual", "KHR_materials_clearcoat", "KHR_materials_emissive_strength",
+			"KHR_materials_ior", "KHR_materials_transmission", "KHR_materials_volume"},
+		"extensions": obj{"KHR_lights_punctual": obj{"lights": b.lights}},
 	}
 	j, err := json.Marshal(doc)
 	if err != nil {

@@ -27,7 +27,8 @@ func (b *builder) finishes() {
 		"extensions":           obj{"KHR_materials_clearcoat": obj{"clearcoatFactor": 1, "clearcoatRoughnessFactor": 0.06}},
 	})
 	b.finish("Brass, satin", obj{
-		"pbrMetallicRoughness": obj{"baseColorFactor": factor(0.83, 0.58, 0.26), "metallicFactor": 1, "roughnessFactor": 0.55, "metallicRoughnessTexture": b.texture("brass wear", brassWear())},
+		"pbrMetallicRoughness": obj{"baseColorFactor": factor(0.83, 0.58, 0.26), "metallicFactor": 1, "roughnessFactor": 0.55,
+			"metallicRoughnessTexture": b.texture("brass wear", brassWear())},
 	})
 	b.finish("Steel, blackened", obj{
 		"pbrMetallicRoughness": obj{"baseColorFactor": factor(0.18, 0.18, 0.19), "metallicFactor": 1, "roughnessFactor": 0.38},
@@ -128,28 +129,41 @@ func Scene() ([]byte, error) {
 	}
 	footPts := rounded([]knot{{0, 2, 0}, {60, 2, 1}, {62, 0, 1}, {71, 0, 1.6}, {71, 16, 2}, {64, 18, 1}, {63, 22, 0}}, false)
 	foot := part("Foot ring", prim{lathe(footPts, 432, emboss), enamel})
-	tank := part("Tank", prim{lathe(rounded([]knot{{63, 21, 0}, {66, 24, 2}, {67.5, 40, 30}, {66, 58, 12}, {58, 68, 8}, {42, 72, 4}, {40, 74, 0}}, false), seg, nil), enamel})
+	tank := part("Tank", prim{lathe(rounded([]knot{{63, 21, 0}, {66, 24, 2}, {67.5, 40, 30}, {66, 58, 12}, {58, 68, 8}, {42, 72, 4}, {40, 74, 0}},
+		false), seg, nil), enamel})
 	band := part("Tank band", prim{lathe(rounded([]knot{{66.8, 30, 0}, {68.6, 30.6, 0.5}, {68.6, 35.4, 0.5}, {66.8, 36, 0}}, false), seg, nil), brass})
-	filler := b.node(obj{"name": "Filler cap", "mesh": b.mesh("Filler cap", prim{lathe(rounded([]knot{{10, -3, 0}, {10, 0, 0.6}, {8.6, 0.4, 0.3}, {8.6, 6.6, 0.8}, {7.6, 7.8, 0.5}, {0, 8.4, 0}}, false), 192, knurl(30, 0.3, 0.8, 6.2)), brass}),
+	filler := b.node(obj{"name": "Filler cap",
+		"mesh": b.mesh("Filler cap", prim{lathe(rounded([]knot{{10, -3, 0}, {10, 0, 0.6}, {8.6, 0.4, 0.3}, {8.6, 6.6, 0.8},
+			{7.6, 7.8, 0.5}, {0, 8.4, 0}}, false), 192, knurl(30, 0.3, 0.8, 6.2)), brass}),
 		"translation": []float64{0.036, 0.0695, 0.034}, "rotation": []float64{0.09, 0, -0.09, 0.992}})
 
-	collar := part("Burner collar", prim{lathe(rounded([]knot{{41, 72.5, 0}, {42, 73, 0.6}, {42, 78, 1}, {36, 80, 1}, {35, 86, 1}, {39.5, 89, 0.8}, {39.5, 93.5, 0.8}, {33, 94, 0.6}, {30, 92.5, 0}}, false), 288, knurl(72, 0.45, 73.6, 77.4)), brass})
-	cone := part("Burner cone", prim{lathe(rounded([]knot{{30, 92.6, 0}, {27, 95, 2}, {17, 106, 6}, {8.5, 110.5, 1}, {7.4, 110, 0.4}, {7, 104, 0}}, false), seg, nil), brass})
-	wick := part("Wick", prim{lathe(rounded([]knot{{6.9, 100, 0}, {6.9, 105, 0.5}, {5.6, 107, 0.5}, {5.6, 112.6, 0.9}, {4, 114, 0.8}, {0, 114.2, 0}}, false), 48, nil), "Wick cotton"})
+	collar := part("Burner collar", prim{lathe(rounded([]knot{{41, 72.5, 0}, {42, 73, 0.6}, {42, 78, 1}, {36, 80, 1}, {35, 86, 1},
+		{39.5, 89, 0.8}, {39.5, 93.5, 0.8}, {33, 94, 0.6}, {30, 92.5, 0}}, false), 288, knurl(72, 0.45, 73.6, 77.4)), brass})
+	cone := part("Burner cone", prim{lathe(rounded([]knot{{30, 92.6, 0}, {27, 95, 2}, {17, 106, 6}, {8.5, 110.5, 1}, {7.4, 110, 0.4}, {7, 104, 0}},
+		false), seg, nil), brass})
+	wick := part("Wick", prim{lathe(rounded([]knot{{6.9, 100, 0}, {6.9, 105, 0.5}, {5.6, 107, 0.5}, {5.6, 112.6, 0.9}, {4, 114, 0.8}, {0, 114.2, 0}},
+		false), 48, nil), "Wick cotton"})
 	flame := part("Flame", prim{flameShape(), "Flame"})
 	knobShaft := part("Wick knob shaft", prim{tube([][3]float64{{20, 83, 0}, {40, 83, 0}, {62, 83, 0}}, 1.5, 20, false), bright})
-	knob := b.node(obj{"name": "Wick knob", "mesh": b.mesh("Wick knob", prim{lathe(rounded([]knot{{0, 0, 0}, {7.5, 0, 0.8}, {8.6, 1.2, 0.5}, {8.6, 4.6, 0.5}, {7.5, 5.8, 0.8}, {0, 6.2, 0}}, false), 192, knurl(24, 0.35, 1.4, 4.4)), brass}),
+	knob := b.node(obj{"name": "Wick knob", "mesh": b.mesh("Wick knob",
+		prim{lathe(rounded([]knot{{0, 0, 0}, {7.5, 0, 0.8}, {8.6, 1.2, 0.5}, {8.6, 4.6, 0.5}, {7.5, 5.8, 0.8}, {0, 6.2, 0}}, false),
+			192, knurl(24, 0.35, 1.4, 4.4)), brass}),
 		"translation": []float64{0.061, 0.083, 0}, "rotation": []float64{0, 0, -math.Sqrt2 / 2, math.Sqrt2 / 2}})
 
 	chimney := part("Chimney", prim{chimneyShape(), "Chimney glass"})
-	seat := part("Chimney seat", prim{lathe(rounded([]knot{{30, 208.4, 0}, {30, 206, 0.6}, {41, 206, 0.8}, {43, 209, 0.8}, {43, 212, 0.6}, {30, 212, 0.4}, {30, 208.4, 0}}, false), seg, nil), brass})
+	seat := part("Chimney seat", prim{lathe(rounded([]knot{{30, 208.4, 0}, {30, 206, 0.6}, {41, 206, 0.8}, {43, 209, 0.8},
+		{43, 212, 0.6}, {30, 212, 0.4}, {30, 208.4, 0}}, false), seg, nil), brass})
 	cork := part("Cork lining", prim{lathe(rounded([]knot{{28, 212, 0}, {40.6, 212, 0.5}, {40.6, 217.4, 0.5}, {28, 217.4, 0}}, false), seg, nil), "Cork"})
-	cap := part("Cap", prim{lathe(rounded([]knot{{26, 217.4, 0}, {47, 217.4, 0.8}, {50, 215.4, 0.8}, {51.4, 217, 0.7}, {49, 223, 3}, {38, 232, 12}, {29, 246, 6}, {27, 254, 1}, {24, 254, 0}}, false), seg, nil), enamel})
-	vent := part("Cap vent", prim{lathe(rounded([]knot{{23, 250, 0}, {25.4, 254.2, 0.4}, {25.4, 263, 0.6}, {30, 264, 0.6}, {30.6, 266.4, 0.8}, {18, 272, 8}, {6, 276, 3}, {0, 277, 0}}, false), 256, slots(16, 2.0, 254.8, 262.6)), brass})
-	finial := part("Finial", prim{lathe(rounded([]knot{{5, 275.6, 0}, {5, 278, 0.6}, {3, 280, 1.2}, {6, 284, 3}, {4.4, 288.4, 2}, {0, 289.4, 0}}, false), 64, nil), brass})
+	cap := part("Cap", prim{lathe(rounded([]knot{{26, 217.4, 0}, {47, 217.4, 0.8}, {50, 215.4, 0.8}, {51.4, 217, 0.7},
+		{49, 223, 3}, {38, 232, 12}, {29, 246, 6}, {27, 254, 1}, {24, 254, 0}}, false), seg, nil), enamel})
+	vent := part("Cap vent", prim{lathe(rounded([]knot{{23, 250, 0}, {25.4, 254.2, 0.4}, {25.4, 263, 0.6}, {30, 264, 0.6},
+		{30.6, 266.4, 0.8}, {18, 272, 8}, {6, 276, 3}, {0, 277, 0}}, false), 256, slots(16, 2.0, 254.8, 262.6)), brass})
+	finial := part("Finial", prim{lathe(rounded([]knot{{5, 275.6, 0}, {5, 278, 0.6}, {3, 280, 1.2}, {6, 284, 3}, {4.4, 288.4, 2}, {0, 289.4, 0}}, false),
+		64, nil), brass})
 
 	side := func(sign float64) [][3]float64 {
-		return curve([][3]float64{{sign * 60, 14, 0}, {sign * 72, 15, 0}, {sign * 78, 24, 0}, {sign * 79, 60, 0}, {sign * 79, 130, 0}, {sign * 78, 190, 0}, {sign * 72, 212, 0}, {sign * 58, 222, 0}, {sign * 40, 226, 0}}, 14)
+		return curve([][3]float64{{sign * 60, 14, 0}, {sign * 72, 15, 0}, {sign * 78, 24, 0}, {sign * 79, 60, 0}, {sign * 79, 130, 0},
+			{sign * 78, 190, 0}, {sign * 72, 212, 0}, {sign * 58, 222, 0}, {sign * 40, 226, 0}}, 14)
 	}
 	left := part("Frame tube left", prim{tube(side(-1), 4.2, 22, false), enamel})
 	right := part("Frame tube right", prim{tube(side(1), 4.2, 22, false), enamel})
@@ -185,7 +199,8 @@ func Scene() ([]byte, error) {
 	rivetMesh := b.mesh("Rivet", prim{lathe(rounded([]knot{{3.2, -0.4, 0}, {3.2, 0.3, 0.2}, {2.4, 1.4, 1.2}, {0, 1.9, 0}}, false), 28, nil), brass})
 	var rivets []int
 	rivet := func(x, y, z float64, q []float64) {
-		rivets = append(rivets, b.node(obj{"name": "Rivet " + string(rune('A'+len(rivets))), "mesh": rivetMesh, "translation": []float64{x / 1000, y / 1000, z / 1000}, "rotation": q}))
+		rivets = append(rivets, b.node(obj{"name": "Rivet " + string(rune('A'+len(rivets))), "mesh": rivetMesh,
+			"translation": []float64{x / 1000, y / 1000, z / 1000}, "rotation": q}))
 	}
 	for _, sign := range []float64{-1, 1} {
 		rivet(sign*83.2, 186, 0, []float64{0, 0, -sign * math.Sqrt2 / 2, math.Sqrt2 / 2})
@@ -200,7 +215,8 @@ func Scene() ([]byte, error) {
 
 	// Four faults for the preflight to find, where no view shows them.
 	feed := part("Feed tube", prim{lathe(rounded([]knot{{6.2, 62, 0}, {6.7, 62, 0.2}, {6.7, 100.4, 0}}, false), 48, nil), ""})
-	gasketMesh := b.mesh("Vent gasket", prim{lathe(rounded([]knot{{20, 250.4, 0}, {23.1, 250.4, 0.3}, {23.1, 252.4, 0.3}, {20, 252.4, 0}}, false), 64, nil), "Cork"})
+	gasketMesh := b.mesh("Vent gasket", prim{lathe(rounded([]knot{{20, 250.4, 0}, {23.1, 250.4, 0.3}, {23.1, 252.4, 0.3}, {20, 252.4, 0}}, false),
+		64, nil), "Cork"})
 	gasket := b.node(obj{"name": "Vent gasket", "mesh": gasketMesh})
 	again := b.node(obj{"name": "Vent gasket copy", "mesh": gasketMesh})
 	stick := func(name, finish string, along, radius, x, y, z float64) int {
@@ -224,7 +240,8 @@ func Scene() ([]byte, error) {
 	const turned = -0.44
 	b.nodes[lantern].(obj)["rotation"] = turnAbout(1, turned)
 	const quarter = math.Pi / 2
-	b.animation("Turn on the spot", lantern, 6, turnAbout(1, turned), turnAbout(1, turned+quarter), turnAbout(1, turned+2*quarter), turnAbout(1, turned+3*quarter), turnAbout(1, turned+4*quarter))
+	b.animation("Turn on the spot", lantern, 6, turnAbout(1, turned), turnAbout(1, turned+quarter), turnAbout(1, turned+2*quarter),
+		turnAbout(1, turned+3*quarter), turnAbout(1, turned+4*quarter))
 	b.animation("Bail falls back", bail, 0.5, turnAbout(0, 0), turnAbout(0, -0.55), turnAbout(0, -1.5))
 
 	drop := part("Backdrop", prim{sweep(rounded([]knot{{1600, 0, 0}, {-900, 0, 620}, {-1050, 2600, 0}}, false), 5200), "Backdrop paper"})
@@ -237,7 +254,8 @@ func Scene() ([]byte, error) {
 	}
 	key := light("Key panel", "Key panel light", 620, 900, geom.V(-1.05, 1.05, 0.95))
 	fill := light("Fill panel", "Fill panel light", 700, 1000, geom.V(1.35, 0.62, 0.75))
-	b.lights = append(b.lights, obj{"name": "Rim", "type": "spot", "color": []float64{1, 0.95, 0.88}, "intensity": 9, "spot": obj{"innerConeAngle": 0.12, "outerConeAngle": 0.19}, "extras": obj{"radius": 0.06}})
+	b.lights = append(b.lights, obj{"name": "Rim", "type": "spot", "color": []float64{1, 0.95, 0.88}, "intensity": 9,
+		"spot": obj{"innerConeAngle": 0.12, "outerConeAngle": 0.19}, "extras": obj{"radius": 0.06}})
 	rimNode := placed("Rim", geom.V(0.75, 0.95, -0.72), geom.V(0, 0.17, 0))
 	rimNode["extensions"] = obj{"KHR_lights_punctual": obj{"light": 0}}
 	rim := b.node(rimNode)

@@ -40,7 +40,8 @@ func VitrineTickets(views []ticket.View) []Ready {
 		ticket.KeepRule{By: "name", Match: "*hardware*", Parts: []string{}, Do: "second"},
 	)
 	c.Surface.Clay.Crevices = &ticket.Crevices{Tone: 0.22, Reach: 14}
-	c.Surface.Clay.Lines = &ticket.Lines{Creases: true, Angle: 50, Outlines: true, Borders: true, Boundaries: true, Weight: 0.9, By: "height", Through: true, As: "picture"}
+	c.Surface.Clay.Lines = &ticket.Lines{Creases: true, Angle: 50, Outlines: true, Borders: true, Boundaries: true, Weight: 0.9,
+		By: "height", Through: true, As: "picture"}
 	return []Ready{{views[0].Name, "ticket-shop_window.json", t}, {views[0].Name + " clay", "ticket-shop_window_clay.json", c}}
 }
 

@@ -152,7 +152,8 @@ func Vitrine() ([]byte, error) {
 		for k, dy := range []float64{-20, 20} {
 			hardware = append(hardware, at(turned(b.node(obj{"name": "Screw " + n + string(rune('a'+k)), "mesh": screw}), 0, math.Pi/2), 477, y+dy, 242.2))
 		}
-		pin := part("Hinge pin "+n, lathe(rounded([]knot{{0, -34, 0}, {3.4, -34, 1}, {4.2, -30, 0.6}, {4.2, 30, 0.6}, {3.4, 34, 1}, {0, 34, 0}}, false), 32, nil), brass)
+		pin := part("Hinge pin "+n, lathe(rounded([]knot{{0, -34, 0}, {3.4, -34, 1}, {4.2, -30, 0.6}, {4.2, 30, 0.6}, {3.4, 34, 1}, {0, 34, 0}}, false),
+			32, nil), brass)
 		hardware = append(hardware, at(pin, 457, y, 243))
 	}
 	catch := part("Catch knob", lathe(rounded([]knot{{0, -2, 0}, {4, -2, 0.4}, {4, 8, 1.5}, {8.5, 12, 3}, {8.5, 18, 4}, {0, 20, 0}}, false), 48, nil), brass)
@@ -162,11 +163,13 @@ func Vitrine() ([]byte, error) {
 	lamp := group("Hand lamp",
 		round("Lamp foot", []knot{{0, 0, 0}, {66, 0, 1.5}, {66, 7, 3}, {52, 13, 6}, {0, 13, 0}}, 128, "Enamel, poppy"),
 		round("Lamp font", []knot{{30, 12.5, 0}, {34, 15, 2}, {56, 34, 26}, {54, 62, 16}, {30, 74, 6}, {28, 78, 0}}, 128, "Enamel, poppy"),
-		round("Lamp burner", []knot{{27, 76, 0}, {30, 77, 0.6}, {30, 83, 1}, {24, 86, 1.2}, {24, 92, 1}, {31, 95, 0.8}, {31, 99, 0.8}, {12, 101, 1}, {7, 106, 1}, {6, 104, 0}}, 128, brass),
+		round("Lamp burner", []knot{{27, 76, 0}, {30, 77, 0.6}, {30, 83, 1}, {24, 86, 1.2}, {24, 92, 1}, {31, 95, 0.8},
+			{31, 99, 0.8}, {12, 101, 1}, {7, 106, 1}, {6, 104, 0}}, 128, brass),
 		part("Lamp wick", lathe(rounded([]knot{{5.6, 97, 0}, {5.6, 108, 0.9}, {0, 109.5, 0}}, false), 40, nil), "Linen, striped"),
 		at(part("Lamp flame", flameShape(), "Flame"), 0, -2.6, 0),
 		at(part("Lamp globe", chimneyShape(), "Globe glass"), 0, 5.2, 0),
-		part("Lamp handle", tube(curve([][3]float64{{-57, 36, 0}, {-72, 29, 0}, {-92, 34, 0}, {-96, 54, 0}, {-82, 66, 0}, {-70, 62, 0}, {-59, 56, 0}}, 12), 3.6, 20, false), steel),
+		part("Lamp handle", tube(curve([][3]float64{{-57, 36, 0}, {-72, 29, 0}, {-92, 34, 0}, {-96, 54, 0}, {-82, 66, 0}, {-70, 62, 0}, {-59, 56, 0}}, 12),
+			3.6, 20, false), steel),
 	)
 	at(lamp, -215, 189, 20)
 
@@ -179,7 +182,8 @@ func Vitrine() ([]byte, error) {
 		part("Can handle", tube(curve([][3]float64{{58, 30, 0}, {82, 36, 0}, {96, 70, 0}, {88, 112, 0}, {56, 124, 0}, {26, 132, 0}}, 14), 4.2, 20, false), steel),
 	)
 	at(turned(can, 1, 0.5), 215, 189, -20)
-	funnel := round("Funnel", []knot{{4, 0, 0}, {5.4, 0, 0.4}, {6.4, 40, 6}, {34, 78, 8}, {35, 86, 0.6}, {33, 86, 0.6}, {31.6, 79, 8}, {5, 42, 6}, {4, 0, 0}}, 96, brass)
+	funnel := round("Funnel", []knot{{4, 0, 0}, {5.4, 0, 0.4}, {6.4, 40, 6}, {34, 78, 8}, {35, 86, 0.6}, {33, 86, 0.6},
+		{31.6, 79, 8}, {5, 42, 6}, {4, 0, 0}}, 96, brass)
 	at(turned(funnel, 0, math.Pi), 286, 189+86, 33)
 
 	// On the shelf: a kettle, a cloth, a tin.
@@ -188,7 +192,8 @@ func Vitrine() ([]byte, error) {
 		round("Kettle lid", []knot{{46, 111.4, 0}, {47.5, 111.4, 0.4}, {47.5, 114, 1}, {30, 124, 12}, {0, 128, 0}}, 128, "Enamel, cream"),
 		round("Kettle knob", []knot{{0, 126, 0}, {5, 126.6, 0.4}, {4.4, 133, 2}, {11, 139, 4}, {9, 148, 5}, {0, 150, 0}}, 64, steel),
 		part("Kettle spout", tube(curve([][3]float64{{70, 42, 0}, {96, 56, 0}, {112, 88, 0}, {124, 118, 0}, {142, 126, 0}}, 14), 10, 32, false), "Enamel, cream"),
-		part("Kettle bail", tube(curve([][3]float64{{-70, 92, 0}, {-80, 120, 0}, {-70, 168, 0}, {-36, 196, 0}, {0, 203, 0}, {36, 196, 0}, {70, 168, 0}, {80, 120, 0}, {70, 92, 0}}, 16), 3.4, 20, false), steel),
+		part("Kettle bail", tube(curve([][3]float64{{-70, 92, 0}, {-80, 120, 0}, {-70, 168, 0}, {-36, 196, 0}, {0, 203, 0},
+			{36, 196, 0}, {70, 168, 0}, {80, 120, 0}, {70, 92, 0}}, 16), 3.4, 20, false), steel),
 		part("Kettle grip", tube(curve([][3]float64{{-36, 196, 0}, {-16, 201.4, 0}, {0, 203, 0}, {16, 201.4, 0}, {36, 196, 0}}, 12), 8, 28, false), oak),
 	)
 	at(turned(kettle, 1, -0.35), -190, 569, -100)

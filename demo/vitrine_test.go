@@ -35,7 +35,8 @@ func TestFaultsOfTheShopWindow(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	want := map[preflight.Check]string{preflight.Floats: "Price card", preflight.Through: "Can body", preflight.Doubled: "Hinge plate 1 copy", preflight.Bare: "Stopper"}
+	want := map[preflight.Check]string{preflight.Floats: "Price card", preflight.Through: "Can body", preflight.Doubled: "Hinge plate 1 copy",
+		preflight.Bare: "Stopper"}
 	for _, f := range found {
 		if want[f.Check] != s.Parts[f.Part].Name || f.Check == preflight.Floats && (f.Value < 3.96 || f.Value > 4.04) {
 			t.Errorf("found %q", f.Says)

@@ -34,7 +34,8 @@ func boxes(t *testing.T, heights ...float64) string {
 	}
 	dir := t.TempDir()
 	file := filepath.Join(dir, "boxes.obj")
-	for path, text := range map[string]string{file: b.String(), filepath.Join(dir, "boxes.mtl"): "newmtl paint\nKd 0.6 0.5 0.4\nnewmtl lacquer\nKd 0.5 0.02 0.02\n"} {
+	for path, text := range map[string]string{file: b.String(),
+		filepath.Join(dir, "boxes.mtl"): "newmtl paint\nKd 0.6 0.5 0.4\nnewmtl lacquer\nKd 0.5 0.02 0.02\n"} {
 		if err := os.WriteFile(path, []byte(text), 0o600); err != nil {
 			t.Fatal(err)
 		}

@@ -323,7 +323,8 @@ func TestCommandLine(t *testing.T) {
 		t.Errorf("a ticket with three faults: code %d\n%s", code, stderr)
 	}
 	write(`{"view":{"name":"Nowhere"}}`)
-	if _, stderr, code = command("render", "--scene", scene, "--ticket", ticket, "--out", filepath.Join(dir, "o")); code != 2 || !strings.Contains(stderr, "Three-quarter") {
+	if _, stderr, code = command("render", "--scene", scene, "--ticket", ticket, "--out", filepath.Join(dir, "o")); code != 2 ||
+		!strings.Contains(stderr, "Three-quarter") {
 		t.Errorf("an unknown view: code %d\n%s", code, stderr)
 	}
 	if _, stderr, code = command("render", "--scene", "gone.glb", "--ticket", ticket, "--out", dir+"/o"); code != 1 || strings.Contains(stderr, "goroutine") {

@@ -122,7 +122,8 @@ func TestFacesAsAPart(t *testing.T) {
 		}
 	}
 	s.get("/api/scenes/1", &b)
-	if len(b.Setup.Sets) != 1 || b.Setup.Sets[0].Part != "Box 2" || len(b.Parts) != 4 || b.Parts[2].Faces != 10 || b.Parts[3].Finish != "lacquer" || b.Parts[2].Finish != "paint" {
+	if len(b.Setup.Sets) != 1 || b.Setup.Sets[0].Part != "Box 2" || len(b.Parts) != 4 || b.Parts[2].Faces != 10 ||
+		b.Parts[3].Finish != "lacquer" || b.Parts[2].Finish != "paint" {
 		t.Errorf("the scene is %+v", b)
 	}
 	p.find("canvas[data-live^='1/']") // seen with it

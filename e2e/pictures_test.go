@@ -56,7 +56,8 @@ func TestPicturesOnFinishes(t *testing.T) {
 		}
 	}
 	s.get("/api/scenes/1", &b)
-	if f := b.Setup.Finishes; len(f) != 1 || f[0].BaseMap.Picture.Name != "Oak, boards" || f[0].HeightMap.Picture.Name != "ramp.png" || len(f[0].HeightMap.Picture.SHA256) != 64 || len(b.Setup.Lost) > 0 {
+	if f := b.Setup.Finishes; len(f) != 1 || f[0].BaseMap.Picture.Name != "Oak, boards" || f[0].HeightMap.Picture.Name != "ramp.png" ||
+		len(f[0].HeightMap.Picture.SHA256) != 64 || len(b.Setup.Lost) > 0 {
 		t.Errorf("the set-up is %+v", b.Setup)
 	}
 	p.find("canvas[data-live^='1/']")

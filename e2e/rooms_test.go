@@ -198,7 +198,8 @@ func TestEveryPageIsAccessible(t *testing.T) {
 			}
 		}`)
 		p.MustEval(`s => { (0, eval)(s); }`, script)
-		raw := p.MustEval(`async () => JSON.stringify((await axe.run(document)).violations.map(v => v.id + ": " + v.nodes.map(n => n.target.join(" ") + " " + n.html.slice(0, 160)).join(" | ")))`).Str()
+		raw := p.MustEval(`async () => JSON.stringify((await axe.run(document)).violations.map(v =>
+			v.id + ": " + v.nodes.map(n => n.target.join(" ") + " " + n.html.slice(0, 160)).join(" | ")))`).Str()
 		var found []string
 		if err := json.Unmarshal([]byte(raw), &found); err != nil {
 			t.Fatal(err)
@@ -213,7 +214,8 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	first.see(".Field_label", "File name")
 	check("a job", first)
 	for path, wait := range map[string][2]string{
-		"/jobs": {"b", "bench"}, "/scenes": {"b", "bench"}, "/queue": {"b", "bench"}, "/library": {"b", "Proof"}, "/scenes/1": {"h2", "Preflight"}, "/runs/1": {".bits_stamp", "Beauty"},
+		"/jobs": {"b", "bench"}, "/scenes": {"b", "bench"}, "/queue": {"b", "bench"}, "/library": {"b", "Proof"},
+		"/scenes/1": {"h2", "Preflight"}, "/runs/1": {".bits_stamp", "Beauty"},
 	} {
 		p := s.page(path)
 		p.see(wait[0], wait[1])
@@ -259,7 +261,8 @@ func TestTheFirstHourShowsPictures(t *testing.T) {
 		}
 	}
 	s.get("/api/jobs", &jobs)
-	r, err := http.Post(s.url+fmt.Sprintf("/api/jobs/%d/runs", jobs.Jobs[0].ID), "application/json", strings.NewReader(fmt.Sprintf(`{"version": %d}`, jobs.Jobs[0].Version)))
+	r, err := http.Post(s.url+fmt.Sprintf("/api/jobs/%d/runs", jobs.Jobs[0].ID), "application/json",
+		strings.NewReader(fmt.Sprintf(`{"version": %d}`, jobs.Jobs[0].Version)))
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -43,7 +43,10 @@ func apart(a, b [3]float64) float64 {
 // option takes a choice of a drop-down list.
 func (p *page) option(label, text string) {
 	p.t.Helper()
-	p.find(fmt.Sprintf("input[aria-label=%q]:not([disabled])", label)).MustEval(`() => this.closest(".ant-select").querySelector(".ant-select-selector, .ant-select-content, input").dispatchEvent(new MouseEvent("mousedown", { bubbles: true }))`)
+	p.find(fmt.Sprintf("input[aria-label=%q]:not([disabled])",
+		label)).MustEval(`() => this.closest(".ant-select")
+		.querySelector(".ant-select-selector, .ant-select-content, input")
+		.dispatchEvent(new MouseEvent("mousedown", { bubbles: true }))`)
 	p.press(p.see(".ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option", text))
 }
 
@@ -62,7 +65,8 @@ func TestAStage(t *testing.T) {
 	p.press(p.see("button", "Set up a stage"))
 	p.see("[data-testid=stage-light]", "Key")
 	v := now()
-	if g := v.Setup.Stage; g == nil || g.Backdrop.Kind != "curved" || len(g.Lights) != 3 || len(v.Setup.Parts) != 1 || v.Setup.Parts[0].Part != "Floor" || !v.Setup.Parts[0].Out {
+	if g := v.Setup.Stage; g == nil || g.Backdrop.Kind != "curved" || len(g.Lights) != 3 || len(v.Setup.Parts) != 1 ||
+		v.Setup.Parts[0].Part != "Floor" || !v.Setup.Parts[0].Out {
 		t.Fatalf("the set-up is %+v", v.Setup)
 	}
 	p.find("canvas[data-live^='1/']")
@@ -189,7 +193,8 @@ func TestAStage(t *testing.T) {
 	var second staged
 	s.get("/api/scenes/2", &second)
 	g, h := power.Setup.Stage, second.Setup.Stage
-	if h == nil || h.Radius <= g.Radius*1.2 || math.Abs(h.Lights[1].Distance/g.Lights[1].Distance-h.Radius/g.Radius) > 1e-6 || math.Abs(second.Lit[1].Lux-1.5) > 1e-6 {
+	if h == nil || h.Radius <= g.Radius*1.2 || math.Abs(h.Lights[1].Distance/g.Lights[1].Distance-h.Radius/g.Radius) > 1e-6 ||
+		math.Abs(second.Lit[1].Lux-1.5) > 1e-6 {
 		t.Errorf("around the second product the stage is %+v, was %+v", h, g)
 	}
 	if len(second.Setup.Parts) != 1 || !second.Setup.Parts[0].Out {

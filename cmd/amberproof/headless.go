@@ -177,7 +177,8 @@ func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
 	if err != nil {
 		return err
 	}
-	words := ticket.Words{Project: o.project, Scene: strings.TrimSuffix(in.ref.Name, filepath.Ext(in.ref.Name)), View: r.Ticket.View.Name, Run: o.run, Date: started.Format("2006-01-02")}
+	words := ticket.Words{Project: o.project, Scene: strings.TrimSuffix(in.ref.Name, filepath.Ext(in.ref.Name)),
+		View: r.Ticket.View.Name, Run: o.run, Date: started.Format("2006-01-02")}
 	if _, faults := ticket.Files(&r.Ticket, words, sh.Passes); len(faults) > 0 {
 		return printFaults(log, faults)
 	}
@@ -192,7 +193,8 @@ func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
 	}
 	g := sh.Progress()
 	m := &deliver.Manifest{
-		Software: version, Renderer: trace.Revision, Fingerprint: r.Fingerprint(), Film: sh.Key, Started: started.UTC(), Finished: time.Now().UTC(), Complete: true, Resolved: r,
+		Software: version, Renderer: trace.Revision, Fingerprint: r.Fingerprint(), Film: sh.Key, Started: started.UTC(),
+		Finished: time.Now().UTC(), Complete: true, Resolved: r,
 	}
 	still := deliver.Frame{Sums: deliver.SumsOf(sh.Film), Complete: true, Seconds: time.Since(started).Seconds(), Samples: g.Mean, Saved: sh.World.Saved(ctx)}
 	films, err := sh.Films(ctx, nil)

@@ -297,7 +297,8 @@ func TestBoxesAtTheOriginAreNotSortedLast(t *testing.T) {
 	var tris []Triangle
 	for i := range 64 { // sheets across the axis, the nearest at 0
 		x := float32(i)
-		tris = append(tris, Triangle{geom.V(x, -1, -1), geom.V(x, 3, -1), geom.V(x+0.5, -1, 3)}, Triangle{geom.V(-x, -1, -1), geom.V(-x, 3, -1), geom.V(-x-0.5, -1, 3)})
+		tris = append(tris, Triangle{geom.V(x, -1, -1), geom.V(x, 3, -1), geom.V(x+0.5, -1, 3)},
+			Triangle{geom.V(-x, -1, -1), geom.V(-x, 3, -1), geom.V(-x-0.5, -1, 3)})
 	}
 	b := built(tris)
 	s := NewStack(b)

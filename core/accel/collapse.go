@@ -36,7 +36,8 @@ const (
 
 // newCollapse makes room for so many nodes.
 func newCollapse(ctx context.Context, nodes int, unit int32) *collapse {
-	return &collapse{ctx: ctx, two: make([]binary, nodes), unit: unit, cost: make([][mostRoots]float32, nodes), choice: make([][mostRoots]int8, nodes), spread: make([]int8, nodes)}
+	return &collapse{ctx: ctx, two: make([]binary, nodes), unit: unit, cost: make([][mostRoots]float32, nodes),
+		choice: make([][mostRoots]int8, nodes), spread: make([]int8, nodes)}
 }
 
 // stopped reports whether nobody wants the tree any more; what is made of it then is

@@ -52,7 +52,8 @@ func TestFirstMatchingRuleDecidesAndIsKnown(t *testing.T) {
 
 func TestDressLeavesTheSceneAlone(t *testing.T) {
 	s := shop()
-	p := &Plan{Tone: 0.6, SecondTone: 0.3, Roughness: 1, Rules: []Rule{{By: ByKind, Match: "clear", Do: Keep}, {By: ByName, Match: "cap", Do: Second}, {By: ByName, Match: "bare", Do: Omit}}}
+	p := &Plan{Tone: 0.6, SecondTone: 0.3, Roughness: 1,
+		Rules: []Rule{{By: ByKind, Match: "clear", Do: Keep}, {By: ByName, Match: "cap", Do: Second}, {By: ByName, Match: "bare", Do: Omit}}}
 	worn := Dress(s, p, Resolve(s, p, func(int) bool { return false }), -1)
 	f, wears := worn.Finishes, worn.Wears
 	if len(s.Finishes) != 3 || s.Parts[4].Finish != 2 {

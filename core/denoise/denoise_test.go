@@ -201,7 +201,8 @@ func TestElementsAddUpOverACatchingFloor(t *testing.T) {
 			for s := range 8 {
 				m := film.Sample{Weight: 1, Even: s&1 == 0, Part: film.NoPart, Elements: []geom.Vec3{geom.Splat(r.Float32() * 0.1)}}
 				m.Light = m.Elements[0]
-				m.Catch = [film.CaughtSums]float32{film.Caught: 1, film.Behind: 0.5, film.Behind + 1: 0.4, film.Behind + 2: 0.3, film.BehindAlpha: 1, film.Unlit: 1, film.Lit: r.Float32()}
+				m.Catch = [film.CaughtSums]float32{film.Caught: 1, film.Behind: 0.5, film.Behind + 1: 0.4, film.Behind + 2: 0.3,
+					film.BehindAlpha: 1, film.Unlit: 1, film.Lit: r.Float32()}
 				p.Add(i, &m)
 			}
 		}

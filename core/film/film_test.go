@@ -32,7 +32,8 @@ func patchOf(f *Film, tile, from, to int) *Patch {
 func same(a, b *Film) bool {
 	for i := range a.Tiles {
 		x, y := &a.Tiles[i], &b.Tiles[i]
-		if x.Samples != y.Samples || x.Stopped != y.Stopped || !slices.Equal(x.Data, y.Data) || !slices.Equal(x.Heads, y.Heads) || !slices.Equal(x.Entries, y.Entries) {
+		if x.Samples != y.Samples || x.Stopped != y.Stopped || !slices.Equal(x.Data, y.Data) || !slices.Equal(x.Heads, y.Heads) ||
+			!slices.Equal(x.Entries, y.Entries) {
 			return false
 		}
 	}

@@ -24,7 +24,8 @@ func TestALayoutIsData(t *testing.T) {
 	if !read.Same(&l) || read.Asks() != l.Asks() || read.BytesPerPixel() != l.BytesPerPixel() {
 		t.Fatalf("%s is read as another layout", b)
 	}
-	m := Sample{Weight: 2, Even: true, Light: geom.V(1, 2, 3), Alpha: 1, Elements: []geom.Vec3{{X: 4}, {Y: 5}}, Moves: true, Motion: [2]float32{6, 7}, Ink: 0.5, Part: 3}
+	m := Sample{Weight: 2, Even: true, Light: geom.V(1, 2, 3), Alpha: 1, Elements: []geom.Vec3{{X: 4}, {Y: 5}}, Moves: true,
+		Motion: [2]float32{6, 7}, Ink: 0.5, Part: 3}
 	m.Catch[Lit], m.Guide.Far = 8, 9
 	m.Paths = []Contribution{{Way: ByGloss, Light: geom.V(10, 11, 12)}}
 	twin := m

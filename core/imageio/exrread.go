@@ -35,7 +35,8 @@ func (l Limits) Budget(file int64) int64 { return min(l.Memory, leastBudget+grow
 // allows refuses a picture that would take more than its file's budget.
 func (l Limits) allows(bytes int64, file int) error {
 	if bytes > l.Budget(int64(file)) {
-		return formatErr("the file of %d kB would take %d MB of memory, far more than a file of its size should; save it anew, cropped to what it shows", file>>10, bytes>>20)
+		return formatErr("the file of %d kB would take %d MB of memory, far more than a file of its size should; save it anew, cropped to what it shows",
+			file>>10, bytes>>20)
 	}
 	return nil
 }

@@ -126,7 +126,8 @@ func TestSurroundFromEXR(t *testing.T) {
 // anything is laid out for them; at a size that such a file may have they are read.
 func TestSurroundOfAVastDisplayWindow(t *testing.T) {
 	few := func(side int) []byte {
-		return encode(t, &EXR{Display: image.Rect(0, 0, 2*side, side), Window: image.Rect(0, 0, 1, 1), Channels: []Channel{{Name: "Y", Type: Half, Data: []float32{1}}}})
+		return encode(t, &EXR{Display: image.Rect(0, 0, 2*side, side), Window: image.Rect(0, 0, 1, 1),
+			Channels: []Channel{{Name: "Y", Type: Half, Data: []float32{1}}}})
 	}
 	var before, after runtime.MemStats
 	b := few(8192)

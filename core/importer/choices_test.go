@@ -9,7 +9,8 @@ import (
 // Of several files of a name the nearest is taken, whatever order a map has.
 func TestTheSameFileIsAlwaysFound(t *testing.T) {
 	b := Bundle{
-		"set/main.obj": nil, "wood.png": []byte("top"), "set/maps/Wood.png": []byte("maps"), "other/wood.png": []byte("other"), "set/other/wood.png": []byte("set other"),
+		"set/main.obj": nil, "wood.png": []byte("top"), "set/maps/Wood.png": []byte("maps"), "other/wood.png": []byte("other"),
+		"set/other/wood.png": []byte("set other"),
 	}
 	for range 50 {
 		for name, want := range map[string]string{"wood.png": "top", "maps/wood.png": "maps", "../wood.png": "top", "gone/wood.png": "top"} {
@@ -52,7 +53,8 @@ func TestNotesSayWhatIsLeftOut(t *testing.T) {
 }
 
 func TestColoursOfCorners(t *testing.T) {
-	s, err := Import(context.Background(), Bundle{"a.obj": []byte("v 0 0 0\nv 1 0 0 1 0.5 0\nv 1 1 0 2 -1 1\no plain\nv 0 0 1\nv 0 1 1\nv 1 1 1\nf 4 5 6\no painted\nf 1 2 3\n")}, DefaultLimits)
+	s, err := Import(context.Background(), Bundle{"a.obj": []byte("v 0 0 0\nv 1 0 0 1 0.5 0\nv 1 1 0 2 -1 1\no plain\nv " +
+		"0 0 1\nv 0 1 1\nv 1 1 1\nf 4 5 6\no painted\nf 1 2 3\n")}, DefaultLimits)
 	if err != nil {
 		t.Fatal(err)
 	}

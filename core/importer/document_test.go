@@ -82,7 +82,8 @@ func documents(t testing.TB) (docs [][]byte, bins [][]byte) {
 			t.Fatal(err)
 		}
 		// An animation whose numbers are those of the mesh.
-		doc["animations"] = []any{object{"name": "a", "channels": []any{object{"sampler": 0, "target": object{"node": 0, "path": "translation"}}}, "samplers": []any{object{"input": 0, "output": 1}}}}
+		doc["animations"] = []any{object{"name": "a", "channels": []any{object{"sampler": 0, "target": object{"node": 0, "path": "translation"}}},
+			"samplers": []any{object{"input": 0, "output": 1}}}}
 		add(doc, bin)
 	}
 	return docs, bins
@@ -139,7 +140,8 @@ func TestPackedCornersAreNoNumbers(t *testing.T) {
 		t.Fatal("no document")
 	}
 	at := doc.Meshes[0].Primitives[0].Indices
-	whole["animations"] = []any{object{"channels": []any{object{"sampler": 0, "target": object{"node": 0, "path": "scale"}}}, "samplers": []any{object{"input": at, "output": at}}}}
+	whole["animations"] = []any{object{"channels": []any{object{"sampler": 0, "target": object{"node": 0, "path": "scale"}}},
+		"samplers": []any{object{"input": at, "output": at}}}}
 	s, err := Import(t.Context(), Bundle{"a.glb": glb(whole, bin)}, DefaultLimits)
 	if !errors.Is(err, ErrRefused) {
 		t.Errorf("%v, of %v", err, s)

@@ -149,7 +149,8 @@ type gltf struct {
 // readGLTF reads a glTF 2.0 document (Khronos 2021) or a GLB around one. Memory is
 // budgeted before it is taken, since counts in the document are only claims.
 func readGLTF(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Scene, error) {
-	g := &gltf{ctx: ctx, reader: newReader(b, lim), bundle: b, main: main, images: map[int]int{}, meshes: map[int][]int{}, worn: map[int][]look{}, numbers: map[[2]int][]float32{}, corners: map[int][]uint32{}, views: map[int][]byte{}, packed: map[int]span{}}
+	g := &gltf{ctx: ctx, reader: newReader(b, lim), bundle: b, main: main, images: map[int]int{}, meshes: map[int][]int{},
+		worn: map[int][]look{}, numbers: map[[2]int][]float32{}, corners: map[int][]uint32{}, views: map[int][]byte{}, packed: map[int]span{}}
 	doc := b[main]
 	if len(doc) >= 4 && string(doc[:4]) == "glTF" {
 		var err error

@@ -53,7 +53,8 @@ type Limits struct {
 }
 
 // DefaultLimits suit one product scene on one machine.
-var DefaultLimits = Limits{Bytes: 2 << 30, Files: 2000, Triangles: scene.MostTriangles, Objects: 200_000, Texels: 1 << 29, Lights: 2000, Depth: 256, Memory: 8 << 30}
+var DefaultLimits = Limits{Bytes: 2 << 30, Files: 2000, Triangles: scene.MostTriangles, Objects: 200_000, Texels: 1 << 29,
+	Lights: 2000, Depth: 256, Memory: 8 << 30}
 
 // What a scene may take beside its files: the least is enough for what a few
 // kilobytes can honestly ask for (a large picture of one colour), and no honest
@@ -185,7 +186,8 @@ func (b Bundle) Main() (string, error) {
 	case len(found) > 1:
 		return "", refuse("there are several scene files (%s); give one at a time", strings.Join(found, ", "))
 	}
-	return "", refuse("there is no scene of a known type among the files (%s); scenes come as .glb, .gltf or .obj, single parts as .stl or .ply", strings.Join(all[:min(len(all), 5)], ", "))
+	return "", refuse("there is no scene of a known type among the files (%s); scenes come as .glb, .gltf or .obj, single parts as .stl or .ply",
+		strings.Join(all[:min(len(all), 5)], ", "))
 }
 
 // Import reads the scene of a bundle. It gives up with the context's error.

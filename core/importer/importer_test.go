@@ -96,7 +96,8 @@ func TestReadsAPlateByEveryRoute(t *testing.T) {
 			t.Fatalf("%s: %v", route, err)
 		}
 		m := s.Meshes[0]
-		if len(s.Parts) != 1 || s.Parts[0].Name != "plate" || s.FinishName(0) != "enamel" || m.Positions[2] != geom.V(1, 1, 0) || m.UV[0][0] != [2]float32{0, 1} || len(m.Indices) != 6 {
+		if len(s.Parts) != 1 || s.Parts[0].Name != "plate" || s.FinishName(0) != "enamel" || m.Positions[2] != geom.V(1, 1, 0) ||
+			m.UV[0][0] != [2]float32{0, 1} || len(m.Indices) != 6 {
 			t.Fatalf("%s: %+v", route, s)
 		}
 	}
@@ -155,20 +156,23 @@ func TestMaterialModel(t *testing.T) {
 	doc["textures"] = []any{object{"source": 0, "sampler": 0}}
 	doc["materials"] = []any{object{
 		"name": "tinted glass", "emissiveFactor": []float64{1, 0.5, 0}, "alphaMode": "MASK", "alphaCutoff": 0.25, "doubleSided": true,
-		"normalTexture":        object{"index": 0, "scale": 0.5},
-		"pbrMetallicRoughness": object{"baseColorFactor": []float64{0.1, 0.2, 0.3, 0.4}, "metallicFactor": 0, "roughnessFactor": 0.05, "baseColorTexture": object{"index": 0, "extensions": object{"KHR_texture_transform": object{"offset": []float64{0.5, 0}, "scale": []float64{2, 3}}}}},
+		"normalTexture": object{"index": 0, "scale": 0.5},
+		"pbrMetallicRoughness": object{"baseColorFactor": []float64{0.1, 0.2, 0.3, 0.4}, "metallicFactor": 0, "roughnessFactor": 0.05,
+			"baseColorTexture": object{"index": 0, "extensions": object{"KHR_texture_transform": object{"offset": []float64{0.5, 0}, "scale": []float64{2, 3}}}}},
 		"extensions": object{
 			"KHR_materials_emissive_strength": object{"emissiveStrength": 4},
 			"KHR_materials_transmission":      object{"transmissionFactor": 0.9},
 			"KHR_materials_ior":               object{"ior": 1.33},
 			"KHR_materials_volume":            object{"thicknessFactor": 0.02, "attenuationDistance": 0.5, "attenuationColor": []float64{0.9, 0.8, 0.7}},
-			"KHR_materials_clearcoat":         object{"clearcoatFactor": 0.6, "clearcoatRoughnessFactor": 0.1, "clearcoatNormalTexture": object{"index": 0, "scale": 0.75}},
-			"KHR_materials_nonesuch":          object{},
-			"KHR_materials_specular":          object{"specularFactor": 0.5, "specularColorFactor": []float64{1, 0.9, 0.8}, "specularTexture": object{"index": 0}},
-			"KHR_materials_sheen":             object{"sheenColorFactor": []float64{0.1, 0.2, 0.3}, "sheenRoughnessFactor": 0.4, "sheenRoughnessTexture": object{"index": 0}},
-			"KHR_materials_anisotropy":        object{"anisotropyStrength": 0.7, "anisotropyRotation": 0.25},
-			"KHR_materials_dispersion":        object{"dispersion": 0.4},
-			"KHR_materials_iridescence":       object{"iridescenceFactor": 0.8, "iridescenceIor": 1.4, "iridescenceThicknessMaximum": 500},
+			"KHR_materials_clearcoat": object{"clearcoatFactor": 0.6, "clearcoatRoughnessFactor": 0.1,
+				"clearcoatNormalTexture": object{"index": 0, "scale": 0.75}},
+			"KHR_materials_nonesuch": object{},
+			"KHR_materials_specular": object{"specularFactor": 0.5, "specularColorFactor": []float64{1, 0.9, 0.8}, "specularTexture": object{"index": 0}},
+			"KHR_materials_sheen": object{"sheenColorFactor": []float64{0.1, 0.2, 0.3}, "sheenRoughnessFactor": 0.4,
+				"sheenRoughnessTexture": object{"index": 0}},
+			"KHR_materials_anisotropy":  object{"anisotropyStrength": 0.7, "anisotropyRotation": 0.25},
+			"KHR_materials_dispersion":  object{"dispersion": 0.4},
+			"KHR_materials_iridescence": object{"iridescenceFactor": 0.8, "iridescenceIor": 1.4, "iridescenceThicknessMaximum": 500},
 		},
 		"extras": object{"priority": 2, "shadows": "bent", "green": "down", "other": []int{1}},
 	}}
@@ -224,10 +228,12 @@ func TestLightsAndCameras(t *testing.T) {
 		object{"type": "directional", "intensity": 3, "extras": object{"angle": 0.53}},
 		object{"type": "tube"},
 	}}}
-	doc["cameras"] = []any{object{"type": "perspective", "perspective": object{"yfov": 0.4}}, object{"type": "orthographic", "orthographic": object{"xmag": 1, "ymag": 0.5}}}
+	doc["cameras"] = []any{object{"type": "perspective", "perspective": object{"yfov": 0.4}},
+		object{"type": "orthographic", "orthographic": object{"xmag": 1, "ymag": 0.5}}}
 	light := func(i int) object { return object{"KHR_lights_punctual": object{"light": i}} }
 	doc["nodes"] = []any{
-		object{"name": "plate", "mesh": 0}, object{"name": "key", "extensions": light(0)}, object{"name": "sun", "extensions": light(1)}, object{"name": "odd", "extensions": light(2)},
+		object{"name": "plate", "mesh": 0}, object{"name": "key", "extensions": light(0)}, object{"name": "sun", "extensions": light(1)},
+		object{"name": "odd", "extensions": light(2)},
 		object{"name": "hero", "camera": 0}, object{"name": "flat", "camera": 1},
 	}
 	at(doc, "scenes", 0)["nodes"] = []int{0, 1, 2, 3, 4, 5}
@@ -235,7 +241,8 @@ func TestLightsAndCameras(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if len(s.Lights) != 2 || s.Lights[0].Kind != scene.SpotLight || s.Lights[0].Radius != 0.05 || s.Lights[0].Intensity != 100 || s.Lights[1].Kind != scene.SunLight {
+	if len(s.Lights) != 2 || s.Lights[0].Kind != scene.SpotLight || s.Lights[0].Radius != 0.05 || s.Lights[0].Intensity != 100 ||
+		s.Lights[1].Kind != scene.SunLight {
 		t.Errorf("lights %+v", s.Lights)
 	}
 	if d := s.Lights[1].Angle - 0.53*math.Pi/180; geom.Abs(d) > 1e-6 {
@@ -259,7 +266,8 @@ func TestSparseNormalisedAndStrips(t *testing.T) {
 	bin = binary.LittleEndian.AppendUint32(bin, math.Float32bits(9))
 	uv := len(bin)
 	bin = append(bin, 0, 255, 255, 255, 255, 0, 0, 0)
-	doc["bufferViews"] = append(doc["bufferViews"].([]any), object{"buffer": 0, "byteOffset": idx, "byteLength": 4}, object{"buffer": 0, "byteOffset": val, "byteLength": 12}, object{"buffer": 0, "byteOffset": uv, "byteLength": 8})
+	doc["bufferViews"] = append(doc["bufferViews"].([]any), object{"buffer": 0, "byteOffset": idx, "byteLength": 4},
+		object{"buffer": 0, "byteOffset": val, "byteLength": 12}, object{"buffer": 0, "byteOffset": uv, "byteLength": 8})
 	at(doc, "buffers", 0)["byteLength"] = len(bin)
 	at(doc, "accessors", 0)["sparse"] = object{"count": 1, "indices": object{"bufferView": 4, "componentType": 5123}, "values": object{"bufferView": 5}}
 	doc["accessors"].([]any)[2] = object{"bufferView": 6, "componentType": 5121, "normalized": true, "count": 4, "type": "VEC2"}
@@ -368,7 +376,8 @@ func TestZipBombIsStopped(t *testing.T) {
 // off are not.
 func TestOBJSmoothsWhatHasNoNormals(t *testing.T) {
 	fold := func(height, off string) *scene.Mesh {
-		s, err := Import(context.Background(), Bundle{"a.obj": []byte("v 0 0 0\nv 0 1 0\nv 1 0 " + height + "\nv -1 0 " + height + "\n" + off + "f 1 3 2\nf 1 2 4\n")}, DefaultLimits)
+		s, err := Import(context.Background(), Bundle{"a.obj": []byte("v 0 0 0\nv 0 1 0\nv 1 0 " + height + "\nv -1 0 " + height +
+			"\n" + off + "f 1 3 2\nf 1 2 4\n")}, DefaultLimits)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -418,7 +427,8 @@ curv 1 2
 		t.Errorf("parts %v", names)
 	}
 	red := s.Finishes[0]
-	if red.Base != geom.V(0.5, 0.25, 0.125) || red.Roughness != 0.3 || red.Alpha != 0.5 || red.AlphaMode != scene.Blend || s.Finishes[1].Emission != geom.V(3, 2, 1) {
+	if red.Base != geom.V(0.5, 0.25, 0.125) || red.Roughness != 0.3 || red.Alpha != 0.5 || red.AlphaMode != scene.Blend ||
+		s.Finishes[1].Emission != geom.V(3, 2, 1) {
 		t.Errorf("finishes %+v", s.Finishes)
 	}
 	// The concave polygon keeps its area: 2*1 minus the dent (2*0.8/2) is 1.2.
@@ -458,7 +468,8 @@ func TestLargeFile(t *testing.T) {
 	_ = binary.Write(&bin, binary.LittleEndian, idx)
 	doc, _ := square()
 	doc["bufferViews"] = []any{object{"buffer": 0, "byteLength": len(pos) * 4}, object{"buffer": 0, "byteOffset": len(pos) * 4, "byteLength": len(idx) * 4}}
-	doc["accessors"] = []any{object{"bufferView": 0, "componentType": 5126, "count": n * n, "type": "VEC3"}, object{"bufferView": 1, "componentType": 5125, "count": len(idx), "type": "SCALAR"}}
+	doc["accessors"] = []any{object{"bufferView": 0, "componentType": 5126, "count": n * n, "type": "VEC3"},
+		object{"bufferView": 1, "componentType": 5125, "count": len(idx), "type": "SCALAR"}}
 	at(doc, "meshes", 0)["primitives"] = []any{object{"attributes": object{"POSITION": 0}, "indices": 1}}
 	at(doc, "buffers", 0)["byteLength"] = bin.Len()
 	g := glb(doc, bin.Bytes())

@@ -48,7 +48,8 @@ type objMesh struct {
 
 // readOBJ reads a Wavefront OBJ and its MTL files. Lengths are taken as metres.
 func readOBJ(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Scene, error) {
-	o := &obj{reader: newReader(b, lim), bundle: b, main: main, finishes: map[string]int{}, meshes: map[string]*objMesh{}, object: strings.TrimSuffix(path.Base(main), path.Ext(main))}
+	o := &obj{reader: newReader(b, lim), bundle: b, main: main, finishes: map[string]int{}, meshes: map[string]*objMesh{},
+		object: strings.TrimSuffix(path.Base(main), path.Ext(main))}
 	all := bytes.Count(b[main], []byte("\n"))
 	err := lines(b[main], func(n int, word string, arg []string, rest string) error {
 		if n&4095 == 0 {

@@ -54,7 +54,9 @@ func stlBinary() []byte {
 // a colour and a number that nobody asks for.
 func plyFile(format string) []byte {
 	var b bytes.Buffer
-	fmt.Fprintf(&b, "ply\nformat %s 1.0\ncomment made here\nelement vertex 8\nproperty float x\nproperty double y\nproperty float z\nproperty uchar red\nproperty uchar green\nproperty uchar blue\nproperty int id\nelement face 6\nproperty list uchar int vertex_indices\nelement edge 1\nproperty int vertex1\nproperty list uchar short others\nend_header\n", format)
+	fmt.Fprintf(&b, "ply\nformat %s 1.0\ncomment made here\nelement vertex 8\nproperty float x\nproperty double y\nproperty float "+
+		"z\nproperty uchar red\nproperty uchar green\nproperty uchar blue\nproperty int id\nelement face 6\nproperty list uchar int "+
+		"vertex_indices\nelement edge 1\nproperty int vertex1\nproperty list uchar short others\nend_header\n", format)
 	var order binary.ByteOrder = binary.LittleEndian
 	if format == "binary_big_endian" {
 		order = binary.BigEndian
@@ -165,7 +167,9 @@ func TestTexturesInWebP(t *testing.T) {
 // Colours of a point cloud come out the same as bytes, as 16 bit numbers and as floats.
 func TestColoursOfEveryKind(t *testing.T) {
 	for kind, values := range map[string]string{"uchar": "255 188 0", "ushort": "65535 48316 0", "float": "1 0.737255 0", "double": "1 0.737255 0"} {
-		file := fmt.Sprintf("ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nproperty %s red\nproperty %s green\nproperty %s blue\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0 %s\n1 0 0 %s\n0 1 0 %s\n3 0 1 2\n", kind, kind, kind, values, values, values)
+		file := fmt.Sprintf("ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nproperty %s "+
+			"red\nproperty %s green\nproperty %s blue\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 "+
+			"0 %s\n1 0 0 %s\n0 1 0 %s\n3 0 1 2\n", kind, kind, kind, values, values, values)
 		s, err := Import(t.Context(), Bundle{"a.ply": []byte(file)}, DefaultLimits)
 		if err != nil {
 			t.Errorf("%s: %v", kind, err)
@@ -179,7 +183,8 @@ func TestColoursOfEveryKind(t *testing.T) {
 
 // A face that is no convex one is cut along its inside: an arrow of a metre keeps its area.
 func TestConcaveFacesOfPLY(t *testing.T) {
-	file := "ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n0.5 0.2 0\n1 0 0\n0.5 1 0\n4 2 3 0 1\n"
+	file := "ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nelement face 1\nproperty " +
+		"list uchar int vertex_indices\nend_header\n0 0 0\n0.5 0.2 0\n1 0 0\n0.5 1 0\n4 2 3 0 1\n"
 	for range 4 { // whichever corner comes first
 		s, err := Import(t.Context(), Bundle{"a.ply": []byte(file)}, DefaultLimits)
 		if err != nil {

@@ -68,7 +68,8 @@ func TestCut(t *testing.T) {
 
 func TestWordAndSegment(t *testing.T) {
 	for in, want := range map[string]string{
-		"Brass, satin": "Brass_satin", "  ": "unnamed", "../x": "x", "ünï": "ünï", "u\u0308ni": "\u00fcni", "A1-b": "A1_b", "灯 (大)": "灯_大", "\xff\xfe": "unnamed", "A!": "A", "A?": "A",
+		"Brass, satin": "Brass_satin", "  ": "unnamed", "../x": "x", "ünï": "ünï", "u\u0308ni": "\u00fcni", "A1-b": "A1_b",
+		"灯 (大)": "灯_大", "\xff\xfe": "unnamed", "A!": "A", "A?": "A",
 	} {
 		if got := Word(in, 80); got != want {
 			t.Errorf("word of %q: %q, want %q", in, got, want)
@@ -78,7 +79,8 @@ func TestWordAndSegment(t *testing.T) {
 		t.Errorf("long: %q", got)
 	}
 	for in, want := range map[string]string{
-		"a b": "a_b", "a/b": "a_b", "..": "_", ".hidden.": "hidden", "CON": "_CON", "aux.png": "_aux.png", "console": "console", `x:y*"`: "x_y__", "": "_", "Größe": "Größe",
+		"a b": "a_b", "a/b": "a_b", "..": "_", ".hidden.": "hidden", "CON": "_CON", "aux.png": "_aux.png", "console": "console",
+		`x:y*"`: "x_y__", "": "_", "Größe": "Größe",
 	} {
 		if got := Segment(in); got != want {
 			t.Errorf("segment of %q: %q, want %q", in, got, want)

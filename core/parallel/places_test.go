@@ -46,8 +46,9 @@ func small() (*scene.Scene, trace.Options) {
 	}
 	o := trace.Options{
 		Width: 32, Height: 32, Window: image.Rect(0, 0, 32, 32), Filter: sampling.Box, FilterWidth: 1, Seed: 1, Finishes: s.Finishes, Wears: []int{0, 0},
-		Camera: trace.Camera{World: geom.LookAt(geom.V(0, 4, 3), geom.Vec3{}, geom.V(0, 1, 0)), YFov: 0.5}, Surround: trace.Surround{On: true, Tone: geom.Splat(1), Strength: 1},
-		Layout: passes.Wanted{Denoise: true}.Needs(nil),
+		Camera:   trace.Camera{World: geom.LookAt(geom.V(0, 4, 3), geom.Vec3{}, geom.V(0, 1, 0)), YFov: 0.5},
+		Surround: trace.Surround{On: true, Tone: geom.Splat(1), Strength: 1},
+		Layout:   passes.Wanted{Denoise: true}.Needs(nil),
 	}
 	return s, o
 }
@@ -68,7 +69,8 @@ func TestAPanicInEveryPlace(t *testing.T) {
 	}
 	p := &finish.Picture{W: 8, H: 8, R: make([]float32, 64), G: make([]float32, 64), B: make([]float32, 64), A: make([]float32, 64)}
 	var exr bytes.Buffer
-	e := &imageio.EXR{Window: image.Rect(0, 0, 4, 40), Display: image.Rect(0, 0, 4, 40), Channels: []imageio.Channel{{Name: "Y", Type: imageio.Float, Data: make([]float32, 160)}}}
+	e := &imageio.EXR{Window: image.Rect(0, 0, 4, 40), Display: image.Rect(0, 0, 4, 40),
+		Channels: []imageio.Channel{{Name: "Y", Type: imageio.Float, Data: make([]float32, 160)}}}
 	if err := imageio.WriteEXR(&exr, e); err != nil {
 		t.Fatal(err)
 	}

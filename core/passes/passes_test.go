@@ -35,7 +35,8 @@ func TestListNamesEveryPassOnce(t *testing.T) {
 		}
 		seen[p.Key] = true
 	}
-	want := "beauty light.Key_panel light.key_panel_2 light.surround occlusion normal depth finish.Brass_satin finish.Glass finish.no_finish part.Cap part.Cap_2 part.Chimney part.Bare"
+	want := "beauty light.Key_panel light.key_panel_2 light.surround occlusion normal depth finish.Brass_satin " +
+		"finish.Glass finish.no_finish part.Cap part.Cap_2 part.Chimney part.Bare"
 	if got := strings.Join(keys, " "); got != want {
 		t.Errorf("got  %s\nwant %s", got, want)
 	}

@@ -25,7 +25,8 @@ func lampOver(t *testing.T, plate *scene.Mesh, f scene.Finish, at geom.Vec3) (s 
 	glow := scene.NewFinish("Glow")
 	glow.Emission = geom.Splat(10)
 	k := s.finish(glow)
-	lamp := scene.Mesh{Positions: []geom.Vec3{geom.V(-0.1, 0, -0.1), geom.V(0.1, 0, -0.1), geom.V(0.1, 0, 0.1), geom.V(-0.1, 0, 0.1)}, Indices: []uint32{0, 1, 2, 0, 2, 3}}
+	lamp := scene.Mesh{Positions: []geom.Vec3{geom.V(-0.1, 0, -0.1), geom.V(0.1, 0, -0.1), geom.V(0.1, 0, 0.1), geom.V(-0.1, 0, 0.1)},
+		Indices: []uint32{0, 1, 2, 0, 2, 3}}
 	s.put("Key", lamp, geom.V(-0.5, 1, 0), k, -1)
 	s.put("Fill", lamp, geom.V(0.5, 1, 0), k, -1)
 	part = -1
@@ -129,7 +130,8 @@ func TestAKeptPaneTakesItsOwn(t *testing.T) {
 	thin.Thickness = 0
 	tinted := glass()
 	tinted.AttenuationColour, tinted.AttenuationDistance = geom.Splat(0.5), 0.01
-	sheetAt := scene.Mesh{Positions: []geom.Vec3{geom.V(-0.3, 0, -0.3), geom.V(0.3, 0, -0.3), geom.V(0.3, 0, 0.3), geom.V(-0.3, 0, 0.3)}, Indices: []uint32{0, 1, 2, 0, 2, 3}}
+	sheetAt := scene.Mesh{Positions: []geom.Vec3{geom.V(-0.3, 0, -0.3), geom.V(0.3, 0, -0.3), geom.V(0.3, 0, 0.3), geom.V(-0.3, 0, 0.3)},
+		Indices: []uint32{0, 1, 2, 0, 2, 3}}
 	slab := cuboid(0.6, 0.01, 0.6)
 	for _, c := range []struct {
 		name string
@@ -195,7 +197,8 @@ func TestBlockedLightOnTheFloor(t *testing.T) {
 	ball := s.put("Ball", cuboid(0.3, 0.3, 0.3), geom.V(0, 1, 0), s.finish(glow), -1)
 	o := trace.Options{
 		Width: 64, Height: 64, Window: image.Rect(0, 0, 64, 64), Filter: sampling.Box, FilterWidth: 1, Seed: 4, StraightShadows: true, Finishes: s.Finishes,
-		Camera: trace.Camera{World: geom.LookAt(geom.V(0, 3, 6), geom.V(0, 0.5, 0), geom.V(0, 1, 0)), YFov: 0.5}, Surround: trace.Surround{On: true, Tone: geom.Splat(0.05), Strength: 1},
+		Camera:   trace.Camera{World: geom.LookAt(geom.V(0, 3, 6), geom.V(0, 0.5, 0), geom.V(0, 1, 0)), YFov: 0.5},
+		Surround: trace.Surround{On: true, Tone: geom.Splat(0.05), Strength: 1},
 	}
 	for _, p := range s.Parts {
 		o.Wears = append(o.Wears, p.Finish)

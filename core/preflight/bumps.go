@@ -50,7 +50,9 @@ func (b *body) bumps() (out []Finding) {
 			out = append(out, Finding{Check: c, Part: part, Other: -1, View: -1, Value: value, Unit: "%", Sure: sure, Where: b.solids[part].box, Says: says, Fix: fix})
 		}
 		if r.off > flatness && r.decoded < flatness && r.decoded < r.off/3 {
-			found(Encoded, 100*r.off, Likely, nil, fmt.Sprintf("The normal map of %s was saved as if it were colours: its normals are off by %.0f %% of their length, by %.0f %% once that is undone. Save it as data.", f.Name, 100*r.off, 100*r.decoded))
+			found(Encoded, 100*r.off, Likely, nil,
+				fmt.Sprintf("The normal map of %s was saved as if it were colours: its normals are off by %.0f %% of their length, by "+
+					"%.0f %% once that is undone. Save it as data.", f.Name, 100*r.off, 100*r.decoded))
 			continue // its slopes are not what they should be
 		}
 		agree := r.slopes
@@ -58,7 +60,9 @@ func (b *body) bumps() (out []Finding) {
 			agree = -agree
 		}
 		if agree < -sameSlope {
-			found(Green, -100*agree, Likely, &Fix{Says: "Flip its green channel", Green: []int{k}}, fmt.Sprintf("The normal map of %s looks like one of the other convention, with green pointing the other way: its slopes fit no surface as they are read, by %.0f %%.", f.Name, -100*agree))
+			found(Green, -100*agree, Likely, &Fix{Says: "Flip its green channel", Green: []int{k}},
+				fmt.Sprintf("The normal map of %s looks like one of the other convention, with green pointing the other way: its "+
+					"slopes fit no surface as they are read, by %.0f %%.", f.Name, -100*agree))
 		}
 	}
 	return out

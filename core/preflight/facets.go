@@ -55,8 +55,9 @@ func (b *body) facets(ctx context.Context) (out []Finding, err error) {
 		n := min(4, 1+int(math.Log(o.chord/goodChord)/math.Log(4)))
 		out = append(out, Finding{
 			Check: Facets, Part: i, Other: -1, View: o.view, Value: o.chord, Unit: "px", Sure: Likely, Where: o.where,
-			Says: fmt.Sprintf("The outline of %s shows its facets in %s: they lie up to %.2g px beside the round shape at %.0f lines.", b.of.Scene.Parts[i].Name, b.of.Views[o.view].Name, o.chord, b.of.lines()),
-			Fix:  &Fix{Says: "Smooth just this", Parts: []int{i}, Smooth: n},
+			Says: fmt.Sprintf("The outline of %s shows its facets in %s: they lie up to %.2g px beside the round shape at %.0f lines.",
+				b.of.Scene.Parts[i].Name, b.of.Views[o.view].Name, o.chord, b.of.lines()),
+			Fix: &Fix{Says: "Smooth just this", Parts: []int{i}, Smooth: n},
 		})
 	}
 	return out, nil

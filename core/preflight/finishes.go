@@ -17,7 +17,8 @@ func (b *body) finishes() (out []Finding) {
 		case p.Finish < 0:
 			found(Bare, 1e6*v.area, "mm²", fmt.Sprintf("%s has no finish.", p.Name))
 		case f.Clear() && f.Thickness > 0 && !v.closed:
-			found(Open, 1000*v.borders, "mm", fmt.Sprintf("%s is a clear solid, but its mesh has %s of open borders: light will be bent wrongly.", p.Name, length(1000*v.borders)))
+			found(Open, 1000*v.borders, "mm", fmt.Sprintf("%s is a clear solid, but its mesh has %s of open borders: light will be bent wrongly.",
+				p.Name, length(1000*v.borders)))
 		case f.Clear() && f.Thickness > 0 && v.volume < 0:
 			found(Inward, 1e6*v.area, "mm²", fmt.Sprintf("The faces of %s point inwards: light will be refracted as if everything around it were glass.", p.Name))
 		}

@@ -181,7 +181,8 @@ func (of *Lit) look(ctx context.Context, view int, f *film.Film, around []bool, 
 		if min(past, shown) > leastEdge && m.flat() {
 			out = append(out, Finding{
 				Check: Edge, Part: part, Other: -1, View: view, Value: past, Unit: "%", Sure: Perhaps, Where: of.Scene.PartBounds(part),
-				Says: fmt.Sprintf("In %s, %s mirrors the edge of the backdrop: %.0f %% of what it shows is that, and %.0f %% what lies past it.", name, of.Scene.Parts[part].Name, shown, past),
+				Says: fmt.Sprintf("In %s, %s mirrors the edge of the backdrop: %.0f %% of what it shows is that, and %.0f %% what lies past it.",
+					name, of.Scene.Parts[part].Name, shown, past),
 			})
 		}
 		if share := 100 * float64(m.dark) / float64(m.pixels); share > mostBlack {

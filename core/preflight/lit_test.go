@@ -35,7 +35,8 @@ func litFound(t *testing.T, ball scene.Finish, stage func(g *setup.Stage), more 
 	}
 	of := &preflight.Lit{Subject: preflight.Subject{Scene: v, Lamp: func(i int) bool { return lamps[i] }, Views: []scene.View{view}}, Display: colour.Plain}
 	o := trace.Options{
-		Width: preflight.LitSide, Height: preflight.LitSide, Window: image.Rect(0, 0, preflight.LitSide, preflight.LitSide), Filter: sampling.Box, FilterWidth: 1, Seed: 2,
+		Width: preflight.LitSide, Height: preflight.LitSide, Window: image.Rect(0, 0, preflight.LitSide, preflight.LitSide),
+		Filter: sampling.Box, FilterWidth: 1, Seed: 2,
 		DiffuseBounces: 3, GlossyBounces: 3, Camera: trace.Camera{World: view.Camera, YFov: view.YFov}, Finishes: v.Finishes,
 		Surround: trace.Surround{On: true, Tone: geom.Splat(float32(g.Begins.Surround.Tone)), Strength: 1},
 	}
@@ -77,15 +78,18 @@ func TestChecksOfLight(t *testing.T) {
 	}{
 		{name: "as it is set up", finish: paint},
 		{name: "chrome in an even surround", finish: chrome},
-		{name: "five stops too bright", finish: paint, more: func(_ *trace.Options, of *preflight.Lit) { of.Exposure = 5 }, check: preflight.Clips, low: 80, high: 100},
+		{name: "five stops too bright", finish: paint, more: func(_ *trace.Options, of *preflight.Lit) { of.Exposure = 5 },
+			check: preflight.Clips, low: 80, high: 100},
 		{name: "five stops too dark", finish: paint, more: func(_ *trace.Options, of *preflight.Lit) { of.Exposure = -5 }, check: preflight.Dark, low: 0.1, high: 4},
-		{name: "chrome in the dark", finish: chrome, stage: func(g *setup.Stage) { g.Backdrop.Kind = setup.Flat }, more: func(o *trace.Options, _ *preflight.Lit) { o.Surround.On = false }, check: preflight.Mirrors, low: 50, high: 100},
+		{name: "chrome in the dark", finish: chrome, stage: func(g *setup.Stage) { g.Backdrop.Kind = setup.Flat },
+			more: func(o *trace.Options, _ *preflight.Lit) { o.Surround.On = false }, check: preflight.Mirrors, low: 50, high: 100},
 		{name: "a light behind the backdrop", finish: paint, stage: func(g *setup.Stage) {
 			l := setup.NewLight("Lost", "disk")
 			l.Direction, l.Height, l.Distance, l.Width = 180, 5, 4*g.Backdrop.Depth, 50
 			g.Lights = append(g.Lights, l)
 		}, check: preflight.Faint, low: 0, high: 0.1},
-		{name: "a light a thousand times as strong", finish: paint, stage: func(g *setup.Stage) { g.Lights[0].Strength *= 1000 }, more: func(_ *trace.Options, of *preflight.Lit) { of.Exposure = -10 }, check: preflight.Sole, low: 99, high: 100},
+		{name: "a light a thousand times as strong", finish: paint, stage: func(g *setup.Stage) { g.Lights[0].Strength *= 1000 },
+			more: func(_ *trace.Options, of *preflight.Lit) { of.Exposure = -10 }, check: preflight.Sole, low: 99, high: 100},
 		{name: "a light that is off", finish: paint, stage: func(g *setup.Stage) { g.Lights[2].On = false }},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -133,7 +137,8 @@ func TestTheEdgeInAMirror(t *testing.T) {
 		s.put("Ground", ground, geom.Vec3{}, 0, -1)
 		view := scene.View{Name: "Front", Aspect: 1, Camera: geom.LookAt(geom.V(0, 0.25, 0.5), geom.V(0, 0.05, 0), geom.V(0, 1, 0)), YFov: 0.3}
 		o := trace.Options{
-			Width: preflight.LitSide, Height: preflight.LitSide, Window: image.Rect(0, 0, preflight.LitSide, preflight.LitSide), Filter: sampling.Box, FilterWidth: 1, Seed: 2,
+			Width: preflight.LitSide, Height: preflight.LitSide, Window: image.Rect(0, 0, preflight.LitSide, preflight.LitSide),
+			Filter: sampling.Box, FilterWidth: 1, Seed: 2,
 			DiffuseBounces: 3, GlossyBounces: 3, Camera: trace.Camera{World: view.Camera, YFov: view.YFov}, Finishes: s.Finishes, Wears: []int{1, 0},
 			Surround: trace.Surround{On: true, Tone: geom.Splat(0.5), Strength: 1},
 		}
@@ -142,7 +147,8 @@ func TestTheEdgeInAMirror(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		of := &preflight.Lit{Subject: preflight.Subject{Scene: &s.Scene, Lamp: func(int) bool { return false }, Views: []scene.View{view}}, Worlds: []*trace.World{w}, Display: colour.Plain}
+		of := &preflight.Lit{Subject: preflight.Subject{Scene: &s.Scene, Lamp: func(int) bool { return false }, Views: []scene.View{view}},
+			Worlds: []*trace.World{w}, Display: colour.Plain}
 		got, err := preflight.CheckLit(t.Context(), of)
 		if err != nil {
 			t.Fatal(err)

@@ -187,7 +187,8 @@ func (b *body) within(st *accel.Stack, p *pair, v, w *solid) {
 
 // same tells whether two parts are the same triangles in the same place.
 func (b *body) same(v, w *solid) bool {
-	if len(v.tris) != len(w.tris) || v.box.Min.Sub(w.box.Min).Len() > b.exact || v.box.Max.Sub(w.box.Max).Len() > b.exact || math.Abs(v.area-w.area) > 1e-4*v.area {
+	if len(v.tris) != len(w.tris) || v.box.Min.Sub(w.box.Min).Len() > b.exact || v.box.Max.Sub(w.box.Max).Len() > b.exact ||
+		math.Abs(v.area-w.area) > 1e-4*v.area {
 		return false
 	}
 	for k := range v.tris {

@@ -61,7 +61,8 @@ func (b *body) pictures() (out []Finding) {
 		}
 		out = append(out, Finding{
 			Check: Coarse, Part: part, Other: -1, View: w.view, Value: w.texels, Unit: "texels", Sure: Likely, Where: b.solids[part].box,
-			Says: fmt.Sprintf("A picture on %s is too small for %s at %.0f lines: each of its texels covers %.2g pixels.", s.Parts[part].Name, b.of.Views[w.view].Name, b.of.lines(), 1/(w.texels*w.texels)),
+			Says: fmt.Sprintf("A picture on %s is too small for %s at %.0f lines: each of its texels covers %.2g pixels.",
+				s.Parts[part].Name, b.of.Views[w.view].Name, b.of.lines(), 1/(w.texels*w.texels)),
 		})
 	}
 	for i := range s.Images {
@@ -71,7 +72,8 @@ func (b *body) pictures() (out []Finding) {
 			by := int(math.Exp2(math.Floor(math.Log2(least / 2))))
 			out = append(out, Finding{
 				Check: Vast, Part: wearer[i], Other: -1, View: -1, Value: mb, Unit: "MB", Sure: Perhaps, Where: b.solids[wearer[i]].box,
-				Says: fmt.Sprintf("The picture %s, %d x %d, takes %.0f MB and is never seen finer than %.2g texels a pixel at %.0f lines; %d x %d would do.", pictureName(img, i), img.W, img.H, mb, least, b.of.lines(), img.W/by, img.H/by),
+				Says: fmt.Sprintf("The picture %s, %d x %d, takes %.0f MB and is never seen finer than %.2g texels a pixel at %.0f lines; %d x %d would do.",
+					pictureName(img, i), img.W, img.H, mb, least, b.of.lines(), img.W/by, img.H/by),
 			})
 		}
 	}

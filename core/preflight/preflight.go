@@ -43,7 +43,8 @@ const (
 )
 
 // Checks are all of them, in the order in which findings are told.
-var Checks = []Check{Size, Axis, Floats, Sinks, Through, Doubled, Coincident, Bare, Open, Inward, Inside, Facets, Coarse, Vast, Green, Encoded, Edge, Clips, Dark, Mirrors, Faint, Sole}
+var Checks = []Check{Size, Axis, Floats, Sinks, Through, Doubled, Coincident, Bare, Open, Inward, Inside, Facets, Coarse,
+	Vast, Green, Encoded, Edge, Clips, Dark, Mirrors, Faint, Sole}
 
 // Sure is how far a finding can be trusted.
 type Sure string

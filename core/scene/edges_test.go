@@ -79,8 +79,9 @@ func TestALongSideAlongShortOnes(t *testing.T) {
 		creases, borders int
 	}{{0, 0, 7}, {1, 2, 7}} {
 		m := Mesh{
-			Positions: []geom.Vec3{{}, geom.V(0, 0, 2), geom.V(-1, 0, 2), geom.V(-1, 0, 0), geom.V(0, 0, 1), geom.V(1, -c.down, 0), geom.V(1, -c.down, 2), geom.V(0, 0, 0), geom.V(0, 0, 2)},
-			Indices:   []uint32{0, 2, 1, 0, 3, 2, 7, 4, 5, 4, 6, 5, 4, 8, 6},
+			Positions: []geom.Vec3{{}, geom.V(0, 0, 2), geom.V(-1, 0, 2), geom.V(-1, 0, 0), geom.V(0, 0, 1), geom.V(1, -c.down, 0),
+				geom.V(1, -c.down, 2), geom.V(0, 0, 0), geom.V(0, 0, 2)},
+			Indices: []uint32{0, 2, 1, 0, 3, 2, 7, 4, 5, 4, 6, 5, 4, 8, 6},
 		}
 		if creases, borders := kindsOf(m.Edges(t.Context(), 0.5, nil)); creases != c.creases || borders != c.borders-1 {
 			t.Errorf("down by %v: %d creases and %d borders, want %d and %d", c.down, creases, borders, c.creases, c.borders-1)

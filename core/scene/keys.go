@@ -91,7 +91,8 @@ func (s *Scene) Names() Names {
 // Match reports whether a pattern covers a part's name, in the file or given, its place
 // in the tree or its group.
 func (n *Names) Match(part int, pattern string) bool {
-	return Matches(pattern, n.keys[part]) || Matches(pattern, n.titles[part]) || Matches(pattern, n.paths[part]) || n.groups[part] != "" && Matches(pattern, n.groups[part])
+	return Matches(pattern, n.keys[part]) || Matches(pattern, n.titles[part]) || Matches(pattern, n.paths[part]) ||
+		n.groups[part] != "" && Matches(pattern, n.groups[part])
 }
 
 // Matches reports whether a pattern covers the whole of a name, regardless of

@@ -22,7 +22,8 @@ func shop() *Scene {
 		Finishes: []Finish{NewFinish("Brass"), NewFinish("Paper")},
 		Objects: []Object{
 			{Name: "Lantern", Parent: -1, World: geom.Identity()}, {Name: "Rivet", Parent: 0, World: geom.Translate(geom.V(0, 1, 0))},
-			{Name: "Rivet", Parent: 0, World: geom.Identity()}, {Name: "Backdrop", Parent: -1, World: geom.Identity()}, {Name: "Lamp", Parent: -1, World: geom.Translate(geom.V(9, 9, 9))},
+			{Name: "Rivet", Parent: 0, World: geom.Identity()}, {Name: "Backdrop", Parent: -1, World: geom.Identity()},
+			{Name: "Lamp", Parent: -1, World: geom.Translate(geom.V(9, 9, 9))},
 		},
 	}
 	s.Parts = []Part{

@@ -12,7 +12,8 @@ import (
 // The axis that is said to point up does, wherever it pointed; measures grow by the
 // factor, and a camera sees what it saw.
 func TestAFileIsCorrected(t *testing.T) {
-	for axis, dir := range map[string]geom.Vec3{"y": geom.V(0, 1, 0), "z": geom.V(0, 0, 1), "x": geom.V(1, 0, 0), "-x": geom.V(-1, 0, 0), "-y": geom.V(0, -1, 0), "-z": geom.V(0, 0, -1)} {
+	for axis, dir := range map[string]geom.Vec3{"y": geom.V(0, 1, 0), "z": geom.V(0, 0, 1), "x": geom.V(1, 0, 0),
+		"-x": geom.V(-1, 0, 0), "-y": geom.V(0, -1, 0), "-z": geom.V(0, 0, -1)} {
 		s := lamp()
 		s.Lights = []scene.Light{{Name: "Bulb", Object: 0, Kind: scene.PointLight, Intensity: 10, Radius: 0.01, Range: 5}}
 		s.Cameras = []scene.Camera{{Name: "Flat", Object: 0, YMag: 0.2}}

@@ -68,8 +68,10 @@ func (f *Finish) onto(to *scene.Finish) {
 		by   float64 // from its unit to the finish's
 		to   *float32
 	}{
-		{f.Metal, 1, &to.Metallic}, {f.Roughness, 1, &to.Roughness}, {f.Index, 1, &to.IOR}, {f.Clear, 1, &to.Transmission}, {f.Coat, 1, &to.Clearcoat}, {f.CoatRough, 1, &to.ClearcoatRoughness},
-		{f.TintDepth, 1e-3, &to.AttenuationDistance}, {f.SheenRough, 1, &to.SheenRoughness}, {f.Film, 1, &to.Iridescence}, {f.FilmIndex, 1, &to.FilmIOR}, {f.FilmThick, 1, &to.FilmThick},
+		{f.Metal, 1, &to.Metallic}, {f.Roughness, 1, &to.Roughness}, {f.Index, 1, &to.IOR}, {f.Clear, 1, &to.Transmission},
+		{f.Coat, 1, &to.Clearcoat}, {f.CoatRough, 1, &to.ClearcoatRoughness},
+		{f.TintDepth, 1e-3, &to.AttenuationDistance}, {f.SheenRough, 1, &to.SheenRoughness}, {f.Film, 1, &to.Iridescence},
+		{f.FilmIndex, 1, &to.FilmIOR}, {f.FilmThick, 1, &to.FilmThick},
 		{f.Brushed, 1, &to.Anisotropy}, {f.BrushTurn, math.Pi / 180, &to.AnisotropyTurn},
 	} {
 		if v.from != nil {

@@ -38,7 +38,8 @@ func TestMapsAreWorn(t *testing.T) {
 		out.Strength, out.Tiling, out.Turn, out.Set = strength, 2, 90, 1
 		return &out
 	}
-	u := Setup{Finishes: []Finish{{Name: "Grey", BaseMap: m("red", 50), RoughMap: m("grey", 100), MetalMap: m("dark", 50), NormalMap: m("grey", 250)}, {Name: "Red", MetalMap: m("dark", 100), GlowMap: m("red", 100)}}}
+	u := Setup{Finishes: []Finish{{Name: "Grey", BaseMap: m("red", 50), RoughMap: m("grey", 100), MetalMap: m("dark", 50), NormalMap: m("grey", 250)},
+		{Name: "Red", MetalMap: m("dark", 100), GlowMap: m("red", 100)}}}
 	v := apply(t, u, s)
 	f := v.Finishes[0]
 	px := func(tex *scene.Texture) []byte { return v.Images[tex.Image].Pix[:4] }

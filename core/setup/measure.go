@@ -109,7 +109,8 @@ func (b *Backdrop) reached(o, d geom.Vec3) (p [3]float64, miss string) {
 // the first camera sees it, large enough for all of them, a large key light on the left,
 // a fill on the right, a rim from behind, and a faint even surround.
 func NewStage(box geom.Box, cameras []scene.View) (g Stage, cannot []string) {
-	g = Stage{Radius: 100, Backdrop: Backdrop{Kind: Curved, Width: 800, Depth: 260, Front: 300, Height: 500, Bend: 160, Colour: Colour{0.7, 0.7, 0.7}, Roughness: 1}}
+	g = Stage{Radius: 100, Backdrop: Backdrop{Kind: Curved, Width: 800, Depth: 260, Front: 300, Height: 500, Bend: 160,
+		Colour: Colour{0.7, 0.7, 0.7}, Roughness: 1}}
 	light := func(name, kind string, direction, height, distance, width, length, lux, kelvin float64) {
 		l := NewLight(name, kind)
 		l.Direction, l.Height, l.Distance, l.Width, l.Length, l.Strength, l.Kelvin = direction, height, distance, width, length, lux, kelvin

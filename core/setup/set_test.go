@@ -84,7 +84,8 @@ func TestLostSets(t *testing.T) {
 	if len(lost) != 3 || len(v.Parts) != 2 {
 		t.Errorf("lost %+v, parts %+v", lost, v.Parts)
 	}
-	for _, bad := range [][]Set{{{"", "Pair", at, "piece", 30}}, {{"a", "Pair", at, "piece", 30}, {"a", "Pair", at, "piece", 30}}, {{"a", "Pair", Point{X: 1e13}, "piece", 30}}} {
+	for _, bad := range [][]Set{{{"", "Pair", at, "piece", 30}}, {{"a", "Pair", at, "piece", 30}, {"a", "Pair", at, "piece", 30}},
+		{{"a", "Pair", Point{X: 1e13}, "piece", 30}}} {
 		if (&Setup{Sets: bad}).Fault() == nil {
 			t.Errorf("%+v has no fault", bad)
 		}

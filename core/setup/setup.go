@@ -159,7 +159,8 @@ func (u *Setup) Of(part string) Change {
 
 // With is the set-up with some of its changes replaced by others of the same parts.
 func (u *Setup) With(changes ...Change) Setup {
-	out := Setup{Finishes: slices.Clone(u.Finishes), Parts: slices.Clone(u.Parts), Stage: u.Stage.clone(), Aside: slices.Clone(u.Aside), Sets: slices.Clone(u.Sets)}
+	out := Setup{Finishes: slices.Clone(u.Finishes), Parts: slices.Clone(u.Parts), Stage: u.Stage.clone(), Aside: slices.Clone(u.Aside),
+		Sets: slices.Clone(u.Sets)}
 	if u.File != nil {
 		file := *u.File
 		out.File = &file

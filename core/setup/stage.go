@@ -57,7 +57,8 @@ type Picture struct {
 // UnmarshalJSON gives what a stage leaves out its default.
 func (g *Stage) UnmarshalJSON(b []byte) error {
 	type plain Stage
-	p := plain{Radius: 100, Backdrop: Backdrop{Kind: NoBackdrop, Width: 1000, Depth: 500, Front: 500, Height: 800, Bend: 200, Colour: Colour{0.7, 0.7, 0.7}, Roughness: 1}}
+	p := plain{Radius: 100, Backdrop: Backdrop{Kind: NoBackdrop, Width: 1000, Depth: 500, Front: 500, Height: 800, Bend: 200,
+		Colour: Colour{0.7, 0.7, 0.7}, Roughness: 1}}
 	err := strictly(b, &p)
 	if err == nil {
 		*g = Stage(p)

@@ -190,7 +190,8 @@ func TestABackdropIsAsLargeAsTheViewsNeed(t *testing.T) {
 		t.Errorf("%d pixels see past the backdrop", n)
 	}
 	for name, shrink := range map[string]func(b *setup.Backdrop){
-		"width": func(b *setup.Backdrop) { b.Width /= 1.2 }, "height": func(b *setup.Backdrop) { b.Height /= 1.2 }, "front": func(b *setup.Backdrop) { b.Front /= 1.2 },
+		"width": func(b *setup.Backdrop) { b.Width /= 1.2 }, "height": func(b *setup.Backdrop) { b.Height /= 1.2 },
+		"front": func(b *setup.Backdrop) { b.Front /= 1.2 },
 	} {
 		less := g
 		shrink(&less.Backdrop)
@@ -263,7 +264,8 @@ func TestWhatAStageAddsToAScene(t *testing.T) {
 	for _, l := range trace.LampsOf(v) {
 		kinds[l.Name] = l.Kind
 	}
-	for name, kind := range map[string]string{"Key": "point", "Key 2": "rectangle", "Fill": "rectangle", "Rim": "rectangle", "disk": "disk", "sphere": "sphere", "spot": "sphere", "sun": "sun"} {
+	for name, kind := range map[string]string{"Key": "point", "Key 2": "rectangle", "Fill": "rectangle", "Rim": "rectangle",
+		"disk": "disk", "sphere": "sphere", "spot": "sphere", "sun": "sun"} {
 		if kinds[name] != kind {
 			t.Errorf("the light %s is a %q, want %q", name, kinds[name], kind)
 		}

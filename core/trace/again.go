@@ -81,7 +81,8 @@ func sameMesh(a, b *scene.Mesh) bool {
 	if a.Shaping != b.Shaping {
 		return false
 	}
-	if len(a.Indices) <= smallMesh && len(a.Positions) <= smallMesh && slices.Equal(a.Indices, b.Indices) && slices.Equal(a.Positions, b.Positions) && slices.Equal(a.Normals, b.Normals) {
+	if len(a.Indices) <= smallMesh && len(a.Positions) <= smallMesh && slices.Equal(a.Indices, b.Indices) &&
+		slices.Equal(a.Positions, b.Positions) && slices.Equal(a.Normals, b.Normals) {
 		return true
 	}
 	return shares(a.Positions, b.Positions) && shares(a.Indices, b.Indices) && shares(a.Normals, b.Normals)
@@ -104,7 +105,8 @@ func (w *World) chainOf(kind, image int, of *scene.Image) chain {
 // surroundOf is the surround that the world has made of a picture, if it is the same;
 // nil otherwise, as of no world.
 func (w *World) surroundOf(o *Surround, colourless bool) *lights.Env {
-	if w == nil || w.opt.Colourless != colourless || w.opt.Surround.Picture != o.Picture || w.opt.Surround.Sky != nil || w.opt.Surround.Turn != o.Turn || w.opt.Surround.Strength != o.Strength || !w.opt.Surround.On {
+	if w == nil || w.opt.Colourless != colourless || w.opt.Surround.Picture != o.Picture || w.opt.Surround.Sky != nil ||
+		w.opt.Surround.Turn != o.Turn || w.opt.Surround.Strength != o.Strength || !w.opt.Surround.On {
 		return nil
 	}
 	return w.env

@@ -38,7 +38,8 @@ func TestCrevicesBesideWallsAndInSlots(t *testing.T) {
 				b.part("right", quad(geom.V(float32(c.right), 0, -50), geom.V(0, 0, 100), geom.V(0, 50, 0)), 0)
 				closed += segment(c.right / c.reach)
 			}
-			b.light(scene.Light{Name: "sun", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: math.Pi}, geom.LookAt(geom.V(0, 5, 0), geom.Vec3{}, geom.V(0, 0, 1)))
+			b.light(scene.Light{Name: "sun", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: math.Pi},
+				geom.LookAt(geom.V(0, 5, 0), geom.Vec3{}, geom.V(0, 0, 1)))
 			b.camera(geom.V(0, 0.5, 0.0001), geom.Vec3{}, 1e-3)
 			b.opt.DiffuseBounces = 0
 			b.opt.Crevices = []*optics.Crevice{{Tone: geom.Splat(0.2), Reach: float32(c.reach)}}
@@ -84,7 +85,8 @@ func TestCrevicesAreSeenEverywhere(t *testing.T) {
 			m.Roughness = 0
 			b.part("mirror", quad(geom.V(-0.1, 0.4, -0.1), geom.V(0.2, 0, 0), geom.V(0, 0.2, 0.2)), b.finish(m))
 			b.s.Lights = nil
-			b.light(scene.Light{Name: "low sun", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: math.Pi}, geom.LookAt(geom.V(0, 5, 5), geom.Vec3{}, geom.V(0, 1, 0)))
+			b.light(scene.Light{Name: "low sun", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: math.Pi},
+				geom.LookAt(geom.V(0, 5, 5), geom.Vec3{}, geom.V(0, 1, 0)))
 			b.camera(geom.V(0.0002, 0.5, 3), geom.V(0.0002, 0.5, 0), 1e-5)
 			b.opt.Crevices = crevices
 		})

@@ -75,7 +75,9 @@ func compareBlocks(got, half, want []geom.Vec3) (worst float64, at image.Point) 
 func TestGoldenRenders(t *testing.T) {
 	long(t)
 	var page strings.Builder
-	page.WriteString("# Golden renders\n\nSmall pictures of tricky set-ups. `go test ./core/trace -run Golden` renders them again and compares blocks of 8 x 8 pixels, in displayed\nluminance, with a bound that knows the noise; `-update` makes them and this page anew.\n\n| picture | what it would show first |\n|---|---|\n")
+	page.WriteString("# Golden renders\n\nSmall pictures of tricky set-ups. `go test ./core/trace -run Golden` renders them again and " +
+		"compares blocks of 8 x 8 pixels, in displayed\nluminance, with a bound that knows the noise; `-update` makes them and this page anew.\n\n" +
+		"| picture | what it would show first |\n|---|---|\n")
 	for _, g := range goldens {
 		t.Run(g.name, func(t *testing.T) {
 			b := newBench(goldenSide, goldenSide)

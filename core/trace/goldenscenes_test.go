@@ -195,7 +195,8 @@ var goldens = []golden{
 		b.part("panel", quad(geom.V(-1, 3, 0), geom.V(2, 0, 0), geom.V(0, -0.6, 1.6)), b.finish(glow(12)))
 		b.opt.Surround = Surround{On: true, Tone: geom.Splat(0.2), Strength: 1}
 	}},
-	{"lacquer", "A coat that lies smooth over bumps; a coat with bumps of its own over a smooth ground; glass whose gloss is dull, and glass whose gloss is red.", func(b *bench) {
+	{"lacquer", "A coat that lies smooth over bumps; a coat with bumps of its own over a smooth ground; glass " +
+		"whose gloss is dull, and glass whose gloss is red.", func(b *bench) {
 		b.camera(geom.V(0, 0.7, 4.2), geom.V(0, 0.6, 0), 0.5)
 		coated := func(name string) scene.Finish {
 			f := plain(name, geom.V(0.25, 0.05, 0.03), 0.6)
@@ -260,50 +261,56 @@ var goldens = []golden{
 		b.light(scene.Light{Name: "lamp", Kind: scene.PointLight, Colour: geom.Splat(1), Intensity: 3}, geom.Identity())
 		b.moving(line(geom.V(0.6, 1.6, 1.2), geom.V(1.2, 1.6, 1.2)), nil, nil)
 	}},
-	{"rounded", "A coarse ring, a cup with sharp rims and a box, subdivided: round where they should be, sharp where edges are kept, textures in place.", func(b *bench) {
-		stageOf(b)
-		shaped := func(name string, m scene.Mesh, f int) {
-			m.Shaping = scene.Shaping{Levels: 4, Crease: 50 * math.Pi / 180}
-			b.part(name, m, f)
-		}
-		lines := plain("lines", geom.Splat(0.8), 0.3)
-		lines.BaseTexture = drawing(b, 64, func(x, y int) [4]byte {
-			if x%8 == 0 || y%8 == 0 {
-				return [4]byte{40, 60, 90, 255}
+	{"rounded", "A coarse ring, a cup with sharp rims and a box, subdivided: round where they should be, sharp where edges are kept, textures in place.",
+		func(b *bench) {
+			stageOf(b)
+			shaped := func(name string, m scene.Mesh, f int) {
+				m.Shaping = scene.Shaping{Levels: 4, Crease: 50 * math.Pi / 180}
+				b.part(name, m, f)
 			}
-			return [4]byte{235, 225, 205, 255}
-		})
-		shaped("ring", lathed(geom.V(-0.5, 0.16, 0.2), 8, [][2]float32{{0.5, 0}, {0.45, 0.11}, {0.34, 0.16}, {0.23, 0.11}, {0.18, 0}, {0.23, -0.11}, {0.34, -0.16}, {0.45, -0.11}, {0.5, 0}}), b.finish(lines))
-		shaped("cup", lathed(geom.V(0.3, 0.001, 0.3), 8, [][2]float32{{0.0, 0}, {0.2, 0}, {0.32, 0.35}, {0.27, 0.8}, {0.25, 0.8}, {0.25, 0.8}, {0.29, 0.35}, {0, 0.05}}), b.finish(plain("cup", geom.V(0.4, 0.12, 0.08), 0.25)))
-		box := quad(geom.V(0.55, 0.001, -0.3), geom.V(0.5, 0, -0.2), geom.V(0, 0.5, 0))
-		back := quad(geom.V(1.05, 0.001, -0.5), geom.V(-0.1, 0, -0.5), geom.V(0, 0.5, 0))
-		top := quad(geom.V(0.55, 0.501, -0.3), geom.V(0.5, 0, -0.2), geom.V(-0.1, 0, -0.5))
-		for _, q := range []scene.Mesh{back, top} {
-			for _, k := range q.Indices {
-				box.Indices = append(box.Indices, k+uint32(len(box.Positions)))
+			lines := plain("lines", geom.Splat(0.8), 0.3)
+			lines.BaseTexture = drawing(b, 64, func(x, y int) [4]byte {
+				if x%8 == 0 || y%8 == 0 {
+					return [4]byte{40, 60, 90, 255}
+				}
+				return [4]byte{235, 225, 205, 255}
+			})
+			shaped("ring", lathed(geom.V(-0.5, 0.16, 0.2), 8,
+				[][2]float32{{0.5, 0}, {0.45, 0.11}, {0.34, 0.16}, {0.23, 0.11}, {0.18, 0}, {0.23, -0.11}, {0.34, -0.16}, {0.45, -0.11}, {0.5, 0}}), b.finish(lines))
+			shaped("cup", lathed(geom.V(0.3, 0.001, 0.3), 8,
+				[][2]float32{{0.0, 0}, {0.2, 0}, {0.32, 0.35}, {0.27, 0.8}, {0.25, 0.8}, {0.25, 0.8}, {0.29, 0.35},
+					{0, 0.05}}), b.finish(plain("cup", geom.V(0.4, 0.12, 0.08), 0.25)))
+			box := quad(geom.V(0.55, 0.001, -0.3), geom.V(0.5, 0, -0.2), geom.V(0, 0.5, 0))
+			back := quad(geom.V(1.05, 0.001, -0.5), geom.V(-0.1, 0, -0.5), geom.V(0, 0.5, 0))
+			top := quad(geom.V(0.55, 0.501, -0.3), geom.V(0.5, 0, -0.2), geom.V(-0.1, 0, -0.5))
+			for _, q := range []scene.Mesh{back, top} {
+				for _, k := range q.Indices {
+					box.Indices = append(box.Indices, k+uint32(len(box.Positions)))
+				}
+				box.Positions = append(box.Positions, q.Positions...)
 			}
-			box.Positions = append(box.Positions, q.Positions...)
-		}
-		shaped("box", box, b.finish(metal("box", geom.V(0.8, 0.7, 0.5), 0.35)))
-	}},
-	{"floating", "A floor that shows nothing but shadows, over a tone: no edge where it ends, coloured glass and its shadow, its bounce on the ball.", func(b *bench) {
-		b.catches, b.opt.Backing, b.opt.BackingTone = true, BackTone, geom.V(0.55, 0.6, 0.66)
-		b.part("floor", floor(300), b.finish(plain("floor", geom.Splat(0.5), 0.9)))
-		b.opt.Catches = []bool{true}
-		b.part("panel", quad(geom.V(-1.2, 3, 0.2), geom.V(2, 0, 0), geom.V(0, -0.6, 1.6)), b.finish(glow(9)))
-		b.opt.Surround = Surround{On: true, Tone: geom.Splat(0.4), Strength: 1}
-		b.part("ball", ball(geom.V(-0.45, 0.4, 0), 0.4, 32), b.finish(plain("ball", geom.V(0.6, 0.35, 0.1), 0.2)))
-		tint := glass(0)
-		tint.AttenuationColour, tint.AttenuationDistance = geom.V(0.2, 0.6, 0.4), 0.4
-		b.part("glass", ball(geom.V(0.5, 0.35, 0.3), 0.35, 32), b.finish(tint))
-	}},
+			shaped("box", box, b.finish(metal("box", geom.V(0.8, 0.7, 0.5), 0.35)))
+		}},
+	{"floating", "A floor that shows nothing but shadows, over a tone: no edge where it ends, coloured glass and its shadow, its bounce on the ball.",
+		func(b *bench) {
+			b.catches, b.opt.Backing, b.opt.BackingTone = true, BackTone, geom.V(0.55, 0.6, 0.66)
+			b.part("floor", floor(300), b.finish(plain("floor", geom.Splat(0.5), 0.9)))
+			b.opt.Catches = []bool{true}
+			b.part("panel", quad(geom.V(-1.2, 3, 0.2), geom.V(2, 0, 0), geom.V(0, -0.6, 1.6)), b.finish(glow(9)))
+			b.opt.Surround = Surround{On: true, Tone: geom.Splat(0.4), Strength: 1}
+			b.part("ball", ball(geom.V(-0.45, 0.4, 0), 0.4, 32), b.finish(plain("ball", geom.V(0.6, 0.35, 0.1), 0.2)))
+			tint := glass(0)
+			tint.AttenuationColour, tint.AttenuationDistance = geom.V(0.2, 0.6, 0.4), 0.4
+			b.part("glass", ball(geom.V(0.5, 0.35, 0.3), 0.35, 32), b.finish(tint))
+		}},
 	{"garland", "A hundred and twenty small lights, one chosen at a time.", func(b *bench) {
 		b.part("floor", floor(8), b.finish(matte(0.6)))
 		b.part("ball", ball(geom.V(0, 0.6, 0), 0.6, 24), b.finish(plain("ball", geom.Splat(0.5), 0.25)))
 		for i := range 120 {
 			s, c := math.Sincos(float64(i) / 120 * 2 * math.Pi)
 			tone := geom.V(0.5+0.5*float32(s), 0.6, 0.5-0.5*float32(s))
-			b.light(scene.Light{Name: "bulb", Colour: tone, Intensity: 0.05, Radius: 0.02}, geom.Translate(geom.V(float32(1.2*c), 0.15+0.1*float32(i%2), float32(1.2*s))))
+			b.light(scene.Light{Name: "bulb", Colour: tone, Intensity: 0.05, Radius: 0.02},
+				geom.Translate(geom.V(float32(1.2*c), 0.15+0.1*float32(i%2), float32(1.2*s))))
 		}
 	}},
 }

@@ -125,7 +125,8 @@ func joined(a, b *mark, d, wide geom.Vec3) bool {
 	slack := 8e-7 * (geom.Abs(a.p.X) + geom.Abs(a.p.Y) + geom.Abs(a.p.Z) + a.t)
 	away := way.Len()
 	sum := a.n.Add(b.n)
-	if steep := max(min(-a.n.Dot(d), -b.n.Dot(d)), 1e-3); geom.Abs(sum.Dot(way)) <= alongArc*sum.Len()*away+slack && sum.Len() > 1 && away*steep <= 4*wide.Len()+slack {
+	if steep := max(min(-a.n.Dot(d), -b.n.Dot(d)), 1e-3); geom.Abs(sum.Dot(way)) <= alongArc*sum.Len()*away+slack &&
+		sum.Len() > 1 && away*steep <= 4*wide.Len()+slack {
 		return true
 	}
 	// In the plane of d and wide: by how much each surface goes deeper for a step aside.

@@ -271,7 +271,8 @@ func TestCreasesOverAnAngle(t *testing.T) {
 			t.Errorf("over %g degrees: ink of %.2f pixels along the chamfer, want %.2f", c.angle, got, want)
 		}
 		var all []segment
-		for _, e := range [][2]int{{4, 5}, {5, 6}, {6, 7}, {7, 4}, {8, 9}, {9, 10}, {10, 11}, {11, 8}, {0, 1}, {1, 2}, {2, 3}, {3, 0}, {0, 4}, {1, 5}, {2, 6}, {3, 7}, {4, 8}, {5, 9}, {6, 10}, {7, 11}} {
+		for _, e := range [][2]int{{4, 5}, {5, 6}, {6, 7}, {7, 4}, {8, 9}, {9, 10}, {10, 11}, {11, 8}, {0, 1}, {1, 2}, {2, 3},
+			{3, 0}, {0, 4}, {1, 5}, {2, 6}, {3, 7}, {4, 8}, {5, 9}, {6, 10}, {7, 11}} {
 			all = append(all, d.seen([2]geom.Vec3{p[e[0]], p[e[1]]})...)
 		}
 		if stray := d.total(func(x, y float64) bool { return awayFrom(all, x, y) > 2 }); stray != 0 || len(front) != 2 {
@@ -403,7 +404,8 @@ func TestLinesInThePicture(t *testing.T) {
 				continue
 			}
 			inked++
-			if e := r[film.Beauty] / r[film.Weight]; geom.Abs(e-0.1) > 1e-5 || geom.Abs(r[film.Alpha]/r[film.Weight]-1) > 1e-5 || geom.Abs(r[line]/r[film.Weight]-0.1) > 1e-5 {
+			if e := r[film.Beauty] / r[film.Weight]; geom.Abs(e-0.1) > 1e-5 || geom.Abs(r[film.Alpha]/r[film.Weight]-1) > 1e-5 ||
+				geom.Abs(r[line]/r[film.Weight]-0.1) > 1e-5 {
 				t.Errorf("a line at (%d, %d) is %v, alpha %v, of its element %v", x, y, e, r[film.Alpha]/r[film.Weight], r[line]/r[film.Weight])
 			}
 		}

@@ -96,7 +96,8 @@ func TestMovingLightsGiveTheMeanOfTheirPlaces(t *testing.T) {
 	for _, radius := range []float32{0, 0.1} {
 		b := newBench(8, 8)
 		b.light(scene.Light{Name: "lamp", Kind: scene.SpotLight, Colour: geom.Splat(1), Intensity: 10, Radius: radius, InnerCone: 0.4, OutCone: 0.6}, geom.Identity())
-		b.moving(line(geom.V(0, 1, 0), geom.V(0, 3, 0)), &scene.Curve{Times: []float32{0}, Values: [][4]float32{about(geom.V(1, 0, 0), -90)}}, &scene.Curve{Times: []float32{0}, Values: [][4]float32{{2, 2, 2}}})
+		b.moving(line(geom.V(0, 1, 0), geom.V(0, 3, 0)), &scene.Curve{Times: []float32{0}, Values: [][4]float32{about(geom.V(1, 0, 0), -90)}},
+			&scene.Curve{Times: []float32{0}, Values: [][4]float32{{2, 2, 2}}})
 		unseen := AsInScene()
 		unseen.Camera = false
 		b.opt.Lamps = []LightSetting{unseen}

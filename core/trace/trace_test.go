@@ -81,7 +81,8 @@ func TestInverseSquareOfPointSphereAndSpot(t *testing.T) {
 
 func TestSunByItsIrradiance(t *testing.T) {
 	b := newBench(8, 8)
-	b.light(scene.Light{Name: "sun", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: 3, Angle: 0.0093}, geom.LookAt(geom.V(3, 4, 0), geom.Vec3{}, geom.V(0, 0, 1)))
+	b.light(scene.Light{Name: "sun", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: 3, Angle: 0.0093},
+		geom.LookAt(geom.V(3, 4, 0), geom.Vec3{}, geom.V(0, 0, 1)))
 	got, bar := b.plane(t, 64, film.Beauty)
 	expect(t, "radiance under the sun at sine 0.8", got, 3*0.8/math.Pi, bar+1e-3)
 }
@@ -212,8 +213,10 @@ func room(size int) *bench {
 	net.Name, net.AlphaMode, net.Alpha = "net", scene.Blend, 0.4
 	b.part("net", quad(geom.V(-2, 0, 1.5), geom.V(1, 0, 0), geom.V(0, 1, 0)), b.finish(net))
 	b.part("panel", quad(geom.V(-1, 4, -1), geom.V(2, 0, 0), geom.V(0, 0, 2)), b.finish(glow(4)))
-	b.light(scene.Light{Name: "spot", Kind: scene.SpotLight, Colour: geom.V(1, 0.8, 0.6), Intensity: 30, InnerCone: 0.3, OutCone: 0.5, Radius: 0.05}, geom.LookAt(geom.V(3, 3, 3), geom.V(0, 0.5, 0), geom.V(0, 1, 0)))
-	b.light(scene.Light{Name: "sun", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: 1, Angle: 0.02}, geom.LookAt(geom.V(-3, 5, 1), geom.Vec3{}, geom.V(0, 1, 0)))
+	b.light(scene.Light{Name: "spot", Kind: scene.SpotLight, Colour: geom.V(1, 0.8, 0.6), Intensity: 30, InnerCone: 0.3, OutCone: 0.5, Radius: 0.05},
+		geom.LookAt(geom.V(3, 3, 3), geom.V(0, 0.5, 0), geom.V(0, 1, 0)))
+	b.light(scene.Light{Name: "sun", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: 1, Angle: 0.02},
+		geom.LookAt(geom.V(-3, 5, 1), geom.Vec3{}, geom.V(0, 1, 0)))
 	b.opt.Surround = Surround{On: true, Tone: geom.V(0.2, 0.25, 0.3), Strength: 1}
 	b.opt.Backing, b.opt.BackingTone = BackTone, geom.Splat(0.4)
 	b.camera(geom.V(0, 2, 5), geom.V(0, 0.7, 0), 0.7)
@@ -360,7 +363,8 @@ func TestStraightShadowsThroughASlabAtEveryAngle(t *testing.T) {
 		b.part("top", quad(geom.V(-90, 1.5, 90), geom.V(180, 0, 0), geom.V(0, 0, -180)), slab)
 		b.part("bottom", quad(geom.V(-90, 1.4, -90), geom.V(180, 0, 0), geom.V(0, 0, 180)), slab)
 		sin, cos := math.Sincos(deg * math.Pi / 180)
-		b.light(scene.Light{Name: "sun", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: 3}, geom.LookAt(geom.V(float32(sin), float32(cos), 0), geom.Vec3{}, geom.V(0, 0, 1)))
+		b.light(scene.Light{Name: "sun", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: 3},
+			geom.LookAt(geom.V(float32(sin), float32(cos), 0), geom.Vec3{}, geom.V(0, 0, 1)))
 		got, bar := b.plane(t, 16, film.Beauty)
 		keep := 1 - float64(optics.FresnelDielectric(float32(cos), 1.5))
 		expect(t, fmt.Sprintf("floor under a slab, sun at %v degrees", deg), got, 3*cos*keep*keep/math.Pi, bar+2e-3)

@@ -46,7 +46,9 @@ type Tracer struct {
 
 // NewTracer makes scratch for one goroutine.
 func (w *World) NewTracer() *Tracer {
-	t := &Tracer{w: w, eye: w.eye, drifts: make([]drift, len(w.drifters)), stack: accel.NewStack(w.solid.flat, w.solid.shared, w.passable.flat, w.passable.shared), light: make([]geom.Vec3, len(w.elements.names)), guides: w.opt.Layout.Asks()&film.AskGuide != 0}
+	t := &Tracer{w: w, eye: w.eye, drifts: make([]drift, len(w.drifters)),
+		stack: accel.NewStack(w.solid.flat, w.solid.shared, w.passable.flat, w.passable.shared),
+		light: make([]geom.Vec3, len(w.elements.names)), guides: w.opt.Layout.Asks()&film.AskGuide != 0}
 	if w.twin != nil {
 		t.twin = w.twin.NewTracer()
 	}

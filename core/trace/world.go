@@ -280,7 +280,8 @@ func (w *World) place(i int, in *placing) {
 	s, o := w.scene, &w.opt
 	p := s.Parts[i]
 	world := s.World(i)
-	w.parts[i] = part{mesh: &s.Meshes[p.Mesh], world: world, way: placed(in.ways[p.Object], p.Place), mirror: world.Det() < 0, finish: o.Wears[i], light: -1, element: -1, gain: geom.Splat(1)}
+	w.parts[i] = part{mesh: &s.Meshes[p.Mesh], world: world, way: placed(in.ways[p.Object], p.Place), mirror: world.Det() < 0,
+		finish: o.Wears[i], light: -1, element: -1, gain: geom.Splat(1)}
 	if o.Wears[i] == LeftOutOfPicture {
 		return
 	}

@@ -29,13 +29,14 @@ var layers = []struct {
 	{"core/optics", []string{"core/parallel", "core/colour", "core/geom", "core/sampling"}},
 	{"core/scene", []string{"core/parallel", "core/colour", "core/geom", "core/names"}},
 	{"core/importer/codec", nil},
-	{"core/importer", []string{"core/importer/codec", "core/colour", "core/geom", "core/names", "core/scene"}},
+	{"core/importer", []string{"core/importer/codec", "core/colour", "core/geom", "core/names", "core/parallel", "core/scene"}},
 	{"core/clay", []string{"core/colour", "core/film", "core/geom", "core/optics", "core/scene"}},
 	{"core/shelf", []string{"core/colour", "core/geom", "core/scene", "core/setup"}},
 	{"core/setup", []string{"core/colour", "core/geom", "core/names", "core/scene"}},
-	{"core/lights", []string{"core/colour", "core/geom", "core/sampling"}},
+	{"core/lights", []string{"core/colour", "core/geom", "core/parallel", "core/sampling"}},
 	{"core/film", []string{"core/parallel", "core/geom"}},
-	{"core/trace", []string{"core/parallel", "core/accel", "core/colour", "core/film", "core/finish", "core/geom", "core/imageio", "core/lights", "core/names", "core/optics", "core/sampling", "core/scene"}},
+	{"core/trace", []string{"core/parallel", "core/accel", "core/colour", "core/film", "core/finish", "core/geom", "core/imageio",
+		"core/lights", "core/names", "core/optics", "core/sampling", "core/scene"}},
 	{"core/preflight", []string{"core/parallel", "core/accel", "core/colour", "core/film", "core/geom", "core/scene", "core/trace"}},
 	{"core/noise", []string{"core/colour", "core/film", "core/geom"}},
 	{"core/render", []string{"core/film", "core/noise", "core/trace"}},
@@ -53,14 +54,18 @@ var layers = []struct {
 	{"internal/mariadb", nil},
 	{"internal/store", []string{"core", "internal/ticket", "internal/fault"}},
 	// Use cases, from those that know least of others to those that know most.
-	{"internal/scenes", []string{"core", "internal/pipeline", "internal/ticket", "internal/fault", "internal/identity", "internal/cache", "internal/budget", "internal/store"}},
+	{"internal/scenes", []string{"core", "internal/pipeline", "internal/ticket", "internal/fault", "internal/identity",
+		"internal/cache", "internal/budget", "internal/store"}},
 	{"internal/library", []string{"core/names", "core/setup", "internal/ticket", "internal/fault", "internal/identity", "internal/store", "internal/scenes"}},
 	{"internal/jobs", []string{"core", "internal/ticket", "internal/fault", "internal/identity", "internal/pipeline", "internal/store", "internal/scenes"}},
-	{"internal/proofs", []string{"core", "internal/budget", "internal/ticket", "internal/fault", "internal/identity", "internal/cache", "internal/pipeline", "internal/deliver", "internal/store", "internal/scenes"}},
+	{"internal/proofs", []string{"core", "internal/budget", "internal/ticket", "internal/fault", "internal/identity",
+		"internal/cache", "internal/pipeline", "internal/deliver", "internal/store", "internal/scenes"}},
 	{"internal/live", []string{"core", "internal/ticket", "internal/fault", "internal/identity", "internal/budget", "internal/cache", "internal/scenes"}},
-	{"internal/runs", []string{"core", "internal/ticket", "internal/fault", "internal/identity", "internal/farm", "internal/pipeline", "internal/deliver", "internal/store", "internal/scenes", "internal/jobs", "internal/proofs"}},
+	{"internal/runs", []string{"core", "internal/ticket", "internal/fault", "internal/identity", "internal/farm",
+		"internal/pipeline", "internal/deliver", "internal/store", "internal/scenes", "internal/jobs", "internal/proofs"}},
 	{"internal/app", []string{"internal"}},
-	{"internal/server", []string{"core", "internal/ticket", "internal/fault", "internal/identity", "internal/farm", "internal/app", "internal/store", "internal/scenes", "internal/jobs", "internal/proofs", "internal/runs", "internal/library", "internal/live", "web"}},
+	{"internal/server", []string{"core", "internal/ticket", "internal/fault", "internal/identity", "internal/farm", "internal/app",
+		"internal/store", "internal/scenes", "internal/jobs", "internal/proofs", "internal/runs", "internal/library", "internal/live", "web"}},
 	{"internal/wait", nil},
 	{"internal/testkit", []string{"core", "internal"}},
 	{"internal/arch", nil},
@@ -156,7 +161,9 @@ func checkImport(t *testing.T, file, dir, path string, may []string) {
 // The test itself must catch what it is for.
 func TestABrokenLayerIsCaught(t *testing.T) {
 	for _, c := range []struct{ dir, path string }{
-		{"core/trace", "amberproof/internal/store"}, {"core/film", "amberproof/core/trace"}, {"core/trace", "amberproof/core/passes"}, {"core/trace", "net/http"}, {"internal/ticket", "amberproof/internal/app"}, {"internal/server", "database/sql"}, {"internal/scenes", "amberproof/internal/jobs"}, {"internal/proofs", "amberproof/internal/runs"},
+		{"core/trace", "amberproof/internal/store"}, {"core/film", "amberproof/core/trace"}, {"core/trace", "amberproof/core/passes"},
+		{"core/trace", "net/http"}, {"internal/ticket", "amberproof/internal/app"}, {"internal/server", "database/sql"},
+		{"internal/scenes", "amberproof/internal/jobs"}, {"internal/proofs", "amberproof/internal/runs"},
 	} {
 		var may []string
 		for _, l := range layers {

@@ -364,7 +364,8 @@ func TestManifestsOfBefore(t *testing.T) {
 		t.Fatal(err)
 	}
 	m, err := Read(dir)
-	if d := m.Resolved.Ticket.Quality.Denoise; err != nil || m.Fingerprint != "f" || m.Resolved.Scene.Name != "s" || d != (ticket.Denoise{On: true, Take: "noise", Amount: 50}) {
+	if d := m.Resolved.Ticket.Quality.Denoise; err != nil || m.Fingerprint != "f" || m.Resolved.Scene.Name != "s" ||
+		d != (ticket.Denoise{On: true, Take: "noise", Amount: 50}) {
 		t.Errorf("%+v, %v", m, err)
 	}
 	run, err := ticket.RestoreResolved([]byte(`{"scene":{"name":"s"},"ticket":{"version":1,"quality":{"denoise":{"on":true,"amount":50}}}}`))
@@ -428,7 +429,8 @@ func TestCropsAreCutOut(t *testing.T) {
 // What an earlier version delivered is read as a still of one frame.
 func TestManifestOfAStillByAnEarlierVersion(t *testing.T) {
 	dir := t.TempDir()
-	old := `{"renderer": 9, "fingerprint": "ab", "filmSamples": "cd", "frame": 0, "seconds": 12, "samplesPerPixel": 64, "savedShare": 0.25, "noisePercent": 2.5, "complete": true, "files": []}`
+	old := `{"renderer": 9, "fingerprint": "ab", "filmSamples": "cd", "frame": 0, "seconds": 12,
+		"samplesPerPixel": 64, "savedShare": 0.25, "noisePercent": 2.5, "complete": true, "files": []}`
 	if err := os.WriteFile(filepath.Join(dir, ticket.ManifestName), []byte(old), 0o600); err != nil {
 		t.Fatal(err)
 	}
@@ -442,7 +444,8 @@ func TestManifestOfAStillByAnEarlierVersion(t *testing.T) {
 	if got := m.Saved(); math.Abs(got-0.25) > 1e-12 {
 		t.Errorf("it has saved %g", got)
 	}
-	if !m.Same(&Manifest{Renderer: 9, Fingerprint: "ab", Frames: []Frame{{Sums: "cd"}}}) || m.Same(&Manifest{Renderer: 9, Fingerprint: "ab", Frames: []Frame{{Sums: "ce"}}}) {
+	if !m.Same(&Manifest{Renderer: 9, Fingerprint: "ab", Frames: []Frame{{Sums: "cd"}}}) ||
+		m.Same(&Manifest{Renderer: 9, Fingerprint: "ab", Frames: []Frame{{Sums: "ce"}}}) {
 		t.Error("it is not told apart by its samples")
 	}
 }

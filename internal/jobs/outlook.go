@@ -172,7 +172,8 @@ func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Pl
 // Outlook tells what running a job now would do.
 func (s *Service) Outlook(ctx context.Context, who identity.Actor, id int64) (Outlook, error) {
 	o := Outlook{
-		Faults: []fault.Fault{}, Idle: []fault.Fault{}, Passes: []passes.Pass{}, Files: []ticket.Planned{}, Crops: []Cropped{}, Clay: []Dressed{}, Tones: []Tone{}, RuleHits: []int{}, Matches: []int{}, Shapes: []int{}, Changed: []string{},
+		Faults: []fault.Fault{}, Idle: []fault.Fault{}, Passes: []passes.Pass{}, Files: []ticket.Planned{}, Crops: []Cropped{},
+		Clay: []Dressed{}, Tones: []Tone{}, RuleHits: []int{}, Matches: []int{}, Shapes: []int{}, Changed: []string{},
 	}
 	p, err := s.Resolve(ctx, who, id)
 	o.Version = p.Job.Version

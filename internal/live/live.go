@@ -356,7 +356,8 @@ func (x *Session) prepare(ctx context.Context, a *answerable, size image.Point) 
 func same(have, want *trace.Options, size image.Point) bool {
 	a, b := have.Camera, want.Camera
 	return have.Width == size.X && have.Height == size.Y && a.Way == nil && b.Way == nil &&
-		a.World == b.World && a.YFov == b.YFov && a.YMag == b.YMag && a.Shift == b.Shift && a.Aperture == b.Aperture && a.Blades == b.Blades && a.BladeTurn == b.BladeTurn && a.Focus == b.Focus && a.FocusAt == b.FocusAt
+		a.World == b.World && a.YFov == b.YFov && a.YMag == b.YMag && a.Shift == b.Shift && a.Aperture == b.Aperture &&
+		a.Blades == b.Blades && a.BladeTurn == b.BladeTurn && a.Focus == b.Focus && a.FocusAt == b.FocusAt
 }
 
 // frameOf is a step as it is sent.

@@ -115,8 +115,10 @@ func (s *Server) start(ctx context.Context) error {
 	}
 	// The socket, which has to have a short path and is not used, is named from
 	// the data folder, and temporary files stay beside it: nothing is left in /tmp.
-	args := append(serverArgs(data), "--socket=socket", "--tmpdir="+tmp, "--pid-file="+filepath.Join(s.dir, "pid"), "--bind-address=127.0.0.1", "--port="+strconv.Itoa(s.port),
-		"--init-file="+init, "--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_ci", "--log-error="+filepath.Join(s.dir, "log"))
+	args := append(serverArgs(data), "--socket=socket", "--tmpdir="+tmp, "--pid-file="+filepath.Join(s.dir, "pid"),
+		"--bind-address=127.0.0.1", "--port="+strconv.Itoa(s.port),
+		"--init-file="+init, "--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_ci",
+		"--log-error="+filepath.Join(s.dir, "log"))
 	if s.quick {
 		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=OFF")
 	}
@@ -135,7 +137,8 @@ func (s *Server) start(ctx context.Context) error {
 
 // serverArgs are what the installer and the server must agree on.
 func serverArgs(data string) []string {
-	a := []string{"--no-defaults", "--datadir=" + data, "--innodb-log-file-size=4M", "--innodb-autoextend-increment=1", "--innodb-data-file-path=ibdata1:4M:autoextend"}
+	a := []string{"--no-defaults", "--datadir=" + data, "--innodb-log-file-size=4M", "--innodb-autoextend-increment=1",
+		"--innodb-data-file-path=ibdata1:4M:autoextend"}
 	if u, err := user.Current(); err == nil {
 		a = append(a, "--user="+u.Username)
 	}

@@ -19,7 +19,8 @@ import (
 type TooLargeError struct{ Needs, Has int64 }
 
 func (e *TooLargeError) Error() string {
-	return fmt.Sprintf("the picture would need %s of memory and %s are free; make it smaller, render a region, or ask for fewer passes", Size(e.Needs), Size(e.Has))
+	return fmt.Sprintf("the picture would need %s of memory and %s are free; make it smaller, render a region, or ask for fewer passes",
+		Size(e.Needs), Size(e.Has))
 }
 
 // Size writes a number of bytes for people.

@@ -46,7 +46,8 @@ type Proof struct {
 
 // Of makes the proof of a frame that is ready to be rendered.
 func Of(run *store.Run, number int, v *scene.Scene, sh *pipeline.Shot) *Proof {
-	return &Proof{Run: run.ID, Job: run.Job, Frame: number, Resolved: &run.Resolved, Scene: v, Film: sh.Film, Elements: run.Elements, Passes: sh.Passes, Renderer: trace.Revision, ready: sh.Films}
+	return &Proof{Run: run.ID, Job: run.Job, Frame: number, Resolved: &run.Resolved, Scene: v, Film: sh.Film, Elements: run.Elements,
+		Passes: sh.Passes, Renderer: trace.Revision, ready: sh.Films}
 }
 
 // Version grows whenever the picture changes.

@@ -133,7 +133,8 @@ func (s *Service) load(ctx context.Context, k frame) (*Proof, error) {
 	if err != nil {
 		return nil, err
 	}
-	p := &Proof{Run: run.ID, Job: run.Job, Frame: k.number, Resolved: &run.Resolved, Scene: v, Film: f, Elements: run.Elements, Passes: t.List(v, run.Elements), Renderer: revision}
+	p := &Proof{Run: run.ID, Job: run.Job, Frame: k.number, Resolved: &run.Resolved, Scene: v, Film: f, Elements: run.Elements,
+		Passes: t.List(v, run.Elements), Renderer: revision}
 	// A version that no live picture of it had, so that nothing stale is shown.
 	p.version.Store(int64(run.Samples*1e6) + 1<<40)
 	return p, nil

@@ -77,7 +77,8 @@ func TestThumbnailsComeLast(t *testing.T) {
 		name  string
 		ctx   context.Context
 		small bool
-	}{{"thumbnail", t.Context(), true}, {"gone", gone, false}, {"second thumbnail", t.Context(), true}, {"picture", t.Context(), false}, {"second picture", t.Context(), false}} {
+	}{{"thumbnail", t.Context(), true}, {"gone", gone, false}, {"second thumbnail", t.Context(), true},
+		{"picture", t.Context(), false}, {"second picture", t.Context(), false}} {
 		wg.Go(func() {
 			if err := u.take(c.ctx, c.small); err != nil {
 				return

@@ -197,7 +197,8 @@ func (s *Service) describe(ctx context.Context, run *store.Run, at *proofs.Proof
 }
 
 // pictures are the frames of a run as they are written, one after the other.
-func (s *Service) pictures(ctx context.Context, run *store.Run, as *ticket.Resolved, at *proofs.Proof, frames []deliver.Frame) iter.Seq2[deliver.Picture, error] {
+func (s *Service) pictures(ctx context.Context, run *store.Run, as *ticket.Resolved, at *proofs.Proof,
+	frames []deliver.Frame) iter.Seq2[deliver.Picture, error] {
 	return func(yield func(deliver.Picture, error) bool) {
 		for _, f := range frames {
 			p, err := s.frame(ctx, run.ID, f.Number, at)

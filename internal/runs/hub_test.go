@@ -78,7 +78,8 @@ func TestTheTakingOutOfNoiseIsTold(t *testing.T) {
 	s := &Service{hub: newHub()}
 	s.hub.publish(Event{Run: 1, State: ticket.Delivering, Samples: 7})
 	s.hub.publish(Event{Run: 2, State: ticket.Running})
-	for share, want := range map[float64]string{0: "taking out the noise, 0 %", 0.43: "taking out the noise, 40 %", 0.999: "taking out the noise, 95 %", 1: "writing the files"} {
+	for share, want := range map[float64]string{0: "taking out the noise, 0 %", 0.43: "taking out the noise, 40 %",
+		0.999: "taking out the noise, 95 %", 1: "writing the files"} {
 		for run := range int64(3) {
 			s.cleaning(run+1, share)
 		}

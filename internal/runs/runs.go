@@ -117,8 +117,10 @@ type Run struct {
 
 func (s *Service) runOf(r *store.RunLine) Run {
 	v := Run{
-		ID: r.ID, Job: r.Job, JobName: r.JobName, Scene: r.Scene, Number: r.Number, State: r.State, Intent: r.Intent, Fault: r.Fault, Background: r.Background, Frames: r.Frames,
-		View: r.View, Width: r.Width, Height: r.Height, Surface: r.Surface, Preset: r.Preset, Target: r.Target, Queued: r.Queued, Started: r.Started, Finished: r.Finished,
+		ID: r.ID, Job: r.Job, JobName: r.JobName, Scene: r.Scene, Number: r.Number, State: r.State, Intent: r.Intent, Fault: r.Fault,
+		Background: r.Background, Frames: r.Frames,
+		View: r.View, Width: r.Width, Height: r.Height, Surface: r.Surface, Preset: r.Preset, Target: r.Target, Queued: r.Queued,
+		Started: r.Started, Finished: r.Finished,
 		Seconds: r.Seconds, Samples: r.Samples, Least: r.Least, Noise: r.Noise, Share: r.Share, Deliveries: r.Deliveries,
 	}
 	if e, ok := s.hub.Last(r.ID); ok {

@@ -22,7 +22,8 @@ func TestARunGoesFromTicketToFiles(t *testing.T) {
 	r := until(t, a, start(t, a, j).ID, ticket.Done)
 	d := get(t, a, r.ID)
 	_, m := manifest(t, a, r.ID)
-	if !m.Complete || m.Fingerprint != d.Fingerprint || m.Fingerprint != m.Resolved.Fingerprint() || len(m.Frames) != 1 || m.Frames[0].Noise == nil || m.Frames[0].Sums == "" {
+	if !m.Complete || m.Fingerprint != d.Fingerprint || m.Fingerprint != m.Resolved.Fingerprint() || len(m.Frames) != 1 ||
+		m.Frames[0].Noise == nil || m.Frames[0].Sums == "" {
 		t.Fatalf("manifest %+v", m)
 	}
 	if r.Samples != 16 || r.Least != 16 || r.Noise == nil || r.Seconds <= 0 || r.Share != 1 || r.Deliveries != 1 || len(d.Passes) < 5 {

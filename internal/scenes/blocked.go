@@ -59,7 +59,8 @@ func (s *Service) BlockedOf(ctx context.Context, who identity.Actor, id int64, t
 	out.All = Estimated(found.all)
 	for i := range found.parts {
 		f := &found.parts[i]
-		p := Blocking{Part: keys[f.Part], All: Estimated(f.All), Light: f.Light, On: f.On, Worst: Estimated(f.Worst), Says: f.Says(b.Subject.Scene.Parts[f.Part].Name)}
+		p := Blocking{Part: keys[f.Part], All: Estimated(f.All), Light: f.Light, On: f.On, Worst: Estimated(f.Worst),
+			Says: f.Says(b.Subject.Scene.Parts[f.Part].Name)}
 		for _, d := range f.ByLight {
 			p.ByLight = append(p.ByLight, Dimmed{d.Light, Estimated(d.Of)})
 		}

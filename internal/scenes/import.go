@@ -248,7 +248,8 @@ func (s *Service) ImportSurround(ctx context.Context, who identity.Actor, name s
 	}
 	name = names.Text(path.Base(name))
 	if ext := strings.ToLower(filepath.Ext(name)); ext != ".hdr" && ext != ".exr" || len(name) > 200 {
-		return Surround{}, fault.Bad("%q is neither a Radiance .hdr nor an OpenEXR .exr picture with a name of at most 200 bytes; environment pictures come as one of these", names.Cut(name, 80))
+		return Surround{}, fault.Bad("%q is neither a Radiance .hdr nor an OpenEXR .exr picture with a name of at most "+
+			"200 bytes; environment pictures come as one of these", names.Cut(name, 80))
 	}
 	p, err := imageio.ReadSurround(data, imageio.DefaultLimits)
 	if err != nil {

@@ -61,7 +61,8 @@ const importers = 2
 
 // New makes a service.
 func New(o Options) *Service {
-	s := &Service{store: o.Store, files: o.Files, guard: o.Guard, log: o.Log, memory: budget.NewBytes(o.Shares.Work), line: budget.NewLine(importers), fresh: make(chan drawing, mostFresh), drawingLine: budget.NewLine(1), bench: budget.NewLine(1)}
+	s := &Service{store: o.Store, files: o.Files, guard: o.Guard, log: o.Log, memory: budget.NewBytes(o.Shares.Work),
+		line: budget.NewLine(importers), fresh: make(chan drawing, mostFresh), drawingLine: budget.NewLine(1), bench: budget.NewLine(1)}
 	// Scenes and pictures are named by their content, so what is open never has to be
 	// looked after: it can only be right or gone.
 	s.scenes = cache.New(o.Shares.Scenes, func(v *scene.Scene) int64 { return v.Bytes() }, s.read)

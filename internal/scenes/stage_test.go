@@ -105,7 +105,8 @@ func TestFraming(t *testing.T) {
 	if _, err := a.Scenes.Frame(ctx, me, j.Scene, &scenes.Framing{Camera: c, Aspect: 1.5, Focal: &tiny, Sensor: 500}); err == nil {
 		t.Error("a lens that sees nearly half of all")
 	}
-	f, err := a.Scenes.Frame(ctx, me, j.Scene, &scenes.Framing{Camera: c, Aspect: 1.5, Focal: &focal, Roll: &roll, Aim: []string{"Box"}, Fit: &scenes.Fit{Margin: 10}})
+	f, err := a.Scenes.Frame(ctx, me, j.Scene,
+		&scenes.Framing{Camera: c, Aspect: 1.5, Focal: &focal, Roll: &roll, Aim: []string{"Box"}, Fit: &scenes.Fit{Margin: 10}})
 	if err != nil || math.Abs(f.Focal-85) > 1e-3 || math.Abs(f.Roll-10) > 1e-3 || f.Camera.Matrix == c.Matrix {
 		t.Errorf("%+v: %v", f, err)
 	}
@@ -115,7 +116,8 @@ func TestFraming(t *testing.T) {
 	}
 	down := c
 	down.Matrix = [12]float32(geom.LookAt(geom.V(0.1, 5, 0.1), geom.V(0, 0, 0), geom.V(0, 1, 0)))
-	if _, err := a.Scenes.Frame(ctx, me, j.Scene, &scenes.Framing{Camera: down, Aspect: 1.5, Upright: true}); err == nil || !strings.Contains(err.Error(), "too steeply") {
+	if _, err := a.Scenes.Frame(ctx, me, j.Scene, &scenes.Framing{Camera: down, Aspect: 1.5, Upright: true}); err == nil ||
+		!strings.Contains(err.Error(), "too steeply") {
 		t.Errorf("from straight above: %v", err)
 	}
 	if c := (ticket.Camera{Matrix: c.Matrix, YFov: c.YFov, ShiftY: 501}); scenes.CheckCamera(c) == nil {

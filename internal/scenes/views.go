@@ -179,7 +179,8 @@ func CheckCamera(c ticket.Camera) error {
 		sum += v - v
 	}
 	world := geom.Affine(c.Matrix)
-	if sum != 0 || world.Det() == 0 || !(c.YFov >= 0 && c.YFov < widestFov) || !(c.YMag >= 0 && c.YMag < 1e6) || c.YFov == 0 && c.YMag == 0 || len(c.Follows) > 200 || !within(c.ShiftX, mostShift) || !within(c.ShiftY, mostShift) {
+	if sum != 0 || world.Det() == 0 || !(c.YFov >= 0 && c.YFov < widestFov) || !(c.YMag >= 0 && c.YMag < 1e6) || c.YFov == 0 &&
+		c.YMag == 0 || len(c.Follows) > 200 || !within(c.ShiftX, mostShift) || !within(c.ShiftY, mostShift) {
 		return fault.Bad("The camera is not a proper one; move the view and save again")
 	}
 	return nil

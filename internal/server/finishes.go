@@ -79,23 +79,26 @@ func colourOf(v geom.Vec3) setup.Colour {
 
 // finishes are operations on what parts wear.
 func (s *Server) finishes() {
-	handle(s, "GET", "/api/shelf", "list-shelf", "A starter set of finishes, each with its source", func(context.Context, identity.Actor, *nothing) (list[shelf.Item], error) {
-		return listed(shelf.Items(), nil)
-	})
-	sendPNG(s, "GET", "/api/shelf/{name}/ball.png", "get-shelf-ball", "A ball that wears a finish of the shelf", func(ctx context.Context, who identity.Actor, in *struct {
-		Name string `path:"name" maxLength:"200"`
-	}) ([]byte, error) {
-		for _, item := range shelf.Items() {
-			if item.Finish.Name == in.Name {
-				return s.app.Live.ShelfBall(ctx, who, item.Finish)
+	handle(s, "GET", "/api/shelf", "list-shelf", "A starter set of finishes, each with its source",
+		func(context.Context, identity.Actor, *nothing) (list[shelf.Item], error) {
+			return listed(shelf.Items(), nil)
+		})
+	sendPNG(s, "GET", "/api/shelf/{name}/ball.png", "get-shelf-ball", "A ball that wears a finish of the shelf",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			Name string `path:"name" maxLength:"200"`
+		}) ([]byte, error) {
+			for _, item := range shelf.Items() {
+				if item.Finish.Name == in.Name {
+					return s.app.Live.ShelfBall(ctx, who, item.Finish)
+				}
 			}
-		}
-		return nil, fault.Bad("There is no %q on the shelf", in.Name)
-	})
-	sendPNG(s, "GET", "/api/scenes/{id}/ball.png", "get-ball", "A ball that wears a finish of a scene, as it is on the bench", func(ctx context.Context, who identity.Actor, in *struct {
-		ByID
-		Finish string `query:"finish" maxLength:"4096"`
-	}) ([]byte, error) {
-		return s.app.Live.Ball(ctx, who, in.ID, in.Finish)
-	})
+			return nil, fault.Bad("There is no %q on the shelf", in.Name)
+		})
+	sendPNG(s, "GET", "/api/scenes/{id}/ball.png", "get-ball", "A ball that wears a finish of a scene, as it is on the bench",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Finish string `query:"finish" maxLength:"4096"`
+		}) ([]byte, error) {
+			return s.app.Live.Ball(ctx, who, in.ID, in.Finish)
+		})
 }

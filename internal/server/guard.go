@@ -62,7 +62,8 @@ func localOnly(c *gin.Context) {
 
 // leadsHere reports whether a request opens a page of ours, as a link does.
 func leadsHere(r *http.Request) bool {
-	return r.Method == http.MethodGet && r.Header.Get("Sec-Fetch-Mode") == "navigate" && r.Header.Get("Sec-Fetch-Dest") == "document" && !strings.HasPrefix(r.URL.Path, "/api/")
+	return r.Method == http.MethodGet && r.Header.Get("Sec-Fetch-Mode") == "navigate" && r.Header.Get("Sec-Fetch-Dest") == "document" &&
+		!strings.HasPrefix(r.URL.Path, "/api/")
 }
 
 // loopback reports whether a Host header names this machine. Names are not resolved:

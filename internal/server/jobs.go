@@ -33,24 +33,26 @@ func (s *Server) jobs() {
 	handle(s, "GET", "/api/jobs/{id}", "get-job", "A job with its ticket", func(ctx context.Context, who identity.Actor, in *ByID) (jobs.Job, error) {
 		return s.app.Jobs.Get(ctx, who, in.ID)
 	})
-	handle(s, "PUT", "/api/jobs/{id}/ticket", "save-ticket", "Save a ticket over the version it was made from", func(ctx context.Context, who identity.Actor, in *struct {
-		ByID
-		Body struct {
-			Version int64         `json:"version"`
-			Ticket  ticket.Ticket `json:"ticket"`
-		}
-	}) (jobs.Job, error) {
-		return s.app.Jobs.SaveTicket(ctx, who, in.ID, in.Body.Version, in.Body.Ticket)
-	})
-	handle(s, "POST", "/api/jobs/{id}/compare", "compare-ticket", "What a ticket and the kept one have changed since both were one", func(ctx context.Context, who identity.Actor, in *struct {
-		ByID
-		Body struct {
-			Ticket ticket.Ticket `json:"ticket" doc:"The other one"`
-			Base   ticket.Ticket `json:"base" doc:"What it was made from"`
-		}
-	}) (jobs.Versions, error) {
-		return s.app.Jobs.Compare(ctx, who, in.ID, in.Body.Ticket, in.Body.Base)
-	})
+	handle(s, "PUT", "/api/jobs/{id}/ticket", "save-ticket", "Save a ticket over the version it was made from",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Body struct {
+				Version int64         `json:"version"`
+				Ticket  ticket.Ticket `json:"ticket"`
+			}
+		}) (jobs.Job, error) {
+			return s.app.Jobs.SaveTicket(ctx, who, in.ID, in.Body.Version, in.Body.Ticket)
+		})
+	handle(s, "POST", "/api/jobs/{id}/compare", "compare-ticket", "What a ticket and the kept one have changed since both were one",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Body struct {
+				Ticket ticket.Ticket `json:"ticket" doc:"The other one"`
+				Base   ticket.Ticket `json:"base" doc:"What it was made from"`
+			}
+		}) (jobs.Versions, error) {
+			return s.app.Jobs.Compare(ctx, who, in.ID, in.Body.Ticket, in.Body.Base)
+		})
 	handle(s, "POST", "/api/jobs/{id}/copy", "copy-job", "Make a job like another, under a name", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {
@@ -85,34 +87,39 @@ func (s *Server) jobs() {
 
 // jobRuns are what running a job would do, and runs of it.
 func (s *Server) jobRuns() {
-	handle(s, "GET", "/api/jobs/{id}/outlook", "get-outlook", "What running the job now would do", func(ctx context.Context, who identity.Actor, in *ByID) (jobs.Outlook, error) {
-		return s.app.Jobs.Outlook(ctx, who, in.ID)
-	})
-	handle(s, "POST", "/api/jobs/{id}/variants", "make-variants", "A job like this one for each of some variants, and a run of each if asked for", func(ctx context.Context, who identity.Actor, in *struct {
-		ByID
-		Body struct {
-			Variants []string `json:"variants" minItems:"1" maxItems:"200" nullable:"false"`
-			Run      bool     `json:"run,omitempty"`
-		}
-	}) (list[jobs.Job], error) {
-		made, err := s.app.Jobs.Variants(ctx, who, in.ID, in.Body.Variants)
-		for i := 0; i < len(made) && err == nil && in.Body.Run; i++ {
-			_, err = s.app.Runs.Start(ctx, who, made[i].ID, made[i].Version)
-		}
-		return listed(made, err)
-	})
-	handle(s, "GET", "/api/jobs/{id}/preflight", "get-job-preflight", "Check the scene as the job's ticket would render it", func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Report, error) {
-		return s.app.Jobs.Preflight(ctx, who, in.ID)
-	})
-	handle(s, "GET", "/api/jobs/{id}/blocked", "get-blocked", "What light the job's clay would take from what is seen, estimated", func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Blocked, error) {
-		return s.app.Jobs.Blocked(ctx, who, in.ID)
-	})
-	handle(s, "POST", "/api/jobs/{id}/runs", "start-run", "Queue a run of the ticket in the version that was seen", func(ctx context.Context, who identity.Actor, in *struct {
-		ByID
-		Body struct {
-			Version int64 `json:"version" doc:"Of the ticket on the screen"`
-		}
-	}) (runs.Run, error) {
-		return s.app.Runs.Start(ctx, who, in.ID, in.Body.Version)
-	})
+	handle(s, "GET", "/api/jobs/{id}/outlook", "get-outlook", "What running the job now would do",
+		func(ctx context.Context, who identity.Actor, in *ByID) (jobs.Outlook, error) {
+			return s.app.Jobs.Outlook(ctx, who, in.ID)
+		})
+	handle(s, "POST", "/api/jobs/{id}/variants", "make-variants", "A job like this one for each of some variants, and a run of each if asked for",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Body struct {
+				Variants []string `json:"variants" minItems:"1" maxItems:"200" nullable:"false"`
+				Run      bool     `json:"run,omitempty"`
+			}
+		}) (list[jobs.Job], error) {
+			made, err := s.app.Jobs.Variants(ctx, who, in.ID, in.Body.Variants)
+			for i := 0; i < len(made) && err == nil && in.Body.Run; i++ {
+				_, err = s.app.Runs.Start(ctx, who, made[i].ID, made[i].Version)
+			}
+			return listed(made, err)
+		})
+	handle(s, "GET", "/api/jobs/{id}/preflight", "get-job-preflight", "Check the scene as the job's ticket would render it",
+		func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Report, error) {
+			return s.app.Jobs.Preflight(ctx, who, in.ID)
+		})
+	handle(s, "GET", "/api/jobs/{id}/blocked", "get-blocked", "What light the job's clay would take from what is seen, estimated",
+		func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Blocked, error) {
+			return s.app.Jobs.Blocked(ctx, who, in.ID)
+		})
+	handle(s, "POST", "/api/jobs/{id}/runs", "start-run", "Queue a run of the ticket in the version that was seen",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Body struct {
+				Version int64 `json:"version" doc:"Of the ticket on the screen"`
+			}
+		}) (runs.Run, error) {
+			return s.app.Runs.Start(ctx, who, in.ID, in.Body.Version)
+		})
 }

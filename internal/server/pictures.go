@@ -99,8 +99,10 @@ func (s *Server) picture(c *gin.Context) {
 	side, err2 := strconv.Atoi(c.DefaultQuery("side", "0"))
 	frame, err3 := strconv.Atoi(c.DefaultQuery("frame", "0"))
 	q.Amount, err4 = strconv.ParseFloat(c.DefaultQuery("amount", "-1"), 64)
-	if err1 != nil || err2 != nil || err3 != nil || err4 != nil || !(q.Amount >= -1 && q.Amount <= 100) || !(q.Exposure >= -20 && q.Exposure <= 20) || side < 0 || side > 1<<16 || frame < 0 || q.Display != "filmic" && q.Display != "plain" {
-		refuse(c, http.StatusBadRequest, "ev must be between -20 and 20, side a size in pixels, frame a number, display filmic or plain, amount a percentage, or -1 as the ticket says.")
+	if err1 != nil || err2 != nil || err3 != nil || err4 != nil || !(q.Amount >= -1 && q.Amount <= 100) ||
+		!(q.Exposure >= -20 && q.Exposure <= 20) || side < 0 || side > 1<<16 || frame < 0 || q.Display != "filmic" && q.Display != "plain" {
+		refuse(c, http.StatusBadRequest, "ev must be between -20 and 20, side a size in pixels, frame a number, "+
+			"display filmic or plain, amount a percentage, or -1 as the ticket says.")
 		return
 	}
 	ctx := c.Request.Context()

@@ -45,7 +45,8 @@ func (s *Server) problem(err error) error {
 	switch {
 	case errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT), store.Full(err):
 		s.log.Error("the disk is full", "error", err)
-		return huma.NewError(http.StatusInsufficientStorage, "The disk is full: nothing was saved. Make room in the data folder (old deliveries and films take most), then do it again.")
+		return huma.NewError(http.StatusInsufficientStorage,
+			"The disk is full: nothing was saved. Make room in the data folder (old deliveries and films take most), then do it again.")
 	case errors.As(err, &programming):
 		s.log.Error("a request failed by a programming error", "error", programming.What, "stack", programming.Stack)
 	default:

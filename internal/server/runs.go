@@ -41,27 +41,30 @@ func (s *Server) runs() {
 		}
 		return s.app.Runs.List(ctx, who, w)
 	})
-	handle(s, "GET", "/api/queue", "get-queue", "Runs that are going, then those that wait; and what the workers do", func(ctx context.Context, who identity.Actor, _ *nothing) (queueBody, error) {
-		b := queueBody{Workers: []workerBody{}}
-		var err error
-		if b.Runs, err = s.app.Runs.Queue(ctx, who); err != nil {
+	handle(s, "GET", "/api/queue", "get-queue", "Runs that are going, then those that wait; and what the workers do",
+		func(ctx context.Context, who identity.Actor, _ *nothing) (queueBody, error) {
+			b := queueBody{Workers: []workerBody{}}
+			var err error
+			if b.Runs, err = s.app.Runs.Queue(ctx, who); err != nil {
+				return b, err
+			}
+			working, err := s.app.Runs.Workers(who)
+			for _, k := range working {
+				b.Workers = append(b.Workers, workerOf(k))
+			}
 			return b, err
-		}
-		working, err := s.app.Runs.Workers(who)
-		for _, k := range working {
-			b.Workers = append(b.Workers, workerOf(k))
-		}
-		return b, err
-	})
-	handle(s, "GET", "/api/runs/{id}", "get-run", "A run with its ticket, passes and deliveries", func(ctx context.Context, who identity.Actor, in *ByID) (runs.Detail, error) {
-		return s.app.Runs.Get(ctx, who, in.ID)
-	})
-	handle(s, "POST", "/api/runs/{id}/{intent}", "ask-run", "Stop a run for later, keep what it has, cancel it, or resume it", func(ctx context.Context, who identity.Actor, in *struct {
-		ByID
-		Intent string `path:"intent" enum:"stop,keep,cancel,resume"`
-	}) (runs.Run, error) {
-		return s.app.Runs.Ask(ctx, who, in.ID, ticket.Intent(in.Intent))
-	})
+		})
+	handle(s, "GET", "/api/runs/{id}", "get-run", "A run with its ticket, passes and deliveries",
+		func(ctx context.Context, who identity.Actor, in *ByID) (runs.Detail, error) {
+			return s.app.Runs.Get(ctx, who, in.ID)
+		})
+	handle(s, "POST", "/api/runs/{id}/{intent}", "ask-run", "Stop a run for later, keep what it has, cancel it, or resume it",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Intent string `path:"intent" enum:"stop,keep,cancel,resume"`
+		}) (runs.Run, error) {
+			return s.app.Runs.Ask(ctx, who, in.ID, ticket.Intent(in.Intent))
+		})
 	perform(s, "PUT", "/api/runs/{id}/place", "place-run", "Move a waiting run in the queue", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {
@@ -70,14 +73,15 @@ func (s *Server) runs() {
 	}) error {
 		return s.app.Runs.Place(ctx, who, in.ID, in.Body.After)
 	})
-	handle(s, "PUT", "/api/runs/{id}/delivery", "deliver-again", "Deliver a run anew as its job's ticket says now, without rendering", func(ctx context.Context, who identity.Actor, in *struct {
-		ByID
-		Body struct {
-			Version int64 `json:"version" doc:"Of the ticket on the screen"`
-		}
-	}) (runs.Detail, error) {
-		return s.app.Runs.DeliverAgain(ctx, who, in.ID, in.Body.Version)
-	})
+	handle(s, "PUT", "/api/runs/{id}/delivery", "deliver-again", "Deliver a run anew as its job's ticket says now, without rendering",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Body struct {
+				Version int64 `json:"version" doc:"Of the ticket on the screen"`
+			}
+		}) (runs.Detail, error) {
+			return s.app.Runs.DeliverAgain(ctx, who, in.ID, in.Body.Version)
+		})
 	perform(s, "DELETE", "/api/runs/{id}", "remove-run", "Remove a run and its files for good", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Delivered bool `query:"delivered" doc:"Also if it has delivered files"`
@@ -89,17 +93,18 @@ func (s *Server) runs() {
 
 // runReadings are what can be measured of the pictures of runs.
 func (s *Server) runReadings() {
-	handle(s, "GET", "/api/runs/{id}/cast", "measure-cast", "How far the clay of a run's picture is from neutral", func(ctx context.Context, who identity.Actor, in *struct {
-		ByID
-		LookQuery
-		Frame int `query:"frame" minimum:"0" maximum:"100000"`
-	}) (proofs.Cast, error) {
-		p, err := s.app.Proofs.Open(ctx, who, in.ID, in.Frame)
-		if err != nil {
-			return proofs.Cast{}, err
-		}
-		return s.app.Proofs.Cast(ctx, p, in.look())
-	})
+	handle(s, "GET", "/api/runs/{id}/cast", "measure-cast", "How far the clay of a run's picture is from neutral",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			LookQuery
+			Frame int `query:"frame" minimum:"0" maximum:"100000"`
+		}) (proofs.Cast, error) {
+			p, err := s.app.Proofs.Open(ctx, who, in.ID, in.Frame)
+			if err != nil {
+				return proofs.Cast{}, err
+			}
+			return s.app.Proofs.Cast(ctx, p, in.look())
+		})
 	handle(s, "GET", "/api/runs/{id}/reading", "read-pixel", "What lies under a pixel", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		LookQuery

@@ -98,74 +98,84 @@ func (s *Server) scenes() {
 	}) (list[scenes.Scene], error) {
 		return listed(s.app.Scenes.List(ctx, who, in.PutAway))
 	})
-	handle(s, "GET", "/api/scenes/{id}", "get-scene", "A scene with its parts, lights and views", func(ctx context.Context, who identity.Actor, in *ByID) (sceneBody, error) {
-		b, err := s.app.Scenes.Bench(ctx, who, in.ID)
-		return s.described(ctx, who, b, err)
-	})
-	handle(s, "PATCH", "/api/scenes/{id}", "change-scene", "Rename a scene, put it away or take it out again", func(ctx context.Context, who identity.Actor, in *struct {
-		ByID
-		Body struct {
-			Name    *string `json:"name,omitempty" maxLength:"120"`
-			PutAway *bool   `json:"putAway,omitempty"`
-		}
-	}) (v scenes.Scene, err error) {
-		if in.Body.Name != nil {
-			v, err = s.app.Scenes.Rename(ctx, who, in.ID, *in.Body.Name)
-		}
-		if in.Body.PutAway != nil && err == nil {
-			v, err = s.app.Scenes.PutAway(ctx, who, in.ID, *in.Body.PutAway)
-		}
-		return v, err
-	})
-	perform(s, "DELETE", "/api/scenes/{id}", "remove-scene", "Remove a scene without jobs for good", func(ctx context.Context, who identity.Actor, in *ByID) error {
-		return s.app.Scenes.Remove(ctx, who, in.ID)
-	})
-	handle(s, "GET", "/api/scenes/{id}/pose", "pose-scene", "Where parts and views are at a moment of an animation", func(ctx context.Context, who identity.Actor, in *struct {
-		ByID
-		Animation string  `query:"animation" maxLength:"200"`
-		Moment    float64 `query:"moment" minimum:"0" maximum:"1000000"`
-	}) (poseBody, error) {
-		v, views, err := s.app.Scenes.Pose(ctx, who, in.ID, in.Animation, in.Moment)
-		if err != nil {
-			return poseBody{}, err
-		}
-		b := poseBody{Views: views}
-		for i := range v.Parts {
-			b.Parts = append(b.Parts, [12]float32(v.World(i)))
-		}
-		return b, nil
-	})
-	sendPNG(s, "GET", "/api/surrounds/{sha256}/shown.png", "show-surround", "A ball in the light of an environment picture, and the picture beside it, unrolled", func(ctx context.Context, who identity.Actor, in *struct {
-		SHA256 string `path:"sha256" pattern:"^[0-9a-f]{64}$"`
-	}) ([]byte, error) {
-		return s.app.Live.SurroundShown(ctx, who, in.SHA256)
-	})
-	handle(s, "GET", "/api/surrounds", "list-surrounds", "All environment pictures", func(ctx context.Context, who identity.Actor, _ *nothing) (list[scenes.Surround], error) {
-		return listed(s.app.Scenes.Surrounds(ctx, who))
-	})
-	handle(s, "GET", "/api/pictures", "list-pictures", "Pictures for finishes and backings: those of the shelf, then those taken in, newest first", func(ctx context.Context, who identity.Actor, _ *nothing) (list[scenes.PictureFile], error) {
-		return listed(s.app.Scenes.Pictures(ctx, who))
-	})
-	sendPNG(s, "GET", "/api/pictures/small.png", "get-small-picture", "A picture as large as a list shows it", func(ctx context.Context, who identity.Actor, in *struct {
-		Name   string `query:"name" maxLength:"200"`
-		SHA256 string `query:"sha256" maxLength:"64"`
-	}) ([]byte, error) {
-		return s.app.Scenes.SmallPicture(ctx, who, in.Name, in.SHA256)
-	})
-	handle(s, "GET", "/api/imports/{word}", "get-import", "Where an import stands that was sent with a word", func(_ context.Context, who identity.Actor, in *struct {
-		Word string `path:"word" maxLength:"64"`
-	}) (scenes.Waiting, error) {
-		return s.app.Scenes.Waiting(who, in.Word)
-	})
+	handle(s, "GET", "/api/scenes/{id}", "get-scene", "A scene with its parts, lights and views",
+		func(ctx context.Context, who identity.Actor, in *ByID) (sceneBody, error) {
+			b, err := s.app.Scenes.Bench(ctx, who, in.ID)
+			return s.described(ctx, who, b, err)
+		})
+	handle(s, "PATCH", "/api/scenes/{id}", "change-scene", "Rename a scene, put it away or take it out again",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Body struct {
+				Name    *string `json:"name,omitempty" maxLength:"120"`
+				PutAway *bool   `json:"putAway,omitempty"`
+			}
+		}) (v scenes.Scene, err error) {
+			if in.Body.Name != nil {
+				v, err = s.app.Scenes.Rename(ctx, who, in.ID, *in.Body.Name)
+			}
+			if in.Body.PutAway != nil && err == nil {
+				v, err = s.app.Scenes.PutAway(ctx, who, in.ID, *in.Body.PutAway)
+			}
+			return v, err
+		})
+	perform(s, "DELETE", "/api/scenes/{id}", "remove-scene", "Remove a scene without jobs for good",
+		func(ctx context.Context, who identity.Actor, in *ByID) error {
+			return s.app.Scenes.Remove(ctx, who, in.ID)
+		})
+	handle(s, "GET", "/api/scenes/{id}/pose", "pose-scene", "Where parts and views are at a moment of an animation",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Animation string  `query:"animation" maxLength:"200"`
+			Moment    float64 `query:"moment" minimum:"0" maximum:"1000000"`
+		}) (poseBody, error) {
+			v, views, err := s.app.Scenes.Pose(ctx, who, in.ID, in.Animation, in.Moment)
+			if err != nil {
+				return poseBody{}, err
+			}
+			b := poseBody{Views: views}
+			for i := range v.Parts {
+				b.Parts = append(b.Parts, [12]float32(v.World(i)))
+			}
+			return b, nil
+		})
+	sendPNG(s, "GET", "/api/surrounds/{sha256}/shown.png", "show-surround",
+		"A ball in the light of an environment picture, and the picture beside it, unrolled", func(ctx context.Context, who identity.Actor, in *struct {
+			SHA256 string `path:"sha256" pattern:"^[0-9a-f]{64}$"`
+		}) ([]byte, error) {
+			return s.app.Live.SurroundShown(ctx, who, in.SHA256)
+		})
+	handle(s, "GET", "/api/surrounds", "list-surrounds", "All environment pictures",
+		func(ctx context.Context, who identity.Actor, _ *nothing) (list[scenes.Surround], error) {
+			return listed(s.app.Scenes.Surrounds(ctx, who))
+		})
+	handle(s, "GET", "/api/pictures", "list-pictures", "Pictures for finishes and backings: those of the shelf, then those taken in, newest first",
+		func(ctx context.Context, who identity.Actor, _ *nothing) (list[scenes.PictureFile], error) {
+			return listed(s.app.Scenes.Pictures(ctx, who))
+		})
+	sendPNG(s, "GET", "/api/pictures/small.png", "get-small-picture", "A picture as large as a list shows it",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			Name   string `query:"name" maxLength:"200"`
+			SHA256 string `query:"sha256" maxLength:"64"`
+		}) ([]byte, error) {
+			return s.app.Scenes.SmallPicture(ctx, who, in.Name, in.SHA256)
+		})
+	handle(s, "GET", "/api/imports/{word}", "get-import", "Where an import stands that was sent with a word",
+		func(_ context.Context, who identity.Actor, in *struct {
+			Word string `path:"word" maxLength:"64"`
+		}) (scenes.Waiting, error) {
+			return s.app.Scenes.Waiting(who, in.Word)
+		})
 }
 
 func (s *Server) views() {
-	handle(s, "POST", "/api/scenes/{id}/framed", "frame-scene", "A camera levelled, aimed or moved so that something fills the frame", func(ctx context.Context, who identity.Actor, in *struct {
-		ByID
-		Body scenes.Framing
-	}) (scenes.Framed, error) {
-		return s.app.Scenes.Frame(ctx, who, in.ID, &in.Body)
-	})
+	handle(s, "POST", "/api/scenes/{id}/framed", "frame-scene", "A camera levelled, aimed or moved so that something fills the frame",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Body scenes.Framing
+		}) (scenes.Framed, error) {
+			return s.app.Scenes.Frame(ctx, who, in.ID, &in.Body)
+		})
 	handle(s, "POST", "/api/scenes/{id}/views", "save-view", "Save a new view", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body struct {
@@ -204,7 +214,9 @@ func describeScene(bench scenes.Bench, views []scenes.View) sceneBody {
 	sc := bench.Subject.Scene
 	b := sceneBody{
 		Scene: bench.Scene, Objects: []objectBody{}, Parts: []partBody{}, Lamps: []lampBody{}, Views: views, Animations: []animationBody{}, Finishes: []finishBody{},
-		Setup:    setupBody{bench.Version, bench.Subject.Setup.File, append([]setup.Set{}, bench.Subject.Setup.Sets...), bench.Subject.Setup.Parts, append([]setup.Finish{}, bench.Subject.Setup.Finishes...), bench.Subject.Setup.Stage, append([]setup.Variant{}, bench.Subject.Setup.Looks...), append([]setup.Aside{}, bench.Subject.Setup.Aside...), append([]setup.Found{}, bench.Found...), append([]setup.Lost{}, bench.Subject.Lost...)},
+		Setup: setupBody{bench.Version, bench.Subject.Setup.File, append([]setup.Set{}, bench.Subject.Setup.Sets...), bench.Subject.Setup.Parts,
+			append([]setup.Finish{}, bench.Subject.Setup.Finishes...), bench.Subject.Setup.Stage, append([]setup.Variant{}, bench.Subject.Setup.Looks...),
+			append([]setup.Aside{}, bench.Subject.Setup.Aside...), append([]setup.Found{}, bench.Found...), append([]setup.Lost{}, bench.Subject.Lost...)},
 		Variants: append([]string{}, bench.Subject.Setup.Variants(sc)...),
 		Stands:   standsOf(sc), Lit: litOf(bench.Subject.Setup.Stage, sc),
 	}

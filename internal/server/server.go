@@ -39,7 +39,8 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	gin.SetMode(gin.ReleaseMode)
 	s := &Server{app: a, log: log, engine: gin.New(), sockets: make(chan struct{}, mostSockets), pictured: make(chan struct{}, mostLive)}
 	reg := prometheus.NewRegistry()
-	s.requests = prometheus.NewCounterVec(prometheus.CounterOpts{Name: "amberproof_requests_total", Help: "HTTP requests by route and status."}, []string{"route", "status"})
+	s.requests = prometheus.NewCounterVec(prometheus.CounterOpts{Name: "amberproof_requests_total", Help: "HTTP requests by route and status."},
+		[]string{"route", "status"})
 	s.seconds = prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "amberproof_request_seconds", Help: "Time to answer, by route."}, []string{"route"})
 	reg.MustRegister(s.requests, s.seconds, newRunCollector(a))
 	// In this order: nothing is logged or counted twice, a foreign request is refused before

@@ -233,7 +233,9 @@ func TestFaultsConflictsAndAbsences(t *testing.T) {
 	if code, got = s.ask(t, "PUT", path+"/ticket", map[string]any{"version": 1, "ticket": s.job.Ticket}); code != 409 {
 		t.Errorf("old version: %d %v", code, got["raw"])
 	}
-	for _, p := range []string{"/api/jobs/999", "/api/runs/999", "/api/scenes/999", "/api/runs/999/picture/beauty.png", "/api/nowhere", "/api/runs/999/deliveries/1/delivery.zip", "/api/runs/999/deliveries/1/files/x.exr", "/api/scenes/999/picture.png", "/assets/none.js", "/favicon.gif", "/api/scenes/x/shape"} {
+	for _, p := range []string{"/api/jobs/999", "/api/runs/999", "/api/scenes/999", "/api/runs/999/picture/beauty.png", "/api/nowhere",
+		"/api/runs/999/deliveries/1/delivery.zip", "/api/runs/999/deliveries/1/files/x.exr", "/api/scenes/999/picture.png",
+		"/assets/none.js", "/favicon.gif", "/api/scenes/x/shape"} {
 		if code, _ := s.ask(t, "GET", p, nil); code != 404 {
 			t.Errorf("%s: %d", p, code)
 		}
@@ -282,7 +284,8 @@ func TestARunByHTTP(t *testing.T) {
 	files := got["deliveries"].([]any)[0].(map[string]any)["files"].([]any)
 	for _, p := range got["passes"].([]any) {
 		key := p.(map[string]any)["key"].(string)
-		if code, got := s.ask(t, "GET", run+"/picture/"+key+".png?side=50&ev=1&display=plain", nil); code != 200 || !strings.HasPrefix(got["raw"].(string), "\x89PNG") {
+		if code, got := s.ask(t, "GET", run+"/picture/"+key+".png?side=50&ev=1&display=plain", nil); code != 200 ||
+			!strings.HasPrefix(got["raw"].(string), "\x89PNG") {
 			t.Errorf("picture of %s: %d", key, code)
 		}
 	}
@@ -333,7 +336,8 @@ func TestViewsByHTTP(t *testing.T) {
 	if code, _ := s.ask(t, "PATCH", one, map[string]any{"version": 1, "locked": true}); code != 200 {
 		t.Errorf("lock: %d", code)
 	}
-	if code, got := s.ask(t, "PATCH", one, map[string]any{"version": 1, "locked": false}); code != 409 || !strings.Contains(got["raw"].(string), "changed elsewhere") {
+	if code, got := s.ask(t, "PATCH", one, map[string]any{"version": 1, "locked": false}); code != 409 ||
+		!strings.Contains(got["raw"].(string), "changed elsewhere") {
 		t.Errorf("a change of an older version: %d %v", code, got["raw"])
 	}
 	if code, _ := s.ask(t, "DELETE", one, nil); code != 409 {
@@ -513,7 +517,8 @@ func TestTheLibraryByHTTP(t *testing.T) {
 		}
 	}
 	body["tone"] = 7
-	if code, got := s.ask(t, "POST", "/api/library/clay", map[string]any{"name": "Loud", "body": body}); code != 422 || !strings.Contains(got["raw"].(string), "surface.clay.tone") {
+	if code, got := s.ask(t, "POST", "/api/library/clay", map[string]any{"name": "Loud", "body": body}); code != 422 ||
+		!strings.Contains(got["raw"].(string), "surface.clay.tone") {
 		t.Errorf("a fault: %d %v", code, got["raw"])
 	}
 	if code, _ := s.ask(t, "POST", "/api/library/quality", map[string]any{"name": "PROOF", "body": map[string]any{}}); code != 422 {

@@ -63,20 +63,22 @@ func litOf(g *setup.Stage, s *scene.Scene) []litBody {
 
 // stage are operations on what stands around the product.
 func (s *Server) stage() {
-	handle(s, "POST", "/api/scenes/{id}/stage", "work-out-stage", "A stage for a scene, to be saved with its set-up", func(ctx context.Context, who identity.Actor, in *struct {
-		ByID
-		Body struct {
-			What  string       `json:"what" enum:"new,around,measure" doc:"A first one; the given one around this product; or its backdrop as large as the views need"`
-			Stage *setup.Stage `json:"stage,omitempty"`
-			Views []string     `json:"views,omitempty" maxItems:"1000" nullable:"false" doc:"Names of those whose pictures the backdrop is to fill; none: all"`
-		}
-	}) (scenes.Staging, error) {
-		return s.app.Scenes.Stage(ctx, who, in.ID, in.Body.What, in.Body.Stage, in.Body.Views)
-	})
-	sendPNG(s, "POST", "/api/scenes/{id}/small", "render-small", "A small traced picture of a scene, at once", func(ctx context.Context, who identity.Actor, in *struct {
-		ByID
-		Body live.Wish
-	}) ([]byte, error) {
-		return s.app.Live.Small(ctx, who, in.ID, &in.Body)
-	})
+	handle(s, "POST", "/api/scenes/{id}/stage", "work-out-stage", "A stage for a scene, to be saved with its set-up",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Body struct {
+				What  string       `json:"what" enum:"new,around,measure" doc:"A first one; the given one around this product; or its backdrop as large as the views need"`
+				Stage *setup.Stage `json:"stage,omitempty"`
+				Views []string     `json:"views,omitempty" maxItems:"1000" nullable:"false" doc:"Names of those whose pictures the backdrop is to fill; none: all"`
+			}
+		}) (scenes.Staging, error) {
+			return s.app.Scenes.Stage(ctx, who, in.ID, in.Body.What, in.Body.Stage, in.Body.Views)
+		})
+	sendPNG(s, "POST", "/api/scenes/{id}/small", "render-small", "A small traced picture of a scene, at once",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Body live.Wish
+		}) ([]byte, error) {
+			return s.app.Live.Small(ctx, who, in.ID, &in.Body)
+		})
 }

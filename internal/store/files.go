@@ -21,7 +21,8 @@ import (
 // Files keeps big files in a folder: scenes and surrounds under their content's
 // checksum, and a folder for each run:
 //
-//	scenes/<sha256>.zip  drawings/<sha256>-<tag>.png  surrounds/<sha256>.hdr  pictures/<sha256>  uploads/  runs/<id>/frames/<frame>/film  runs/<id>/deliveries/<number>/
+//	scenes/<sha256>.zip  drawings/<sha256>-<tag>.png  surrounds/<sha256>.hdr  pictures/<sha256>  uploads/
+//	runs/<id>/frames/<frame>/film  runs/<id>/deliveries/<number>/
 type Files struct{ root string }
 
 // OpenFiles makes the folders that are missing, throws away what uploads left
@@ -57,7 +58,8 @@ func OpenFiles(root string) (*Files, error) {
 
 // sweep removes what a dead process left half written.
 func (f *Files) sweep() error {
-	for _, pattern := range []string{"scenes/" + staging + "*", "drawings/" + staging + "*", "surrounds/" + staging + "*", "pictures/" + staging + "*", "runs/*/deliveries/" + making + "*"} {
+	for _, pattern := range []string{"scenes/" + staging + "*", "drawings/" + staging + "*", "surrounds/" + staging + "*",
+		"pictures/" + staging + "*", "runs/*/deliveries/" + making + "*"} {
 		left, err := filepath.Glob(filepath.Join(escaped(f.root), pattern))
 		if err != nil {
 			return err

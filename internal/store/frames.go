@@ -33,10 +33,12 @@ func addFrames(ctx context.Context, t *sql.Tx, run int64, n int) error {
 // shares are means, and noise is that of the noisiest frame.
 func (s *Store) Record(ctx context.Context, run int64, frame int, m Measure) error {
 	return s.tx(ctx, func(t *sql.Tx) error {
-		if _, err := t.ExecContext(ctx, `UPDATE frames SET seconds = ?, samples = ?, least = ?, noise = ?, share = ? WHERE run = ? AND number = ?`, m.Seconds, m.Samples, m.Least, m.Noise, m.Share, run, frame); err != nil {
+		if _, err := t.ExecContext(ctx, `UPDATE frames SET seconds = ?, samples = ?, least = ?, noise = ?, share = ? WHERE run = ? AND number = ?`,
+			m.Seconds, m.Samples, m.Least, m.Noise, m.Share, run, frame); err != nil {
 			return err
 		}
-		_, err := t.ExecContext(ctx, `UPDATE runs JOIN (SELECT run, SUM(seconds) seconds, AVG(samples) samples, MIN(least) least, MAX(noise) noise, AVG(share) share FROM frames WHERE run = ? GROUP BY run) f ON f.run = runs.id
+		_, err := t.ExecContext(ctx, `UPDATE runs JOIN (SELECT run, SUM(seconds) seconds, AVG(samples) samples,
+			MIN(least) least, MAX(noise) noise, AVG(share) share FROM frames WHERE run = ? GROUP BY run) f ON f.run = runs.id
 			SET runs.seconds = f.seconds, runs.samples = f.samples, runs.least = f.least, runs.noise = f.noise, runs.share = f.share`, run)
 		return err
 	})

@@ -66,7 +66,8 @@ func (s *Store) AddJob(ctx context.Context, maker int64, v Job) (int64, error) {
 		return 0, err
 	}
 	t, l := now(), lineOf(&v.Ticket)
-	r, err := s.db.ExecContext(ctx, `INSERT INTO jobs (project, scene, maker, name, ticket, created, changed, view, width, height, surface, preset, target) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)`,
+	r, err := s.db.ExecContext(ctx, `INSERT INTO jobs (project, scene, maker, name, ticket, created,
+		changed, view, width, height, surface, preset, target) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)`,
 		v.Project, v.Scene, maker, v.Name, ticket, t, t, l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target)
 	if err != nil {
 		return 0, err
@@ -108,12 +109,15 @@ func (s *Store) Jobs(ctx context.Context, w JobsWanted) ([]JobLine, error) {
 	read := func(r rows) (v JobLine, err error) {
 		var last lastRun
 		l := &v.Line
-		err = r.Scan(&v.ID, &v.Project, &v.Scene, &v.Name, &v.SceneName, &v.SceneSHA256, &v.Version, &v.Changed, &v.PutAway, &l.View, &l.Width, &l.Height, &l.Surface, &l.Preset, &l.Target,
-			&v.Runs, &v.Delivered, &last.id, &last.number, &last.state, &last.samples, &last.noise, &last.seconds, &last.share, &last.queued, &last.finished, &last.surface)
+		err = r.Scan(&v.ID, &v.Project, &v.Scene, &v.Name, &v.SceneName, &v.SceneSHA256, &v.Version, &v.Changed, &v.PutAway,
+			&l.View, &l.Width, &l.Height, &l.Surface, &l.Preset, &l.Target,
+			&v.Runs, &v.Delivered, &last.id, &last.number, &last.state, &last.samples, &last.noise,
+			&last.seconds, &last.share, &last.queued, &last.finished, &last.surface)
 		v.Last = last.line(&v)
 		return v, err
 	}
-	return list(ctx, s.db, read, `SELECT j.id, j.project, j.scene, j.name, s.name, s.sha256, j.version, j.changed, j.put_away, j.view, j.width, j.height, j.surface, j.preset, j.target,
+	return list(ctx, s.db, read, `SELECT j.id, j.project, j.scene, j.name, s.name, s.sha256,
+		j.version, j.changed, j.put_away, j.view, j.width, j.height, j.surface, j.preset, j.target,
 		(SELECT COUNT(*) FROM runs x WHERE x.job = j.id),
 		(SELECT COUNT(DISTINCT d.run) FROM deliveries d JOIN runs x ON x.id = d.run WHERE x.job = j.id AND NOT x.background),
 		r.id, r.number, r.state, r.samples, r.noise, r.seconds, r.share, r.queued, r.finished, r.surface
@@ -137,7 +141,8 @@ func (l *lastRun) line(j *JobLine) *RunLine {
 	if !l.id.Valid {
 		return nil
 	}
-	r := &RunLine{ID: l.id.Int64, Job: j.ID, JobName: j.Name, Number: int(l.number.Int64), State: ticket.State(l.state.String), Queued: l.queued.Time, Finished: l.finished}
+	r := &RunLine{ID: l.id.Int64, Job: j.ID, JobName: j.Name, Number: int(l.number.Int64), State: ticket.State(l.state.String),
+		Queued: l.queued.Time, Finished: l.finished}
 	r.Samples, r.Noise, r.Seconds, r.Share, r.Surface = l.samples.Float64, l.noise, l.seconds.Float64, l.share.Float64, l.surface.String
 	return r
 }
@@ -150,7 +155,8 @@ func (s *Store) SaveTicket(ctx context.Context, id, version int64, t ticket.Tick
 		return 0, err
 	}
 	l := lineOf(&t)
-	r, err := s.db.ExecContext(ctx, `UPDATE jobs SET ticket = ?, version = version + 1, changed = ?, view = ?, width = ?, height = ?, surface = ?, preset = ?, target = ? WHERE id = ? AND version = ?`,
+	r, err := s.db.ExecContext(ctx, `UPDATE jobs SET ticket = ?, version = version + 1, changed = ?,
+		view = ?, width = ?, height = ?, surface = ?, preset = ?, target = ? WHERE id = ? AND version = ?`,
 		doc, now(), l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target, id, version)
 	if err != nil {
 		return 0, err
@@ -187,7 +193,8 @@ func (s *Store) RemoveJob(ctx context.Context, id int64, delivered bool) (runs [
 		if err := t.QueryRowContext(ctx, `SELECT id FROM jobs WHERE id = ? FOR UPDATE`, id).Scan(&id); err != nil {
 			return missing(err, "job", id)
 		}
-		q, err := t.QueryContext(ctx, `SELECT id, state, background, (SELECT COUNT(*) FROM deliveries d WHERE d.run = runs.id) FROM runs WHERE job = ? FOR UPDATE`, id)
+		q, err := t.QueryContext(ctx, `SELECT id, state, background, (SELECT COUNT(*)
+			FROM deliveries d WHERE d.run = runs.id) FROM runs WHERE job = ? FOR UPDATE`, id)
 		if err != nil {
 			return err
 		}

@@ -42,7 +42,8 @@ func (s *Store) Entries(ctx context.Context, of Within, kind string) ([]Entry, e
 
 // Entry reads a version of something; 0 is the newest.
 func (s *Store) Entry(ctx context.Context, kind, key string, version int) (Entry, error) {
-	e, err := readEntry(s.db.QueryRowContext(ctx, `SELECT `+entryColumns+` FROM library WHERE kind = ? AND slug = ? AND (? = 0 OR version = ?) ORDER BY version DESC LIMIT 1`, kind, key, version, version))
+	e, err := readEntry(s.db.QueryRowContext(ctx,
+		`SELECT `+entryColumns+` FROM library WHERE kind = ? AND slug = ? AND (? = 0 OR version = ?) ORDER BY version DESC LIMIT 1`, kind, key, version, version))
 	return e, missing(err, kind, key)
 }
 
@@ -58,7 +59,8 @@ func (s *Store) AddEntry(ctx context.Context, maker int64, e Entry) (Entry, erro
 		e.Created = now()
 		var r sql.Result
 		err = s.tx(ctx, func(t *sql.Tx) (err error) {
-			r, err = t.ExecContext(ctx, `INSERT INTO library (kind, slug, version, name, body, project, maker, created) VALUES (?,?,?,?,?,?,?,?)`, e.Kind, e.Key, e.Version, e.Name, string(e.Body), e.Project, maker, e.Created)
+			r, err = t.ExecContext(ctx, `INSERT INTO library (kind, slug, version, name, body, project, maker, created) VALUES (?,?,?,?,?,?,?,?)`,
+				e.Kind, e.Key, e.Version, e.Name, string(e.Body), e.Project, maker, e.Created)
 			return taken(err)
 		})
 		if errors.Is(err, fault.ErrTaken) {
@@ -74,7 +76,8 @@ func (s *Store) AddEntry(ctx context.Context, maker int64, e Entry) (Entry, erro
 
 // EntryPicture is what a version of something looks like, a PNG.
 func (s *Store) EntryPicture(ctx context.Context, kind, key string, version int) (png []byte, err error) {
-	err = s.db.QueryRowContext(ctx, `SELECT picture FROM library WHERE kind = ? AND slug = ? AND version = ? AND picture IS NOT NULL`, kind, key, version).Scan(&png)
+	err = s.db.QueryRowContext(ctx, `SELECT picture FROM library WHERE kind = ? AND slug = ? AND version = ? AND picture IS NOT NULL`,
+		kind, key, version).Scan(&png)
 	return png, missing(err, "picture", key)
 }
 

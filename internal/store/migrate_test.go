@@ -46,10 +46,12 @@ func MigratesWhatIsThere(t *testing.T) {
 		t.Fatal(err)
 	}
 	exec(`INSERT INTO projects (id, name, created) VALUES (1, 'Pellwick', NOW())`)
-	exec(`INSERT INTO scenes (id, project, name, file, sha256, bytes, triangles, parts, left_out, created) VALUES (1, 1, 'Lantern', 'l.glb', 'ab', 1, 1, 1, '[]', NOW())`)
+	exec(`INSERT INTO scenes (id, project, name, file, sha256, bytes, triangles, parts, left_out, created)
+		VALUES (1, 1, 'Lantern', 'l.glb', 'ab', 1, 1, 1, '[]', NOW())`)
 	exec(`INSERT INTO jobs (id, project, scene, name, ticket, created, changed) VALUES (1, 1, 1, 'Hero', ?, NOW(), NOW())`, body)
 	for i, state := range []string{"done", "kept", "stopped"} {
-		exec(`INSERT INTO runs (id, job, number, resolved, fingerprint, state, fault, elements, queued, samples) VALUES (?, 1, ?, ?, ?, ?, '', '[]', NOW(), 16)`, i+1, i+1, resolved, r.Fingerprint(), state)
+		exec(`INSERT INTO runs (id, job, number, resolved, fingerprint, state, fault, elements, queued, samples)
+			VALUES (?, 1, ?, ?, ?, ?, '', '[]', NOW(), 16)`, i+1, i+1, resolved, r.Fingerprint(), state)
 	}
 	if err := s.Migrate(ctx); err != nil {
 		t.Fatal(err)
@@ -63,7 +65,8 @@ func MigratesWhatIsThere(t *testing.T) {
 		if want == ticket.Stopped {
 			deliveries = 0
 		}
-		if got.State != want || got.Film != r.Fingerprint() || got.View != "Hero" || got.Width != doc.Size().X || got.Height != 250 || got.Least != 1 || got.Deliveries != deliveries || got.Frames != 1 {
+		if got.State != want || got.Film != r.Fingerprint() || got.View != "Hero" || got.Width != doc.Size().X || got.Height != 250 ||
+			got.Least != 1 || got.Deliveries != deliveries || got.Frames != 1 {
 			t.Errorf("%+v", got.RunLine)
 		}
 	}

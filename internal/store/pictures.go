@@ -16,7 +16,8 @@ type Picture struct {
 // and then has the new name. kept puts the file in place, as for AddScene.
 func (s *Store) AddPicture(ctx context.Context, maker int64, v Picture, kept func() error) error {
 	return s.tx(ctx, func(t *sql.Tx) error {
-		if _, err := t.ExecContext(ctx, `INSERT INTO pictures (sha256, maker, name, width, height, created) VALUES (?,?,?,?,?,?) ON DUPLICATE KEY UPDATE name = VALUES(name)`,
+		if _, err := t.ExecContext(ctx, `INSERT INTO pictures (sha256, maker, name, width, height, created)
+			VALUES (?,?,?,?,?,?) ON DUPLICATE KEY UPDATE name = VALUES(name)`,
 			v.SHA256, maker, v.Name, v.Width, v.Height, now()); err != nil {
 			return err
 		}

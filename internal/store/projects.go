@@ -27,5 +27,6 @@ func (s *Store) Project(ctx context.Context, id int64) (p Project, err error) {
 // Projects lists all projects.
 func (s *Store) Projects(ctx context.Context, of Within) ([]Project, error) {
 	in, args := of.in(`id`)
-	return list(ctx, s.db, func(r rows) (p Project, err error) { return p, r.Scan(&p.ID, &p.Name) }, `SELECT id, name FROM projects WHERE `+in+` ORDER BY id`, args...)
+	return list(ctx, s.db, func(r rows) (p Project, err error) { return p, r.Scan(&p.ID, &p.Name) },
+		`SELECT id, name FROM projects WHERE `+in+` ORDER BY id`, args...)
 }

@@ -119,7 +119,8 @@ func (s *Store) NextRun(ctx context.Context) (v Run, ok bool, err error) {
 		if err != nil {
 			return err
 		}
-		_, err = t.ExecContext(ctx, `UPDATE runs SET state = ?, intent = '', attempts = attempts + 1, started = COALESCE(started, ?) WHERE id = ?`, ticket.Running, now(), id)
+		_, err = t.ExecContext(ctx, `UPDATE runs SET state = ?, intent = '', attempts = attempts + 1, started = COALESCE(started, ?) WHERE id = ?`,
+			ticket.Running, now(), id)
 		return err
 	})
 	if err != nil || id == 0 {
@@ -145,7 +146,8 @@ func (s *Store) Release(ctx context.Context, id int64) error {
 // begun too often without coming to an end are given up. It returns how many go on.
 func (s *Store) Recover(ctx context.Context) (int64, error) {
 	const why = `The program ended each time this run was going, several times in a row; it is not tried again by itself. Resume it to try once more.`
-	if _, err := s.db.ExecContext(ctx, `UPDATE runs SET state = 'failed', intent = '', fault = ?, finished = ? WHERE state IN ('running', 'delivering') AND attempts >= ?`, why, now(), ticket.MostAttempts); err != nil {
+	if _, err := s.db.ExecContext(ctx, `UPDATE runs SET state = 'failed', intent = '', fault = ?, finished = ?
+		WHERE state IN ('running', 'delivering') AND attempts >= ?`, why, now(), ticket.MostAttempts); err != nil {
 		return 0, err
 	}
 	stopping, err := s.In(ctx, ticket.Stopping)
@@ -255,13 +257,15 @@ func (s *Store) RemoveRun(ctx context.Context, id int64, delivered bool) error {
 		}
 		var n int
 		var background bool
-		if err := t.QueryRowContext(ctx, `SELECT (SELECT COUNT(*) FROM deliveries WHERE run = ?), background FROM runs WHERE id = ?`, id, id).Scan(&n, &background); err != nil {
+		if err := t.QueryRowContext(ctx, `SELECT (SELECT COUNT(*) FROM deliveries WHERE run = ?), background FROM runs WHERE id = ?`,
+			id, id).Scan(&n, &background); err != nil {
 			return err
 		}
 		if n > 0 && !background && !delivered {
 			return fmt.Errorf("the run has delivered files; say that they are to be removed too: %w", fault.ErrState)
 		}
-		if _, err := t.ExecContext(ctx, `UPDATE jobs SET last_run = (SELECT MAX(id) FROM runs WHERE job = jobs.id AND id <> ?) WHERE last_run = ?`, id, id); err != nil {
+		if _, err := t.ExecContext(ctx, `UPDATE jobs SET last_run = (SELECT MAX(id) FROM runs WHERE job = jobs.id AND id <> ?) WHERE last_run = ?`,
+			id, id); err != nil {
 			return err
 		}
 		_, err = t.ExecContext(ctx, `DELETE FROM runs WHERE id = ?`, id)

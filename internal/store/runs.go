@@ -49,13 +49,16 @@ type Measure struct {
 	Share   float64  // finished share of the forecast samples, 0 to 1
 }
 
-const lineColumns = `r.id, r.job, j.name, j.scene, j.project, r.number, r.state, r.intent, r.fault, r.background, r.frames, r.attempts, r.queued, r.started, r.finished,
-	(SELECT COUNT(*) FROM deliveries d WHERE d.run = r.id), r.view, r.width, r.height, r.surface, r.preset, r.target, r.seconds, r.samples, r.least, r.noise, r.share`
+const lineColumns = `r.id, r.job, j.name, j.scene, j.project, r.number, r.state,
+	r.intent, r.fault, r.background, r.frames, r.attempts, r.queued, r.started, r.finished,
+	(SELECT COUNT(*) FROM deliveries d WHERE d.run = r.id), r.view, r.width, r.height,
+		r.surface, r.preset, r.target, r.seconds, r.samples, r.least, r.noise, r.share`
 
 const fromRuns = ` FROM runs r JOIN jobs j ON j.id = r.job `
 
 func (v *RunLine) into() []any {
-	return []any{&v.ID, &v.Job, &v.JobName, &v.Scene, &v.Project, &v.Number, &v.State, &v.Intent, &v.Fault, &v.Background, &v.Frames, &v.Attempts, &v.Queued, &v.Started, &v.Finished,
+	return []any{&v.ID, &v.Job, &v.JobName, &v.Scene, &v.Project, &v.Number, &v.State, &v.Intent, &v.Fault, &v.Background,
+		&v.Frames, &v.Attempts, &v.Queued, &v.Started, &v.Finished,
 		&v.Deliveries, &v.View, &v.Width, &v.Height, &v.Surface, &v.Preset, &v.Target, &v.Seconds, &v.Samples, &v.Least, &v.Noise, &v.Share}
 }
 
@@ -87,9 +90,11 @@ func (s *Store) AddRun(ctx context.Context, jobID, maker int64, r ticket.Resolve
 		if err := t.QueryRowContext(ctx, `SELECT id FROM jobs WHERE id = ? FOR UPDATE`, jobID).Scan(&jobID); err != nil {
 			return missing(err, "job", jobID)
 		}
-		res, err := t.ExecContext(ctx, `INSERT INTO runs (job, maker, number, resolved, fingerprint, film, state, fault, elements, queued, background, place, frames, view, width, height, surface, preset, target)
+		res, err := t.ExecContext(ctx, `INSERT INTO runs (job, maker, number, resolved, fingerprint, film,
+			state, fault, elements, queued, background, place, frames, view, width, height, surface, preset, target)
 			SELECT ?, ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', '[]', ?, ?, 0, ?, ?, ?, ?, ?, ?, ? FROM runs WHERE job = ?`,
-			jobID, maker, resolved, r.Fingerprint(), r.FilmKey(), ticket.Queued, now(), background, frames, l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target, jobID)
+			jobID, maker, resolved, r.Fingerprint(), r.FilmKey(), ticket.Queued, now(), background, frames,
+			l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target, jobID)
 		if err != nil {
 			return err
 		}
@@ -162,7 +167,8 @@ func (s *Store) Runs(ctx context.Context, w RunsWanted) ([]RunLine, error) {
 // lines reads the lines of the first runs of a query. The runs are chosen by an
 // index first, and only those are then read: rows have their tickets in them.
 func (s *Store) lines(ctx context.Context, chosen string, most int, order string, args ...any) ([]RunLine, error) {
-	return list(ctx, s.db, readLine, `SELECT `+lineColumns+` FROM (SELECT id FROM runs WHERE `+chosen+` LIMIT ?) c STRAIGHT_JOIN runs r ON r.id = c.id STRAIGHT_JOIN jobs j ON j.id = r.job ORDER BY `+order, append(args, most)...)
+	return list(ctx, s.db, readLine, `SELECT `+lineColumns+` FROM (SELECT id FROM runs WHERE `+chosen+` LIMIT ?) c STRAIGHT_JOIN runs r
+		ON r.id = c.id STRAIGHT_JOIN jobs j ON j.id = r.job ORDER BY `+order, append(args, most)...)
 }
 
 // mostQueued bounds the queue that is listed.
@@ -180,7 +186,8 @@ func (s *Store) Queue(ctx context.Context, of Within) ([]RunLine, error) {
 	if err != nil {
 		return nil, err
 	}
-	waiting, err := s.lines(ctx, `state = ? AND `+mine+` ORDER BY background, place, id`, mostQueued, `r.background, r.place, r.id`, append([]any{ticket.Queued}, own...)...)
+	waiting, err := s.lines(ctx, `state = ? AND `+mine+` ORDER BY background, place, id`, mostQueued, `r.background, r.place, r.id`,
+		append([]any{ticket.Queued}, own...)...)
 	return append(going, waiting...), err
 }
 

@@ -33,7 +33,8 @@ const sceneColumns = `s.id, s.project, s.name, s.file, s.sha256, s.bytes, s.tria
 
 func readScene(r rows) (v Scene, err error) {
 	var left string
-	if err = r.Scan(&v.ID, &v.Project, &v.Name, &v.File, &v.SHA256, &v.Bytes, &v.Triangles, &v.Parts, &left, &v.Created, &v.PutAway, &v.Jobs, &v.Delivered); err == nil {
+	if err = r.Scan(&v.ID, &v.Project, &v.Name, &v.File, &v.SHA256, &v.Bytes, &v.Triangles, &v.Parts, &left, &v.Created,
+		&v.PutAway, &v.Jobs, &v.Delivered); err == nil {
 		err = json.Unmarshal([]byte(left), &v.LeftOut)
 	}
 	return v, err
@@ -49,7 +50,8 @@ func (s *Store) AddScene(ctx context.Context, maker int64, v Scene, views []tick
 		return 0, err
 	}
 	err = s.tx(ctx, func(t *sql.Tx) error {
-		r, err := t.ExecContext(ctx, `INSERT INTO scenes (project, maker, name, file, sha256, bytes, triangles, parts, left_out, created) VALUES (?,?,?,?,?,?,?,?,?,?)`,
+		r, err := t.ExecContext(ctx, `INSERT INTO scenes (project, maker, name, file,
+			sha256, bytes, triangles, parts, left_out, created) VALUES (?,?,?,?,?,?,?,?,?,?)`,
 			v.Project, maker, v.Name, v.File, v.SHA256, v.Bytes, v.Triangles, v.Parts, left, now())
 		if err != nil {
 			return err
@@ -81,7 +83,8 @@ func (s *Store) Scene(ctx context.Context, id int64) (Scene, error) {
 // Scenes lists scenes of some projects, newest first: those put away, or those that are not.
 func (s *Store) Scenes(ctx context.Context, of Within, putAway bool) ([]Scene, error) {
 	in, args := of.in(`s.project`)
-	return list(ctx, s.db, readScene, `SELECT `+sceneColumns+` FROM scenes s WHERE s.put_away = ? AND `+in+` ORDER BY s.id DESC LIMIT 1000`, append([]any{putAway}, args...)...)
+	return list(ctx, s.db, readScene, `SELECT `+sceneColumns+` FROM scenes s WHERE s.put_away = ? AND `+in+` ORDER BY s.id DESC LIMIT 1000`,
+		append([]any{putAway}, args...)...)
 }
 
 // RenameScene gives a scene another name.
@@ -102,7 +105,8 @@ func (s *Store) RemoveScene(ctx context.Context, id int64) (orphan string, err e
 			return missing(err, "scene", id)
 		}
 		var jobs, others int
-		if err := t.QueryRowContext(ctx, `SELECT (SELECT COUNT(*) FROM jobs WHERE scene = ?), (SELECT COUNT(*) FROM scenes WHERE sha256 = ? AND id <> ?)`, id, orphan, id).Scan(&jobs, &others); err != nil {
+		if err := t.QueryRowContext(ctx, `SELECT (SELECT COUNT(*) FROM jobs WHERE scene = ?), (SELECT COUNT(*) FROM scenes WHERE sha256 = ? AND id <> ?)`,
+			id, orphan, id).Scan(&jobs, &others); err != nil {
 			return err
 		}
 		if jobs > 0 {

@@ -29,7 +29,8 @@ func seed(t *testing.T) (*store.Store, store.Job) {
 		t.Fatal(err)
 	}
 	cam := ticket.Camera{YFov: 0.3}
-	id, err := s.AddScene(ctx, 1, store.Scene{Project: p.ID, Name: "Lantern", File: "lantern.glb", SHA256: "ab"}, []ticket.View{{Name: "Hero", Camera: cam}, {Name: "Front", Camera: cam}}, nothing)
+	id, err := s.AddScene(ctx, 1, store.Scene{Project: p.ID, Name: "Lantern", File: "lantern.glb", SHA256: "ab"},
+		[]ticket.View{{Name: "Hero", Camera: cam}, {Name: "Front", Camera: cam}}, nothing)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -514,7 +515,8 @@ func TestRecoveryFollowsTheIntent(t *testing.T) {
 // was to be thrown away.
 func TestWhatIsCompleteInTheSameMoment(t *testing.T) {
 	s, j := seed(t)
-	for intent, want := range map[ticket.Intent]ticket.State{ticket.NoIntent: ticket.Delivering, ticket.Stop: ticket.Delivering, ticket.Keep: ticket.Delivering, ticket.Cancel: ticket.Cancelled} {
+	for intent, want := range map[ticket.Intent]ticket.State{ticket.NoIntent: ticket.Delivering, ticket.Stop: ticket.Delivering,
+		ticket.Keep: ticket.Delivering, ticket.Cancel: ticket.Cancelled} {
 		id := add(t, s, j, 1)[0]
 		if _, _, err := s.NextRun(ctx); err != nil {
 			t.Fatal(err)

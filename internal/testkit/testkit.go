@@ -214,7 +214,8 @@ func appAt(t testing.TB, st *store.Store, dir string, hold *Hold) (*app.App, job
 	if err != nil {
 		t.Fatal(err)
 	}
-	a := app.New(app.Options{Store: st, Files: files, Policy: identity.OnePerson{}, Version: "test", Threads: 2, Open: hold.open(farm.Local(2, nil)), Log: slog.New(slog.DiscardHandler)})
+	a := app.New(app.Options{Store: st, Files: files, Policy: identity.OnePerson{}, Version: "test", Threads: 2,
+		Open: hold.open(farm.Local(2, nil)), Log: slog.New(slog.DiscardHandler)})
 	have, err := a.Jobs.List(ctx, identity.Local, jobs.Wanted{})
 	if err != nil {
 		t.Fatal(err)

@@ -56,5 +56,6 @@ func (t *Ticket) noFloor(s *scene.Scene) []fault.Fault {
 			return nil
 		}
 	}
-	return []fault.Fault{fault.At("stage.catcher.parts", fmt.Sprintf("No part matches %q, which is to catch shadows; leave it empty for a floor of its own", t.Stage.Catcher.Parts))}
+	return []fault.Fault{fault.At("stage.catcher.parts",
+		fmt.Sprintf("No part matches %q, which is to catch shadows; leave it empty for a floor of its own", t.Stage.Catcher.Parts))}
 }

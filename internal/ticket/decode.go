@@ -58,7 +58,8 @@ func fromPreset(data []byte, t *Ticket) []fault.Fault {
 		}
 		known = append(known, p.Key)
 	}
-	return []fault.Fault{fault.At("quality.preset", fmt.Sprintf("There is no preset %q; there are %s, and %s for numbers of one's own", key, strings.Join(known, ", "), OwnQuality))}
+	return []fault.Fault{fault.At("quality.preset",
+		fmt.Sprintf("There is no preset %q; there are %s, and %s for numbers of one's own", key, strings.Join(known, ", "), OwnQuality))}
 }
 
 // before is a ticket as those have it that say nothing of what came later.

@@ -64,7 +64,8 @@ func (r *Resolved) FilmKey() string {
 func (r *Resolved) Serves(other *Resolved) bool {
 	have, want := r.Ticket.Passes, other.Ticket.Passes
 	mine, theirs := r.Ticket.Quality.Denoise, other.Ticket.Quality.Denoise
-	if want.Lights && !have.Lights || want.Normal && !have.Normal || want.Depth && !have.Depth || want.Motion && !have.Motion || theirs.On && (!mine.On || theirs.SparksAlone() != mine.SparksAlone()) ||
+	if want.Lights && !have.Lights || want.Normal && !have.Normal || want.Depth && !have.Depth || want.Motion && !have.Motion ||
+		theirs.On && (!mine.On || theirs.SparksAlone() != mine.SparksAlone()) ||
 		// With a target, tiles stop by what is left of their noise once it is taken out.
 		theirs.On != mine.On && r.Ticket.Quality.Noise > 0 ||
 		want.Occlusion.On && want.Occlusion != have.Occlusion || want.MasksThrough != have.MasksThrough {

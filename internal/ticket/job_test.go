@@ -25,9 +25,10 @@ func lantern() *scene.Scene {
 	return &scene.Scene{
 		Finishes: []scene.Finish{scene.NewFinish("Brass"), glow},
 		Meshes:   []scene.Mesh{{Positions: []geom.Vec3{{}, {X: 1}, {X: 1, Y: 1}, {Y: 1}}, Indices: []uint32{0, 1, 2, 0, 2, 3}}},
-		Objects:  []scene.Object{{Name: "Cap", Parent: -1, World: geom.Identity()}, {Name: "Key", Parent: -1, World: geom.Identity()}, {Name: "Hero", Parent: -1, World: geom.Identity()}},
-		Parts:    []scene.Part{{Name: "Cap", Object: 0, Finish: 0}, {Name: "Cap", Object: 0, Finish: 0}, {Name: "Key", Object: 1, Finish: 1}},
-		Cameras:  []scene.Camera{{Name: "Hero", Object: 2, YFov: 0.3}},
+		Objects: []scene.Object{{Name: "Cap", Parent: -1, World: geom.Identity()}, {Name: "Key", Parent: -1, World: geom.Identity()},
+			{Name: "Hero", Parent: -1, World: geom.Identity()}},
+		Parts:   []scene.Part{{Name: "Cap", Object: 0, Finish: 0}, {Name: "Cap", Object: 0, Finish: 0}, {Name: "Key", Object: 1, Finish: 1}},
+		Cameras: []scene.Camera{{Name: "Hero", Object: 2, YFov: 0.3}},
 	}
 }
 
@@ -245,7 +246,8 @@ func TestALightEntryMayLeaveThingsOut(t *testing.T) {
 func TestKeptTicketsOfOtherVersionsAreRestored(t *testing.T) {
 	old := `{"version":1,"view":{"name":"Hero","fadedOption":3},"surface":{"mode":"clay","clay":{"rules":null}},"quality":{"least":32,"most":512,"noise":1.5}}`
 	got, err := Restore([]byte(old))
-	if err != nil || got.View.Name != "Hero" || got.View.Motion.Shutter != 20 || got.Surface.Shapes == nil || got.Surface.Clay.Rules == nil || got.Quality.Preset != "proof" {
+	if err != nil || got.View.Name != "Hero" || got.View.Motion.Shutter != 20 || got.Surface.Shapes == nil ||
+		got.Surface.Clay.Rules == nil || got.Quality.Preset != "proof" {
 		t.Errorf("%v %+v", err, got)
 	}
 	r, err := RestoreResolved([]byte(`{"scene":{"name":"a.glb"},"ticket":` + old + `}`))

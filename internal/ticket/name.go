@@ -158,10 +158,12 @@ func checkPaths(files []Planned) []fault.Fault {
 		faults = append(faults, fault.At(at, fmt.Sprintf("Two files would be called %q; add {pass}", twice.Path)))
 	}
 	if inWay != "" {
-		faults = append(faults, fault.At(at, fmt.Sprintf("The file %q would be in the way of a folder, or of the manifest (%s), of that name; choose another name", inWay, ManifestName)))
+		faults = append(faults, fault.At(at, fmt.Sprintf("The file %q would be in the way of a folder, or of the "+
+			"manifest (%s), of that name; choose another name", inWay, ManifestName)))
 	}
 	if long != "" {
-		faults = append(faults, fault.At(at, fmt.Sprintf("The name %q… is too long for file systems (255 bytes for a file or folder, %d in all); shorten it", names.Cut(long, 60), mostPath)))
+		faults = append(faults, fault.At(at, fmt.Sprintf("The name %q… is too long for file systems (255 bytes for a "+
+			"file or folder, %d in all); shorten it", names.Cut(long, 60), mostPath)))
 	}
 	return faults
 }

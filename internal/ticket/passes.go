@@ -18,11 +18,14 @@ func (t *Ticket) List(s *scene.Scene, elements []string) []passes.Pass {
 func (t *Ticket) Wanted() passes.Wanted {
 	p, c := t.Passes, t.Stage.Catcher
 	w := passes.Wanted{
-		Denoise: t.Quality.Denoise.On, Sparks: t.Quality.Denoise.SparksAlone(), Catches: c.On, Behind: map[string]string{"surround": trace.SurroundName, "tone": trace.BackingName, backShown: trace.BackingName, backClay: trace.BackingName, backGradient: trace.BackingName, backPicture: trace.BackingName}[t.Stage.Backing],
+		Denoise: t.Quality.Denoise.On, Sparks: t.Quality.Denoise.SparksAlone(), Catches: c.On,
+		Behind: map[string]string{"surround": trace.SurroundName, "tone": trace.BackingName, backShown: trace.BackingName,
+			backClay: trace.BackingName, backGradient: trace.BackingName, backPicture: trace.BackingName}[t.Stage.Backing],
 	}
 	for kind, on := range map[passes.Kind]bool{
 		passes.Light: p.Lights, passes.Occlusion: p.Occlusion.On, passes.Normal: p.Normal, passes.Depth: p.Depth, passes.Motion: p.Motion,
-		passes.Shadow: p.Shadow && c.On, passes.Lines: t.linesApart(), passes.Clay: t.Surface.Mode == bothSurfaces, passes.IDs: p.IDMattes, passes.FinishMask: p.FinishMasks, passes.PartMask: p.PartMasks,
+		passes.Shadow: p.Shadow && c.On, passes.Lines: t.linesApart(), passes.Clay: t.Surface.Mode == bothSurfaces,
+		passes.IDs: p.IDMattes, passes.FinishMask: p.FinishMasks, passes.PartMask: p.PartMasks,
 	} {
 		if on {
 			w.Kinds = append(w.Kinds, kind)

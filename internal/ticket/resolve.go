@@ -127,7 +127,9 @@ func Resolve(t Ticket, of Subject, views []View) (Resolved, []fault.Fault) {
 		} else {
 			r.Camera = r.Camera.Posed(s, at, t.View.Motion.Moment)
 			if i := s.At(at, float32(t.View.Motion.Moment)).FarOut(); i >= 0 {
-				faults = append(faults, fault.At("view.motion.moment", fmt.Sprintf("At this moment the animation has %q absurdly far out, over %g m; choose another, or mend the animation", s.Parts[i].Name, float64(scene.Reach))))
+				faults = append(faults, fault.At("view.motion.moment",
+					fmt.Sprintf("At this moment the animation has %q absurdly far out, over %g m; choose another, or mend the animation",
+						s.Parts[i].Name, float64(scene.Reach))))
 			}
 		}
 	}
@@ -215,7 +217,8 @@ func (t *Ticket) Plan() *clay.Plan {
 		return nil
 	}
 	c, tones := t.Surface.Clay, t.tones()
-	p := &clay.Plan{Tints: [3]geom.Vec3{hueOf(c.Tint), hueOf(c.SecondTint), hueOf(c.ThirdTint)}, Tone: float32(tones[0]), SecondTone: float32(tones[1]), ThirdTone: float32(tones[2]), Roughness: float32(c.Roughness), Only: c.Only}
+	p := &clay.Plan{Tints: [3]geom.Vec3{hueOf(c.Tint), hueOf(c.SecondTint), hueOf(c.ThirdTint)}, Tone: float32(tones[0]),
+		SecondTone: float32(tones[1]), ThirdTone: float32(tones[2]), Roughness: float32(c.Roughness), Only: c.Only}
 	if v := c.Crevices; v != nil {
 		p.CreviceTone, p.CreviceReach = float32(v.Tone), float32(v.Reach/1000)
 	}
@@ -311,7 +314,8 @@ func (r *Resolved) options(s *scene.Scene, surround *imageio.HDR, decisions []cl
 		o.Lamps = append(o.Lamps, set)
 	}
 	o.Surround = SurroundOf(&t.Stage.Surround, surround)
-	o.Backing = map[string]trace.Backing{"surround": trace.BackEnvironment, "tone": trace.BackTone, "clear": trace.BackClear, backShown: trace.BackTone, backClay: trace.BackTone, backGradient: trace.BackGradient, backPicture: trace.BackPicture}[t.Stage.Backing]
+	o.Backing = map[string]trace.Backing{"surround": trace.BackEnvironment, "tone": trace.BackTone, "clear": trace.BackClear,
+		backShown: trace.BackTone, backClay: trace.BackTone, backGradient: trace.BackGradient, backPicture: trace.BackPicture}[t.Stage.Backing]
 	if p := t.Stage.Plate; p != nil {
 		o.Plate, o.PlateStrength = &scene.Image{}, float32(p.Strength)
 		if img, err := p.Picture.Find(s); err == nil { // Resolve refuses a ticket whose picture is gone

@@ -175,7 +175,8 @@ func Settings() []Setting {
 	t.Stage.Gradient, t.Stage.Plate = &Gradient{}, &Plate{}
 	present(reflect.ValueOf(&t.Surface.Clay).Elem())
 	t.Stage.Lights, t.Surface.Shapes, t.Output.Crops = []LightChange{{}}, []ShapeRule{{}}, []Crop{{}}
-	u := setup.Setup{File: &setup.File{}, Parts: []setup.Change{{}}, Finishes: []setup.Finish{{}}, Aside: []setup.Aside{{}}, Sets: []setup.Set{{}}, Looks: []setup.Variant{{Wears: []setup.Worn{{}}, Colours: []setup.Dyed{{}}}}, Stage: &setup.Stage{Lights: []setup.Light{{}}, Begins: &setup.Begins{}}}
+	u := setup.Setup{File: &setup.File{}, Parts: []setup.Change{{}}, Finishes: []setup.Finish{{}}, Aside: []setup.Aside{{}}, Sets: []setup.Set{{}},
+		Looks: []setup.Variant{{Wears: []setup.Worn{{}}, Colours: []setup.Dyed{{}}}}, Stage: &setup.Stage{Lights: []setup.Light{{}}, Begins: &setup.Begins{}}}
 	present(reflect.ValueOf(&u.Finishes[0]).Elem())
 	return append(settingsOf(reflect.ValueOf(&t).Elem(), ""), settingsOf(reflect.ValueOf(&u).Elem(), "setup")...)
 }

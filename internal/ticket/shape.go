@@ -45,7 +45,8 @@ func (t *Ticket) Shapes(s *scene.Scene) (how []scene.Shaping, by []int) {
 // tooMany is the fault of a ticket whose subdivision makes too many triangles, or none.
 func tooMany(staged *scene.Scene) []fault.Fault {
 	if n := staged.Triangles(); n > scene.MostTriangles {
-		return []fault.Fault{fault.At("surface.shapes", fmt.Sprintf("Subdividing makes %d triangles, more than the limit of %d; subdivide less often or fewer parts", n, scene.MostTriangles))}
+		return []fault.Fault{fault.At("surface.shapes",
+			fmt.Sprintf("Subdividing makes %d triangles, more than the limit of %d; subdivide less often or fewer parts", n, scene.MostTriangles))}
 	}
 	return nil
 }

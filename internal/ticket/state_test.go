@@ -27,7 +27,8 @@ func TestWhatARunBecomesWhenAsked(t *testing.T) {
 	}
 	// Without a sample for every pixel, with one, and at its target.
 	for i, want := range map[Intent][3]State{
-		Stop: {Stopped, Stopped, Delivering}, Keep: {Stopped, Delivering, Delivering}, Cancel: {Cancelled, Cancelled, Cancelled}, NoIntent: {Stopped, Stopped, Delivering},
+		Stop: {Stopped, Stopped, Delivering}, Keep: {Stopped, Delivering, Delivering}, Cancel: {Cancelled, Cancelled, Cancelled},
+		NoIntent: {Stopped, Stopped, Delivering},
 	} {
 		for k, how := range [][2]bool{{false, false}, {true, false}, {true, true}} {
 			if got := i.Ended(how[0], how[1]); got != want[k] {

@@ -50,7 +50,8 @@ func TestThePlotHasALineForEachCurve(t *testing.T) {
 }
 
 func TestOptions(t *testing.T) {
-	for _, args := range [][]string{{}, {"--a", "x", "--samples", "8,4"}, {"--a", "x", "--setups", "moon"}, {"--a", "x", "--reference", "20"}, {"--a", "x", "--side", "0"}} {
+	for _, args := range [][]string{{}, {"--a", "x", "--samples", "8,4"}, {"--a", "x", "--setups", "moon"},
+		{"--a", "x", "--reference", "20"}, {"--a", "x", "--side", "0"}} {
 		if _, err := read(args); err == nil {
 			t.Errorf("%v is taken", args)
 		}

@@ -33,10 +33,12 @@ func plot(curves []curve) string {
 	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" font-family="sans-serif" font-size="12">`+"\n", plotW, plotH)
 	fmt.Fprintf(&b, `<rect width="%d" height="%d" fill="#f4f3f0"/>`+"\n", plotW, plotH)
 	for _, t := range ticks(lowX, highX) {
-		fmt.Fprintf(&b, `<path d="M%.1f %d V%d" stroke="#cfccc4"/><text x="%.1f" y="%d" text-anchor="middle">%g s</text>`+"\n", x(t), plotEdge, plotH-plotEdge, x(t), plotH-plotEdge+18, t)
+		fmt.Fprintf(&b, `<path d="M%.1f %d V%d" stroke="#cfccc4"/><text x="%.1f" y="%d" text-anchor="middle">%g s</text>`+"\n",
+			x(t), plotEdge, plotH-plotEdge, x(t), plotH-plotEdge+18, t)
 	}
 	for _, t := range ticks(lowY, highY) {
-		fmt.Fprintf(&b, `<path d="M%d %.1f H%d" stroke="#cfccc4"/><text x="%d" y="%.1f" text-anchor="end">%g %%</text>`+"\n", plotLeft, y(t), plotW-plotRight, plotLeft-6, y(t)+4, t)
+		fmt.Fprintf(&b, `<path d="M%d %.1f H%d" stroke="#cfccc4"/><text x="%d" y="%.1f" text-anchor="end">%g %%</text>`+"\n",
+			plotLeft, y(t), plotW-plotRight, plotLeft-6, y(t)+4, t)
 	}
 	tones := []string{"#8a5a00", "#3d5a80", "#2f6b4f", "#8b3a3a", "#5b4b8a", "#555555"}
 	setups := []string{}

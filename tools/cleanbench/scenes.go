@@ -35,7 +35,8 @@ func (s *stage) accessor(v any, kind int, shape string, n int, more object) int 
 
 // finish adds a material and returns it.
 func (s *stage) finish(name string, colour geom.Vec3, metallic, roughness float64, more object) int {
-	m := object{"name": name, "pbrMetallicRoughness": object{"baseColorFactor": []float32{colour.X, colour.Y, colour.Z, 1}, "metallicFactor": metallic, "roughnessFactor": roughness}}
+	m := object{"name": name, "pbrMetallicRoughness": object{"baseColorFactor": []float32{colour.X, colour.Y, colour.Z, 1},
+		"metallicFactor": metallic, "roughnessFactor": roughness}}
 	for k, x := range more {
 		m[k] = x
 	}
@@ -81,7 +82,8 @@ func (s *stage) part(name string, m shape, finish int) {
 // camera adds the one view, "View".
 func (s *stage) camera(eye, target geom.Vec3) {
 	m := geom.LookAt(eye, target, geom.V(0, 1, 0))
-	s.nodes = append(s.nodes, object{"name": "View", "camera": 0, "matrix": []float32{m[0], m[4], m[8], 0, m[1], m[5], m[9], 0, m[2], m[6], m[10], 0, m[3], m[7], m[11], 1}})
+	s.nodes = append(s.nodes, object{"name": "View", "camera": 0,
+		"matrix": []float32{m[0], m[4], m[8], 0, m[1], m[5], m[9], 0, m[2], m[6], m[10], 0, m[3], m[7], m[11], 1}})
 }
 
 func (s *stage) bytes() ([]byte, error) {
@@ -92,8 +94,9 @@ func (s *stage) bytes() ([]byte, error) {
 	return json.Marshal(object{
 		"asset": object{"version": "2.0"}, "scene": 0, "scenes": []any{object{"nodes": roots}}, "nodes": s.nodes, "meshes": s.meshes, "materials": s.materials,
 		"accessors": s.accessors, "bufferViews": s.views, "cameras": []any{object{"type": "perspective", "perspective": object{"yfov": 0.5, "znear": 0.01}}},
-		"buffers":        []any{object{"byteLength": len(s.data), "uri": "data:application/octet-stream;base64," + base64.StdEncoding.EncodeToString(s.data)}},
-		"extensionsUsed": []string{"KHR_materials_emissive_strength", "KHR_materials_transmission", "KHR_materials_volume", "KHR_materials_sheen", "KHR_materials_anisotropy"},
+		"buffers": []any{object{"byteLength": len(s.data), "uri": "data:application/octet-stream;base64," + base64.StdEncoding.EncodeToString(s.data)}},
+		"extensionsUsed": []string{"KHR_materials_emissive_strength", "KHR_materials_transmission", "KHR_materials_volume",
+			"KHR_materials_sheen", "KHR_materials_anisotropy"},
 	})
 }
 
@@ -192,7 +195,8 @@ func machineScene() ([]byte, error) {
 	s := &stage{}
 	finishes := []int{
 		s.finish("steel", geom.V(0.6, 0.6, 0.62), 1, 0.25, nil), s.finish("brass", geom.V(0.9, 0.66, 0.3), 1, 0.35, nil),
-		s.finish("enamel", geom.V(0.05, 0.2, 0.22), 0, 0.2, nil), s.finish("rubber", geom.V(0.04, 0.04, 0.045), 0, 0.8, nil), s.finish("plastic", geom.V(0.75, 0.72, 0.65), 0, 0.45, nil),
+		s.finish("enamel", geom.V(0.05, 0.2, 0.22), 0, 0.2, nil), s.finish("rubber", geom.V(0.04, 0.04, 0.045), 0, 0.8, nil),
+		s.finish("plastic", geom.V(0.75, 0.72, 0.65), 0, 0.45, nil),
 	}
 	floor := s.finish("table", geom.V(0.5, 0.48, 0.45), 0, 0.9, nil)
 	s.part("table", quad(geom.V(-4, 0, 4), geom.V(8, 0, 0), geom.V(0, 0, -8)), floor)

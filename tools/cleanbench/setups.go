@@ -98,7 +98,8 @@ func (s *setup) ticket(bin, dir string, side, samples, seed int) ([]byte, error)
 		return nil, fmt.Errorf("the ticket of %s: %w", bin, err)
 	}
 	all := map[string]any{
-		"view.width": side, "view.height": side, "view.scale": 100, "quality.least": samples, "quality.most": samples, "quality.noise": 0, "quality.clamp": 0, "quality.seed": seed,
+		"view.width": side, "view.height": side, "view.scale": 100, "quality.least": samples, "quality.most": samples,
+		"quality.noise": 0, "quality.clamp": 0, "quality.seed": seed,
 		"passes.lights": false, "passes.finishMasks": false, "passes.occlusion.on": false,
 		"output.layers": "one", "output.depth": "float", "output.png": "none", "output.compression": "none", "output.name": "{pass}",
 	}

@@ -33,9 +33,11 @@ func TestDenoisedPicturesAreWorthManySamples(t *testing.T) {
 			plain := got[1].points[i]
 			// Noise falls with the root of the samples.
 			if w := plain.rms / clean.rms * plain.rms / clean.rms; w < worth {
-				t.Errorf("%s, %d samples: error %.2f %% plain, %.2f %% denoised, worth %.1f times the samples, want %.1f", name, plain.samples, plain.rms, clean.rms, w, worth)
+				t.Errorf("%s, %d samples: error %.2f %% plain, %.2f %% denoised, worth %.1f times the samples, want %.1f", name,
+					plain.samples, plain.rms, clean.rms, w, worth)
 			} else {
-				t.Logf("%s, %d samples: %.2f %% and %.2f %%, worth %.1f times the samples; perceived %.3f and %.3f", name, plain.samples, plain.rms, clean.rms, w, plain.perceived, clean.perceived)
+				t.Logf("%s, %d samples: %.2f %% and %.2f %%, worth %.1f times the samples; perceived %.3f and %.3f", name, plain.samples,
+					plain.rms, clean.rms, w, plain.perceived, clean.perceived)
 			}
 			if clean.perceived > plain.perceived {
 				t.Errorf("%s, %d samples: perceived error grows from %.4f to %.4f", name, plain.samples, plain.perceived, clean.perceived)

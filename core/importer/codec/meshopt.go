@@ -13,8 +13,10 @@ var meshopt = &sandbox{wasm: meshoptWasm}
 
 // The modes and filters of EXT_meshopt_compression, and what decodes them.
 var (
-	meshoptModes   = map[string]string{"ATTRIBUTES": "meshopt_decodeVertexBuffer", "TRIANGLES": "meshopt_decodeIndexBuffer", "INDICES": "meshopt_decodeIndexSequence"}
-	meshoptFilters = map[string]string{"": "", "NONE": "", "OCTAHEDRAL": "meshopt_decodeFilterOct", "QUATERNION": "meshopt_decodeFilterQuat", "EXPONENTIAL": "meshopt_decodeFilterExp"}
+	meshoptModes = map[string]string{"ATTRIBUTES": "meshopt_decodeVertexBuffer", "TRIANGLES": "meshopt_decodeIndexBuffer",
+		"INDICES": "meshopt_decodeIndexSequence"}
+	meshoptFilters = map[string]string{"": "", "NONE": "", "OCTAHEDRAL": "meshopt_decodeFilterOct", "QUATERNION": "meshopt_decodeFilterQuat",
+		"EXPONENTIAL": "meshopt_decodeFilterExp"}
 )
 
 // Meshopt unpacks count elements of stride bytes each; mode and filter are those of the

@@ -26,7 +26,7 @@ const presetWords: Record<string, string> = {
 
 function denoiseWord(d: Ticket["quality"]["denoise"]): string {
   if (!d.on) return "";
-  return d.take === "sparks" ? " · sparks out" : " · denoised";
+  return d.take === "sparks" ? "sparks out" : "denoised";
 }
 
 /** Lamps of the stage are lights, not parts of the product. */
@@ -39,15 +39,23 @@ const toneOf = (c: Ticket["surface"]["clay"]) => (c.toneAs === "shown" ? `${c.sh
 
 const clayLightWords: Record<Ticket["surface"]["clay"]["light"], string> = {
   stage: "",
-  colourless: " · light without colour",
-  even: " · even light",
+  colourless: "light without colour",
+  even: "even light",
 };
+
+/** inOneLine is what there is to say, with dots between. */
+const inOneLine = (...words: (string | false | 0 | undefined)[]) => words.filter(Boolean).join(" · ");
+
+function surroundOf({ on, kind, sun, picture, strength }: Ticket["stage"]["surround"]): string {
+  if (!on) return "surround off";
+  return `surround ${kind === "sky" ? `sky, sun at ${sun}°` : picture.name || "even tone"} × ${strength}`;
+}
 
 const variantOf = (t: Ticket): string => (t.surface.variant ? ` · ${t.surface.variant}` : "");
 
 function shapesOf(t: Ticket): string {
   const n = t.surface.shapes.filter((r) => r.levels > 0).length;
-  return n === 0 ? "" : ` · ${count(n, "rule subdivides", "rules subdivide")}`;
+  return n === 0 ? "" : count(n, "rule subdivides", "rules subdivide");
 }
 
 const sections: Section[] = [
@@ -59,7 +67,14 @@ const sections: Section[] = [
         {t.view.name || p.scene.views[0]?.name}
         {p.scene.views.find((v) => v.name === t.view.name)?.locked && <span className="faint"> · locked</span>}
       </>,
-      `${t.view.width} × ${t.view.height} px · ${t.view.scale} %${t.view.region.on ? " · region" : ""}${t.view.lens.on ? ` · f/${t.view.lens.fStop}` : ""}${t.view.motion.animation ? ` · at ${t.view.motion.moment} s` : ""} · EV ${t.view.exposure.toFixed(1)}`,
+      inOneLine(
+        `${t.view.width} × ${t.view.height} px`,
+        `${t.view.scale} %`,
+        t.view.region.on && "region",
+        t.view.lens.on && `f/${t.view.lens.fStop}`,
+        t.view.motion.animation && `at ${t.view.motion.moment} s`,
+        `EV ${t.view.exposure.toFixed(1)}`,
+      ),
     ],
     body: (p) => <ViewBody {...p} />,
   },
@@ -70,7 +85,11 @@ const sections: Section[] = [
       const off = t.stage.lights.filter((l) => !l.on).length;
       return [
         `${p.scene.lamps.length - off} of ${p.scene.lamps.length} lights`,
-        `surround ${t.stage.surround.on ? `${t.stage.surround.kind === "sky" ? `sky, sun at ${t.stage.surround.sun}°` : t.stage.surround.picture.name || "even tone"} × ${t.stage.surround.strength}` : "off"} · backing ${t.stage.backing}${t.stage.catcher.on ? " · floor catches shadows" : ""}`,
+        inOneLine(
+          surroundOf(t.stage.surround),
+          `backing ${t.stage.backing}`,
+          t.stage.catcher.on && "floor catches shadows",
+        ),
       ];
     },
     body: (p) => <StageBody {...p} />,
@@ -82,9 +101,15 @@ const sections: Section[] = [
       t.surface.mode !== "own"
         ? [
             `${t.surface.mode === "both" ? "Finished and clay" : "Clay"}${variantOf(t)}`,
-            `keeps ${p.outlook?.kept ?? "…"} of ${p.outlook?.clay.length ?? p.scene.parts.length} parts · tone ${toneOf(t.surface.clay)}${t.surface.clay.lines ? " · edge lines" : ""}${clayLightWords[t.surface.clay.light]}${shapesOf(t)}`,
+            inOneLine(
+              `keeps ${p.outlook?.kept ?? "…"} of ${p.outlook?.clay.length ?? p.scene.parts.length} parts`,
+              `tone ${toneOf(t.surface.clay)}`,
+              t.surface.clay.lines && "edge lines",
+              clayLightWords[t.surface.clay.light],
+              shapesOf(t),
+            ),
           ]
-        : [`Own finishes${variantOf(t)}`, finishesOf(p.scene) + shapesOf(t)],
+        : [`Own finishes${variantOf(t)}`, inOneLine(finishesOf(p.scene), shapesOf(t))],
     body: (p) => <SurfaceBody {...p} />,
   },
   {
@@ -92,7 +117,12 @@ const sections: Section[] = [
     title: "Quality",
     line: (t) => [
       presetWords[t.quality.preset],
-      `${t.quality.noise} % · ${t.quality.least}–${t.quality.most} samples${t.quality.clamp ? ` · clamp ${t.quality.clamp}` : ""}${denoiseWord(t.quality.denoise)}`,
+      inOneLine(
+        `${t.quality.noise} %`,
+        `${t.quality.least}–${t.quality.most} samples`,
+        t.quality.clamp && `clamp ${t.quality.clamp}`,
+        denoiseWord(t.quality.denoise),
+      ),
     ],
     body: () => <QualityBody />,
   },
