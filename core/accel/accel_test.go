@@ -196,7 +196,7 @@ func TestBuildIsTheSameOnAnyNumberOfCoresAndTakesDegenerates(t *testing.T) {
 	}
 }
 
-// Of triangles at one distance the first is met, whatever the tree looks like.
+// Of triangles at one distance the first is hit, whatever the tree looks like.
 func TestTheFirstOfCoincidentTrianglesIsMet(t *testing.T) {
 	tris := soup(3000, 0.3, 21)
 	n := uint32(len(tris))

@@ -72,7 +72,7 @@ type Hit struct {
 
 // Stack is the scratch of one goroutine; make it with NewStack.
 type Stack struct {
-	// Moment of the shutter, 0 to 1, at which moving instances are met.
+	// Moment of the shutter, 0 to 1, at which moving instances are hit.
 	Moment float32
 
 	refs  []uint64
@@ -136,7 +136,7 @@ func (b *BVH) Blocked(s *Stack, r *geom.Ray) bool {
 }
 
 // tiny is the least size of a direction's component that counts; smaller ones
-// are lifted to it, so that no box test meets 0 times infinity.
+// are lifted to it, so that no box test hits 0 times infinity.
 const tiny = 1e-18
 
 // nearest is the least distance at which a ray begins. It is not zero, so that no

@@ -118,7 +118,7 @@ func (p *place) at(r *geom.Ray, tmax, moment float32) (q geom.Ray, ok bool) {
 func (g *Group) Closest(s *Stack, r *geom.Ray) (best Hit, instance uint32, found bool) {
 	best.T = r.TMax
 	g.walk(s, r, func(p *place) (stop bool, reach float32) {
-		q, ok := p.at(r, math.Nextafter32(best.T, math.MaxFloat32), s.Moment) // ties are met, and decided here
+		q, ok := p.at(r, math.Nextafter32(best.T, math.MaxFloat32), s.Moment) // ties are hit, and decided here
 		if !ok {
 			return false, best.T
 		}
@@ -140,7 +140,7 @@ func (g *Group) Blocked(s *Stack, r *geom.Ray) (blocked bool) {
 	return blocked
 }
 
-// walk visits the instances whose boxes the ray meets within reach, roughly the
+// walk visits the instances whose boxes the ray hits within reach, roughly the
 // nearest first, until visit stops it.
 func (g *Group) walk(s *Stack, r *geom.Ray, visit func(p *place) (stop bool, reach float32)) {
 	if len(g.places) == 0 {

@@ -66,7 +66,7 @@ func samePicture(a, b []byte) bool {
 	return cut(a) == cut(b)
 }
 
-// slotRoom bounds a slot. A pixel rarely meets more than four parts; a tile
+// slotRoom bounds a slot. A pixel rarely shows more than four parts; a tile
 // that needs more room keeps its older state and is rendered again after a cut.
 func slotRoom(f *Film) int64 {
 	l, px := &f.Layout, int64(f.side)*int64(f.side)

@@ -17,7 +17,7 @@ const (
 	LightAndAlpha
 	// FirstNormal is the normal of the first surface in sight: 3 values.
 	FirstNormal
-	// FirstDepth is its depth, and the weight of the samples that met one: 2 values.
+	// FirstDepth is its depth, and the weight of the samples that hit one: 2 values.
 	FirstDepth
 	// ScreenMotion is its motion, and the weight of the samples that have one: 3 values.
 	ScreenMotion

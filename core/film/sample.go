@@ -62,7 +62,7 @@ const (
 // Indirect reports whether the light was turned more than once.
 func (w Way) Indirect() bool { return w > Direct }
 
-// NoPart is the part of a sample that met none.
+// NoPart is the part of a sample that hit none.
 const NoPart = -1
 
 // Add adds a sample to the sums of pixel i.

@@ -374,7 +374,7 @@ func (g *gltf) node(i, parent int, above geom.Affine, depth int) error {
 	if g.ctx.Err() != nil {
 		return g.ctx.Err()
 	}
-	// What is met twice is a knot or a second parent; either would be drawn without end, or
+	// What is reached twice is a knot or a second parent; either would be drawn without end, or
 	// in two places under one name.
 	if g.objects[i] >= 0 {
 		return refuse("%s is its own ancestor or has two parents", g.nameOf(i))

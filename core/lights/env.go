@@ -312,8 +312,8 @@ func (e *Env) density(p float32, row int) float32 {
 	return p * float32(e.bw) / (2 * math.Pi * (e.heights[row] - e.heights[row+1]))
 }
 
-// met is what comes from direction d, and the density with which sample draws it.
-func (e *Env) met(d geom.Vec3) (radiance geom.Vec3, pdf float32) {
+// eval is what comes from direction d, and the density with which sample draws it.
+func (e *Env) eval(d geom.Vec3) (radiance geom.Vec3, pdf float32) {
 	if e.Even() {
 		return e.tone, 0 // light sampling leaves it to scattered rays
 	}

@@ -10,7 +10,7 @@ import (
 
 // seen is the red radiance that comes from a direction.
 func seen(e *Env, d geom.Vec3) float32 {
-	c, _ := e.met(d)
+	c, _ := e.eval(d)
 	return c.X
 }
 
@@ -43,7 +43,7 @@ func TestAPictureWrapsRound(t *testing.T) {
 		}
 	}
 	nan := float32(math.NaN())
-	e.met(geom.V(nan, nan, nan))
+	e.eval(geom.V(nan, nan, nan))
 }
 
 // Small tables stay in the processor's cache, but what is drawn from a wide cell must be

@@ -163,7 +163,7 @@ func (s *Set) Expect(i int, r *Receiver) float32 {
 	switch l.Kind {
 	case Environment:
 		if l.env.Even() {
-			return 0 // an even surround is met by scattered rays without noise
+			return 0 // an even surround is hit by scattered rays without noise
 		}
 		even := l.env.Mean * math.Pi
 		if r.N.IsZero() {
@@ -308,7 +308,7 @@ func (s *Set) Sample(i int, p geom.Vec3, u, v float32) (k Picked, ok bool) {
 }
 
 // PDF is the density with which Sample would have drawn the direction from p to
-// the point q where it meets light i, a sphere or a surface; cos is of the angle there,
+// the point q where it hits light i, a sphere or a surface; cos is of the angle there,
 // tri the triangle's place in a mesh. For lights without a place see Escaped.
 func (s *Set) PDF(i int, p, q geom.Vec3, cos float32, tri int) float32 {
 	l := &s.Lights[i]
@@ -373,7 +373,7 @@ func (l *Light) sunRadiance() geom.Vec3 {
 // sunPDF is the density of a direction within the disc.
 func (l *Light) sunPDF() float32 { return 1 / (2 * math.Pi * l.OneMinusCos) }
 
-// HitSphere returns the distance at which a ray meets sphere light i from outside.
+// HitSphere returns the distance at which a ray hits sphere light i from outside.
 func (s *Set) HitSphere(i int, r *geom.Ray) (t float32, radiance geom.Vec3, ok bool) {
 	l := &s.Lights[i]
 	to := l.P.Sub(r.O)
@@ -400,14 +400,14 @@ func (s *Set) Even() (radiance geom.Vec3, ok bool) {
 	return radiance, false
 }
 
-// Escaped calls f for every light that a ray leaving the scene along d meets, with the
+// Escaped calls f for every light that a ray leaving the scene along d hits, with the
 // density with which Sample would have drawn d.
 func (s *Set) Escaped(d geom.Vec3, f func(i int, radiance geom.Vec3, pdf float32)) {
 	for i := range s.Lights {
 		l := &s.Lights[i]
 		switch l.Kind {
 		case Environment:
-			radiance, pdf := l.env.met(d)
+			radiance, pdf := l.env.eval(d)
 			f(i, radiance, pdf)
 		case Sun:
 			if l.OneMinusCos > 0 && 1+d.Dot(l.N) <= l.OneMinusCos {

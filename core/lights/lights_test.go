@@ -160,7 +160,7 @@ func TestEnvironmentSamplingIsUnbiasedAndItsDensityAgrees(t *testing.T) {
 	for i := 0; i < 200; i++ {
 		u, v := sampling.NewStream(4, 4, i, 1).Two(1)
 		d, rad, p := e.sample(u, v)
-		met, q := e.met(d)
+		met, q := e.eval(d)
 		if rad.Sub(met).Len() > 0.01*met.Len() {
 			t.Fatalf("%v comes from %v, and %v is met there", rad, d, met)
 		}

@@ -10,7 +10,7 @@ import (
 
 // The directional albedo of a GGX surface with Schlick's Fresnel term splits
 // into F0*A(cos, a) + B(cos, a) (Karis 2013). Both, and averages over the
-// hemisphere, are integrated once, when the first surface is met.
+// hemisphere, are integrated once, when the first surface is hit.
 const tableN = 64
 
 // splitTable is made of albedos by roughness and cosine.

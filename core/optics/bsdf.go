@@ -245,7 +245,7 @@ func (b *BSDF) glassR(cosH float32) (r float32, tone geom.Vec3) {
 	return 2 * r / (1 + r), tone
 }
 
-// outsideEta is the index met from without.
+// outsideEta is the index of refraction as seen from outside.
 func (b *BSDF) outsideEta() float32 {
 	if b.inside {
 		return 1 / b.eta
@@ -466,7 +466,7 @@ func (b *BSDF) Split() (mirror, through Sample, reflected float32, ok bool) {
 // line: what shadow rays and see-through passes are multiplied by. A straight
 // line keeps the angle it has outside a body; light in a body goes at the bent
 // angle, whose reflectance from within is the same (reciprocity). So it is
-// always taken from outside, and never meets total reflection.
+// always taken from outside, and never has total reflection.
 func (b *BSDF) Straight() geom.Vec3 {
 	f, _ := b.clearR(b.wo.Z, b.outsideEta())
 	if b.thin {

@@ -28,7 +28,7 @@ func TestEvalAgreesWithSample(t *testing.T) {
 	}
 	all := whites()
 	for _, name := range slices.Sorted(maps.Keys(all)) {
-		// Lobes so narrow are hardly met by directions that are spread evenly.
+		// Lobes so narrow are hardly hit by directions that are spread evenly.
 		if strings.HasSuffix(name, " 0.05") || strings.HasSuffix(name, " 0.11") {
 			continue
 		}

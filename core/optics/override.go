@@ -10,7 +10,7 @@ type Spot struct {
 
 // Override says what a point is made of, in place of what its finish and textures
 // and the colours of its mesh have made of it. It is called by several goroutines
-// at once, for every vertex of every path that meets its finish.
+// at once, for every vertex of every path that hits its finish.
 type Override func(at Spot, s Surface) Surface
 
 // Crevice darkens a finish where it is closed in: its colour goes from its own, where all

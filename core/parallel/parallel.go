@@ -1,5 +1,5 @@
 // Package parallel starts all goroutines of the core. A panic in one of them does not end
-// the program: whoever waits for it gets it as an error, with the stack where it was met.
+// the program: whoever waits for it gets it as an error, with the stack where it was raised.
 package parallel
 
 import (
@@ -11,10 +11,10 @@ import (
 	"sync/atomic"
 )
 
-// Panic is a programming error that was met in a goroutine.
+// Panic is a programming error in a goroutine.
 type Panic struct {
 	What  string
-	Stack string // of the goroutine that met it
+	Stack string // of the goroutine it was raised in
 }
 
 func (p *Panic) Error() string {
@@ -82,7 +82,7 @@ func (g *Group) Go(f func()) {
 	})
 }
 
-// Wait waits for all and returns the first panic met, a *Panic, the error of an ended
+// Wait waits for all and returns the first panic, a *Panic, the error of an ended
 // context where Check gave up, or nil.
 func (g *Group) Wait() error {
 	g.wg.Wait()

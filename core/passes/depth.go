@@ -11,7 +11,7 @@ const Depth Kind = "depth"
 type depth struct{}
 
 // DepthPlane names the plane of the depths, summed, and of the weight they are
-// divided by: that of the samples that met something.
+// divided by: that of the samples that hit something.
 const DepthPlane = "depth"
 
 func (depth) kind() Kind { return Depth }

@@ -228,13 +228,13 @@ func (v *solid) sew() {
 		for k := range 3 {
 			a, b := n[k], n[(k+1)%3]
 			e := edge{min(a, b), max(a, b)}
-			w, met := ways[e]
+			w, known := ways[e]
 			if a < b {
 				w.more++
 			} else {
 				w.more--
 			}
-			if !met {
+			if !known {
 				w.first, w.side = int32(i), int8(k)
 			} else if !w.two {
 				w.two = true

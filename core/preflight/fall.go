@@ -165,7 +165,7 @@ func (b *body) below(st *accel.Stack, v *solid, g *group, other func(part int) b
 	}
 	var best *landing
 	for _, s := range v.samples {
-		// From a hair above, so that what lies at the very point is met.
+		// From a hair above, so that what lies at the very point is hit.
 		h, ok := b.next(st, s.p.Add(up.Scale(b.exact)), down, other)
 		if gap := max(0, h.t-b.exact); ok && (best == nil || gap < best.gap) {
 			best = &landing{g, h.part, gap}
@@ -243,7 +243,7 @@ func (b *body) under(st *accel.Stack, v *solid, ground []int, seen map[int][2]in
 	return out
 }
 
-func side(h met) int {
+func side(h rayHit) int {
 	if h.leaving {
 		return 1
 	}

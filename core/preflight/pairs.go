@@ -24,8 +24,8 @@ type pair struct {
 	doubled  bool
 }
 
-// meet looks at all pairs of parts whose boxes come near each other.
-func (b *body) meet(ctx context.Context, progress func(share float64)) ([]pair, error) {
+// pairs looks at all pairs of parts whose boxes come near each other.
+func (b *body) pairs(ctx context.Context, progress func(share float64)) ([]pair, error) {
 	near := b.candidates()
 	out := make([]pair, len(near))
 	err := b.work(ctx, len(near), progress, func(st *accel.Stack, i int) { out[i] = b.look(st, near[i][0], near[i][1]) })
@@ -124,7 +124,7 @@ func (b *body) close(st *accel.Stack, p *pair, v, w *solid) {
 }
 
 // along tells whether the face of a solid at a sample lies in the plane of the
-// sample's: points a little aside are met, too.
+// sample's: points a little aside are hit, too.
 func (v *solid) along(st *accel.Stack, s sample, exact float32) bool {
 	f := geom.NewFrame(s.n)
 	for _, aside := range []geom.Vec3{f.S, f.T, f.S.Neg(), f.T.Neg()} {

@@ -11,7 +11,7 @@ import (
 
 const (
 	// pictureRays is how many rays look at the pictures on parts, along the longer side
-	// of the frame, and leastRays how many have to meet one for it to be judged.
+	// of the frame, and leastRays how many have to hit one for it to be judged.
 	pictureRays = 112
 	leastRays   = 12
 	// leastTexels is how many texels a pixel is to have of a picture, and mostTexels how
@@ -88,7 +88,7 @@ func pictureName(img *scene.Image, i int) string {
 }
 
 // lookAt tells for each picture on a part how many of its texels a pixel of a view has, in
-// each direction, wherever a ray meets it.
+// each direction, wherever a ray hits it.
 func (b *body) lookAt(st *accel.Stack, view int) map[drawn][]float64 {
 	w := &b.of.Views[view]
 	nx, ny := grid(w, pictureRays)

@@ -121,7 +121,7 @@ func Run(ctx context.Context, of Subject, progress func(share float64)) ([]Findi
 		return nil, err
 	}
 	progress(0.2)
-	pairs, err := b.meet(ctx, func(share float64) { progress(0.2 + 0.5*share) })
+	pairs, err := b.pairs(ctx, func(share float64) { progress(0.2 + 0.5*share) })
 	if err != nil {
 		return nil, err
 	}

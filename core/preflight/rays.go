@@ -7,9 +7,9 @@ import (
 	"amberproof/core/geom"
 )
 
-// met is where a ray meets a part: how far along, and whether it comes from behind
+// rayHit is where a ray hits a part: how far along, and whether it comes from behind
 // the face, so that it leaves what the part encloses.
-type met struct {
+type rayHit struct {
 	t       float32
 	part    int
 	leaving bool
@@ -24,20 +24,20 @@ var (
 	down = geom.V(0, -1, 0)
 )
 
-// hit is the first meeting of a ray with a solid by itself.
-func (v *solid) hit(st *accel.Stack, o, d geom.Vec3, from, to float32) (met, bool) {
+// hit is where a ray first hits a solid by itself.
+func (v *solid) hit(st *accel.Stack, o, d geom.Vec3, from, to float32) (rayHit, bool) {
 	h, ok := v.bvh.Closest(st, &geom.Ray{O: o, D: d, TMin: from, TMax: to})
 	if !ok {
-		return met{}, false
+		return rayHit{}, false
 	}
-	return met{h.T, v.part, across(&v.tris[h.Prim]).Dot(d) > 0, h.Prim}, true
+	return rayHit{h.T, v.part, across(&v.tris[h.Prim]).Dot(d) > 0, h.Prim}, true
 }
 
 // mostHops is through how many faces a ray is followed for another part.
 const mostHops = 48
 
-// next is the first meeting of a ray with a part for which want is true.
-func (b *body) next(st *accel.Stack, o, d geom.Vec3, want func(part int) bool) (met, bool) {
+// next is where a ray first hits a part for which want is true.
+func (b *body) next(st *accel.Stack, o, d geom.Vec3, want func(part int) bool) (rayHit, bool) {
 	ray := geom.Ray{O: o, D: d, TMin: 0, TMax: far}
 	for range mostHops {
 		h, ok := b.all.Closest(st, &ray)
@@ -46,11 +46,11 @@ func (b *body) next(st *accel.Stack, o, d geom.Vec3, want func(part int) bool) (
 		}
 		w := b.owner[h.Prim]
 		if want(int(w.part)) {
-			return met{h.T, int(w.part), across(&b.solids[w.part].tris[w.tri]).Dot(d) > 0, w.tri}, true
+			return rayHit{h.T, int(w.part), across(&b.solids[w.part].tris[w.tri]).Dot(d) > 0, w.tri}, true
 		}
 		ray.TMin = math.Nextafter32(h.T, far)
 	}
-	return met{}, false
+	return rayHit{}, false
 }
 
 // ways are directions in which a point within a solid is held to lie within it:

@@ -18,7 +18,7 @@ func TestPartsByTheirShadow(t *testing.T) {
 		mirror := scene.NewFinish("mirror")
 		mirror.Roughness = 0
 		b.part("floor", quad(geom.V(-9, 0, 9), geom.V(18, 0, 0), geom.V(0, 0, -18)), b.finish(floor))
-		// Between the light and the floor; the camera looks along under the sun and meets it.
+		// Between the light and the floor; the camera looks along under the sun and hits it.
 		b.part("screen", quad(geom.V(-2, 1, 2), geom.V(4, 0, 0), geom.V(0, 0, -4)), b.finish(blue))
 		b.part("mirror", quad(geom.V(-9, 0, -6), geom.V(18, 0, 0), geom.V(0, 6, 0)), b.finish(mirror))
 		b.light(scene.Light{Name: "sun", Kind: scene.SunLight, Colour: geom.Splat(1), Intensity: 3}, geom.LookAt(geom.V(0, 5, 0), geom.Vec3{}, geom.V(0, 0, 1)))

@@ -10,7 +10,7 @@ import (
 )
 
 // A shadow ray that clear solids turn too far to stand for a straight line is bent until
-// it meets the point of the light that was drawn (manifold next-event estimation after
+// it hits the point of the light that was drawn (manifold next-event estimation after
 // Hanika, Droske & Fascione 2015, by Newton's method from the straight line on): where
 // that finds a way it is the one, and a path that came by the same way is weighed against
 // it. All other ways are left to paths.
@@ -96,7 +96,7 @@ func (b *bent) density(pl float32, to, n geom.Vec3) float32 {
 func (t *Tracer) refracted(k *walk, light int, y geom.Vec3) (miss geom.Vec3, ok bool) {
 	w, pt := t.w, &t.pt
 	for range mostFaces {
-		hit := t.meet(&k.r, pt, k.wide)
+		hit := t.intersect(&k.r, pt, k.wide)
 		near := y.Sub(k.r.O).Dot(k.r.D)
 		if !(near > 0) {
 			return miss, false
@@ -169,7 +169,7 @@ func (t *Tracer) fromBent(k *walk, b *optics.BSDF, frame *geom.Frame, i int, at 
 	}
 }
 
-// bentWeight is that of a path that has met light i at a distance along its ray, behind
+// bentWeight is that of a path that has hit light i at a distance along its ray, behind
 // clear solids that turned it too far for a straight line; pl is the density with which a
 // straight shadow ray would have been drawn there. It is one where no bent shadow ray comes
 // the same way.

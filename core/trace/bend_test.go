@@ -9,7 +9,7 @@ import (
 )
 
 // What lies in a thick shell is lit by a lamp outside through shadow rays that bend: as
-// much as by paths that meet it by chance, with next to none of their noise.
+// much as by paths that hit it by chance, with next to none of their noise.
 func TestShadowRaysBendToALampBehindGlass(t *testing.T) {
 	long(t)
 	const size = 24

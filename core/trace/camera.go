@@ -129,7 +129,7 @@ func (w *World) findFocus(c *Camera) {
 	t.open(0.5)
 	r := t.eye.ray(c.FocusAt[0]*w.eye.width, c.FocusAt[1]*w.eye.height, 0, 0)
 	at := w.solid.bounds().Union(w.passable.bounds()).Centre()
-	if t.firstMet(r, t.meet(&r, &t.pt, t.eye.cone()), false, &t.pt) {
+	if t.firstHit(r, t.intersect(&r, &t.pt, t.eye.cone()), false, &t.pt) {
 		at = t.pt.p
 	}
 	w.eye.lens, w.eye.focus = lens, max(at.Sub(t.eye.origin).Dot(t.eye.back.Neg()), 1e-3)

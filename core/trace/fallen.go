@@ -69,7 +69,7 @@ func (t *Tracer) falls(i int, out []Falling) []Falling {
 	t.open(t.drawMoment())
 	r := t.eye.ray(float32(o.Window.Min.X)+x*float32(o.Window.Dx()), float32(o.Window.Min.Y)+y*float32(o.Window.Dy()), lu, lv)
 	pt := &t.pt
-	if !t.firstSeen(r, t.meet(&r, pt, t.eye.cone()), true, pt) || pt.light >= 0 {
+	if !t.firstSeen(r, t.intersect(&r, pt, t.eye.cone()), true, pt) || pt.light >= 0 {
 		return out
 	}
 	one := func(light int, u, v, chance float32) {

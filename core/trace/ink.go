@@ -8,15 +8,15 @@ import (
 	"amberproof/core/scene"
 )
 
-// ink draws what lines there are where a path has met t.pt, or nothing. It reports
+// ink draws what lines there are where a path has hit t.pt, or nothing. It reports
 // whether nothing of the path is left to be followed.
-func (t *Tracer) ink(k *walk, met bool) (done bool) {
+func (t *Tracer) ink(k *walk, hit bool) (done bool) {
 	l := t.w.lines
 	if l == nil || !k.pens.any {
 		return false
 	}
 	here := mark{}
-	if met && t.w.parts[t.pt.part].drawn {
+	if hit && t.w.parts[t.pt.part].drawn {
 		here = markOf(&t.pt)
 	}
 	amount, distance := float32(0), float32(0)
@@ -27,7 +27,7 @@ func (t *Tracer) ink(k *walk, met bool) (done bool) {
 		}
 		r := &k.pens.rays[i]
 		there := &t.marks[i]
-		*there = t.meetMark(*r, k)
+		*there = t.hitMark(*r, k)
 		if amount == 0 && t.edge(k, &here, there, r)&l.kinds != 0 {
 			distance = float32(math.MaxFloat32)
 			for _, m := range []*mark{&here, there} {
@@ -59,11 +59,11 @@ func (t *Tracer) ink(k *walk, met bool) (done bool) {
 	return amount >= 1
 }
 
-// meetMark is what a pen meets: what the path would, had it gone there.
-func (t *Tracer) meetMark(r geom.Ray, k *walk) mark {
+// hitMark is what a pen hits: what the path would, had it gone there.
+func (t *Tracer) hitMark(r geom.Ray, k *walk) mark {
 	w, pt := t.w, &t.tmp
 	for range mostHoles {
-		if !t.meet(&r, pt, k.wide) || w.parts[pt.part].catches {
+		if !t.intersect(&r, pt, k.wide) || w.parts[pt.part].catches {
 			return mark{}
 		}
 		hole := w.parts[pt.part].absent || pt.light >= 0 && invisible(&w.set.Lights[pt.light], k.seen) ||
@@ -91,7 +91,7 @@ const (
 	deepest = 4
 )
 
-// edge tells which edges are between what a path has met and what a pen has.
+// edge tells which edges are between what a path has hit and what a pen has.
 func (t *Tracer) edge(k *walk, a, b *mark, pen *geom.Ray) lineKinds {
 	switch {
 	case !a.hit && !b.hit:

@@ -15,7 +15,7 @@ import (
 type layer struct {
 	flat  *accel.BVH
 	prims []prim // of flat
-	// Few rays meet a layer that stands aside: those that go by are found by a
+	// Few rays hit a layer that stands aside: those that go by are found by a
 	// sphere around it, whose squared radius has some slack.
 	aside  bool
 	middle geom.Vec3

@@ -233,7 +233,7 @@ func TestSky(t *testing.T) {
 }
 
 // A light's reach dims it once, by 1 - (d/r)^4, however its light is found: by
-// drawing the light from a matte or by a glossy ray that meets it.
+// drawing the light from a matte or by a glossy ray that hits it.
 func TestReachDimsOnce(t *testing.T) {
 	const h, reach = 2.0, 3.0
 	want := 1 - math.Pow(h/reach, 4)

@@ -162,7 +162,7 @@ func (t *Tracer) setPens(x, y, lu, lv float32) {
 	}
 }
 
-// mark is what a ray meets, as far as edges are concerned.
+// mark is what a ray hits, as far as edges are concerned.
 type mark struct {
 	hit   bool
 	part  uint32

@@ -38,7 +38,7 @@ func (m *media) without(f *preparedFinish) media {
 	return o
 }
 
-// crossed is the media beyond a surface of f, met from behind or not. More
+// crossed is the media beyond a surface of f, hit from behind or not. More
 // solids in each other than there is room for are not followed.
 func (m *media) crossed(f *preparedFinish, back bool) media {
 	if back {
@@ -75,7 +75,7 @@ func (m *media) around(f *preparedFinish, back bool) float32 {
 	return 1
 }
 
-// bends is the relative index of refraction at a surface met within media.
+// bends is the relative index of refraction at a surface hit within media.
 func (pt *point) bends(in *media) float32 {
 	eta := pt.f.IOR / in.around(pt.f, pt.back)
 	if pt.back {

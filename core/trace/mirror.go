@@ -16,7 +16,7 @@ const mirrorMetal = 0.5
 type Mirrored struct {
 	Part  int       // the metal's
 	Way   geom.Vec3 // of the mirrored ray, a unit vector in the world
-	Shows int       // the part that it meets; -1: it leaves without meeting anything
+	Shows int       // the part that it hits; -1: it leaves without hitting anything
 	Light geom.Vec3 // that comes from there, if it leaves
 }
 
@@ -30,7 +30,7 @@ func (t *Tracer) Mirror(x, y int) (m Mirrored, ok bool) {
 	e.lens = 0
 	r := e.ray(float32(x)+0.5, float32(y)+0.5, 0, 0)
 	pt := &t.pt
-	if !t.firstSeen(r, t.meet(&r, pt, e.cone()), true, pt) || pt.light >= 0 {
+	if !t.firstSeen(r, t.intersect(&r, pt, e.cone()), true, pt) || pt.light >= 0 {
 		return m, false
 	}
 	m.Part, m.Shows = int(pt.part), -1
@@ -41,7 +41,7 @@ func (t *Tracer) Mirror(x, y int) (m Mirrored, ok bool) {
 	in := pt.p.Sub(r.O).Unit() // but for what clear parts turned aside on the way
 	m.Way = onSide(in.Sub(pt.ns.Scale(2*in.Dot(pt.ns))), pt.ng)
 	out := geom.Ray{O: pt.off(pt.ng), D: m.Way, TMax: float32(math.Inf(1))}
-	if t.meet(&out, &t.tmp, cone{}) {
+	if t.intersect(&out, &t.tmp, cone{}) {
 		m.Shows = int(t.tmp.part)
 		return m, true
 	}

@@ -12,7 +12,7 @@ import (
 )
 
 // arrival remembers the last vertex at which lights were sampled: what a light
-// met later must be weighed against (multiple importance sampling, Veach 1995).
+// hit later must be weighed against (multiple importance sampling, Veach 1995).
 type arrival struct {
 	lights.Receiver
 	pdf   float32 // density of the direction taken; infinite: lights were not sampled
@@ -22,7 +22,7 @@ type arrival struct {
 
 func (a *arrival) sampled() bool { return !math.IsInf(float64(a.pdf), 1) }
 
-// weight of a scattered ray that met light i, whose own sampling has density pl.
+// weight of a scattered ray that hit light i, whose own sampling has density pl.
 func (t *Tracer) weight(a *arrival, i int, pl float32) float32 {
 	if !a.sampled() {
 		return 1
@@ -44,10 +44,10 @@ func invisible(l *lights.Light, seen bool) bool {
 	return l.NoMirror
 }
 
-// met records light c of light i, that a path met at a distance along its ray; pl
+// hitLight records light c of light i, that a path has hit at a distance along its ray; pl
 // is the density with which its own sampling would have found it. Nothing is
 // recorded where only light sampling counts.
-func (t *Tracer) met(k *walk, i int, c geom.Vec3, pl, dist float32) {
+func (t *Tracer) hitLight(k *walk, i int, c geom.Vec3, pl, dist float32) {
 	l := &t.w.set.Lights[i]
 	turns := k.scatters
 	if k.from.sampled() {
@@ -82,7 +82,7 @@ type walk struct {
 	first      optics.Kind // of turn
 	splits     int
 	whole      float32 // throughput that roulette takes for all there is: that where the path split off
-	guided     bool    // it has met what guides show
+	guided     bool    // it has hit what guides show
 	far        float32 // length of the way behind, while it has not
 	pens       pens
 	clean      float32 // what lines have left of it
@@ -92,7 +92,7 @@ type walk struct {
 var unsampled = arrival{pdf: float32(math.Inf(1))}
 
 // mostSplits is how many times the camera's ray is followed both ways at clear
-// surfaces: what glass mirrors would else be met by few samples, and sparkle.
+// surfaces: what glass mirrors would else be hit by few samples, and sparkle.
 const mostSplits = 4
 
 // mostHoles bounds what a ray passes as if it were not there.
@@ -126,12 +126,12 @@ func (t *Tracer) follow(k *walk) float32 {
 		dim := dimVertex + k.vertex*vertexDims
 		var hit bool
 		if first := &t.foreseen; first.known {
-			if hit = first.meets; hit {
+			if hit = first.hits; hit {
 				t.fill(pt, first.hit, &first.at, &k.r, k.wide)
 			}
 			first.known = false
 		} else {
-			hit = t.meet(&k.r, pt, k.wide)
+			hit = t.intersect(&k.r, pt, k.wide)
 		}
 		if k.vertex == 0 {
 			t.opening, t.opened = *pt, hit
@@ -140,7 +140,7 @@ func (t *Tracer) follow(k *walk) float32 {
 		if hit {
 			reach = pt.t
 		}
-		if t.meetSpheres(k, reach) {
+		if t.hitSpheres(k, reach) {
 			return 1
 		}
 		if !hit {
@@ -170,7 +170,7 @@ func (t *Tracer) follow(k *walk) float32 {
 			return 1
 		}
 		if e := w.emission(pt); !e.IsZero() {
-			t.meetGlow(k, k.throughput.Mul(e))
+			t.hitGlow(k, k.throughput.Mul(e))
 		}
 		if k.last {
 			return 1
@@ -207,7 +207,7 @@ func (t *Tracer) follow(k *walk) float32 {
 			if smp.Delta {
 				return 1
 			}
-			// One ray more, only to meet lights: the light sampling above was weighed
+			// One ray more, only to hit lights: the light sampling above was weighed
 			// against it, and without it every last bounce would be too dark.
 			k.last = true
 		}
@@ -227,7 +227,7 @@ func (t *Tracer) follow(k *walk) float32 {
 	}
 }
 
-// passes reports whether the surface met is none for this path: a light hidden
+// passes reports whether the surface hit is none for this path: a light hidden
 // from it, a part that only throws its shadow, a hole, or a solid's side within one of
 // higher priority.
 func (t *Tracer) passes(k *walk, dim uint32) bool {
@@ -249,8 +249,8 @@ func (t *Tracer) passes(k *walk, dim uint32) bool {
 	return false
 }
 
-// meetGlow adds the light c of the glowing surface met.
-func (t *Tracer) meetGlow(k *walk, c geom.Vec3) {
+// hitGlow adds the light c of the glowing surface hit.
+func (t *Tracer) hitGlow(k *walk, c geom.Vec3) {
 	w, pt := t.w, &t.pt
 	i := int(pt.light)
 	if i < 0 {
@@ -265,7 +265,7 @@ func (t *Tracer) meetGlow(k *walk, c geom.Vec3) {
 		pl = t.lightPDF(i, k.from.P, pt.p, geom.Abs(wi.Dot(pt.ng)), int(pt.hit.Prim))
 		c = c.Scale(w.set.Lights[i].Fade(d2))
 	}
-	t.met(k, i, c, pl, pt.t)
+	t.hitLight(k, i, c, pl, pt.t)
 }
 
 // scatter draws where the path goes on. What the camera sees of smooth clear
@@ -289,7 +289,7 @@ func (t *Tracer) scatter(k *walk, b *optics.BSDF, frame *geom.Frame, rough float
 	return b.Sample(uc, u, v)
 }
 
-// depart sends the path on its way from the surface met; next is how lights
+// depart sends the path on its way from the surface hit; next is how lights
 // were sampled there. It reports false where the direction makes no sense.
 func (t *Tracer) depart(k *walk, smp *optics.Sample, frame *geom.Frame, next arrival, rough float32) bool {
 	pt := &t.pt
@@ -439,7 +439,7 @@ func (t *Tracer) fromLight(k *walk, b *optics.BSDF, frame *geom.Frame, i int, u,
 		radiance = t.glowAt(l, &at)
 	}
 	c := k.throughput.Mul(f).Mul(radiance).Scale(1 / draws)
-	onlySo := l.Alone() // no path meets the light
+	onlySo := l.Alone() // no path hits the light
 	if math.IsInf(float64(at.PDF), 1) {
 		onlySo = true
 	} else {
@@ -507,10 +507,10 @@ func (t *Tracer) glowAt(l *lights.Light, k *lights.Picked) geom.Vec3 {
 	return w.hue(f.Emission.Mul(c).Mul(gain))
 }
 
-// meetSpheres adds the sphere lights that the ray meets before reach. A ray
+// hitSpheres adds the sphere lights that the ray hits before reach. A ray
 // that looks at them, from the camera or a mirror, ends at the first; scattered
 // rays pass, as shadow rays do.
-func (t *Tracer) meetSpheres(k *walk, reach float32) (ends bool) {
+func (t *Tracer) hitSpheres(k *walk, reach float32) (ends bool) {
 	q := k.r
 	q.TMax = reach
 	first, firstRad := -1, geom.Vec3{}
@@ -522,13 +522,13 @@ func (t *Tracer) meetSpheres(k *walk, reach float32) (ends bool) {
 		switch {
 		case !ok:
 		case k.from.sampled():
-			t.met(k, i, k.throughput.Mul(rad), t.lightPDF(i, k.from.P, geom.Vec3{}, 1, 0), at)
+			t.hitLight(k, i, k.throughput.Mul(rad), t.lightPDF(i, k.from.P, geom.Vec3{}, 1, 0), at)
 		default:
 			q.TMax, first, firstRad = at, i, rad
 		}
 	}
 	if first >= 0 {
-		t.met(k, first, k.throughput.Mul(firstRad), 0, q.TMax)
+		t.hitLight(k, first, k.throughput.Mul(firstRad), 0, q.TMax)
 	}
 	return first >= 0
 }
@@ -540,7 +540,7 @@ func (w *World) shownBehind(i int) bool {
 	return l.Kind != lights.Sun && !l.Hidden
 }
 
-// escape adds what a ray that leaves the scene meets, and returns its alpha.
+// escape adds what a ray that leaves the scene hits, and returns its alpha.
 func (t *Tracer) escape(k *walk) float32 {
 	w := t.w
 	if k.seen && w.opt.Backing != BackEnvironment {
@@ -555,7 +555,7 @@ func (t *Tracer) escape(k *walk) float32 {
 		if k.seen && !w.shownBehind(i) || invisible(l, k.seen) {
 			return
 		}
-		t.met(k, i, k.throughput.Mul(rad), pl, k.r.TMax)
+		t.hitLight(k, i, k.throughput.Mul(rad), pl, k.r.TMax)
 	})
 	return 1
 }

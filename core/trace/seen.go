@@ -14,21 +14,21 @@ const maxWindows = 32
 // view, so that the pass lies exactly over the beauty. The set of dimensions
 // decides where holes are, as on the path itself.
 // What catches shadows, and what is behind it, is not shown. In pt is what the ray
-// meets first, if it does.
-func (t *Tracer) firstSeen(r geom.Ray, meets, through bool, pt *point) bool {
-	return t.firstMet(r, meets, through, pt) && !t.w.parts[pt.part].catches
+// hits first, if it does.
+func (t *Tracer) firstSeen(r geom.Ray, hits, through bool, pt *point) bool {
+	return t.firstHit(r, hits, through, pt) && !t.w.parts[pt.part].catches
 }
 
-// firstMet is firstSeen, but finds what catches shadows as well.
-func (t *Tracer) firstMet(r geom.Ray, meets, through bool, pt *point) bool {
+// firstHit is firstSeen, but finds what catches shadows as well.
+func (t *Tracer) firstHit(r geom.Ray, hits, through bool, pt *point) bool {
 	w := t.w
 	var in media
 	wide := w.eye.cone()
 	for n := 0; n < maxWindows; n++ {
 		if n > 0 {
-			meets = t.meet(&r, pt, wide)
+			hits = t.intersect(&r, pt, wide)
 		}
-		if !meets {
+		if !hits {
 			return false
 		}
 		if w.parts[pt.part].catches {
@@ -96,7 +96,7 @@ func (t *Tracer) openness(pt *point, dim uint32, n int, reach float32, through b
 	return open / float32(n)
 }
 
-// passableLets is how much of an occlusion ray gets past what it meets in the
+// passableLets is how much of an occlusion ray gets past what it hits in the
 // passable hierarchy: nothing past clear parts unless looking through, and past
 // surfaces with holes or a share of alpha as much as light does.
 func (t *Tracer) passableLets(r *geom.Ray, through bool) float32 {

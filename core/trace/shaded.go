@@ -18,7 +18,7 @@ const shadedRays = 3
 // Shaded makes a picture of the scene's shapes at once, as a drawing rather than
 // a photograph: every surface in its base colour, brightest where it faces the
 // camera; clear parts as a veil over what is behind them. Nothing lights it.
-// Where nothing is met it is transparent.
+// Where nothing is hit it is transparent.
 func (w *World) Shaded(ctx context.Context) (*finish.Picture, error) {
 	win := w.opt.Window
 	p := &finish.Picture{W: win.Dx(), H: win.Dy()}
@@ -68,7 +68,7 @@ func (t *Tracer) drawnAlong(ray geom.Ray) (c geom.Vec3, alpha float32) {
 	left := float32(1)
 	for range maxWindows {
 		pt := &t.pt
-		if !t.meet(&ray, pt, t.w.eye.cone()) {
+		if !t.intersect(&ray, pt, t.w.eye.cone()) {
 			break
 		}
 		s := t.w.surface(pt, 1)

@@ -92,7 +92,7 @@ func (v *windows) enter(k *walk) {
 	}
 }
 
-// straightTo reports whether a shadow ray reaches what a path has met at a distance
+// straightTo reports whether a shadow ray reaches what a path has hit at a distance
 // along its ray. Behind clear solids, which turn the path aside, it may not: that
 // light is left to the path.
 func (t *Tracer) straightTo(k *walk, dist float32) bool {

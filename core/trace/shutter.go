@@ -185,7 +185,7 @@ func (t *Tracer) sampleLight(i int, p geom.Vec3, u, v float32) (lights.Picked, b
 	return k, ok
 }
 
-// lightPDF is the density with which sampleLight would have drawn what meets a
+// lightPDF is the density with which sampleLight would have drawn what hits a
 // light at q; see lights.Set.PDF.
 func (t *Tracer) lightPDF(i int, p, q geom.Vec3, cos float32, tri int) float32 {
 	if d := t.drift(i); d != nil {
@@ -194,7 +194,7 @@ func (t *Tracer) lightPDF(i int, p, q geom.Vec3, cos float32, tri int) float32 {
 	return t.w.set.PDF(i, p, q, cos, tri)
 }
 
-// hitSphere is where a ray meets a sphere light.
+// hitSphere is where a ray hits a sphere light.
 func (t *Tracer) hitSphere(i int, r *geom.Ray) (at float32, radiance geom.Vec3, ok bool) {
 	if d := t.drift(i); d != nil {
 		q := geom.Ray{O: d.there.Point(r.O), D: d.there.Vector(r.D).Unit(), TMin: r.TMin, TMax: r.TMax}

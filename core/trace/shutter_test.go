@@ -106,7 +106,7 @@ func TestMovingLightsGiveTheMeanOfTheirPlaces(t *testing.T) {
 	}
 }
 
-// A glowing sheet that grows is met by chance only; what it gives is the mean of
+// A glowing sheet that grows is hit by chance only; what it gives is the mean of
 // Lambert's form over its sizes.
 func TestAGlowThatGrowsIsMetByChance(t *testing.T) {
 	b := newBench(8, 8)

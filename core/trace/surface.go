@@ -9,7 +9,7 @@ import (
 	"amberproof/core/scene"
 )
 
-// point is where a ray met a surface, with what is needed to scatter there.
+// point is where a ray hit a surface, with what is needed to scatter there.
 type point struct {
 	p      geom.Vec3
 	lifted geom.Vec3 // where rays on the side of the normals begin
@@ -23,7 +23,7 @@ type point struct {
 	part   uint32
 	hit    accel.Hit // Prim is the triangle's place in the part's mesh
 	light  int32
-	back   bool // met from behind
+	back   bool // hit from behind
 	t      float32
 	colour geom.Vec3
 	alphaV float32

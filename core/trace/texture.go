@@ -36,7 +36,7 @@ const (
 	pixelShare = 0.5
 )
 
-// place is where on its textures a surface is met: coordinates, and how much of
+// place is where on its textures a surface is hit: coordinates, and how much of
 // them the cone covers.
 type place struct {
 	uv   [2][2]float32

@@ -185,7 +185,7 @@ func TestApparentDepthThroughGlass(t *testing.T) {
 	// From 1 m above the glass, the edge appears at x/(1+1/1.5): small angles.
 	eye := geom.V(0, 2, 0)
 	for _, c := range []struct {
-		x    float32 // where the ray would meet a plane 1 m below the eye
+		x    float32 // where the ray would hit a plane 1 m below the eye
 		want string
 	}{{0.1/(1+1/1.5) - 0.002, "left"}, {0.1/(1+1/1.5) + 0.002, "right"}} {
 		b.opt.Camera = Camera{World: geom.LookAt(eye, geom.V(c.x, 1, 0), geom.V(0, 0, -1)), YFov: 1e-4}
@@ -261,7 +261,7 @@ func TestMasksAddUpToWhatIsCovered(t *testing.T) {
 	for i := range f.Tiles {
 		tl := &f.Tiles[i]
 		for k := range tl.Heads {
-			// The weight of depth is that of the samples that met anything.
+			// The weight of depth is that of the samples that hit anything.
 			met := tl.Pixel(k)[b.at(t, passes.DepthPlane)+1]
 			if c := tl.CoverOf(k, func(uint32) bool { return true }); geom.Abs(c-met) > 1e-4 {
 				t.Fatalf("pixel %d: parts cover %v, surfaces were met by %v", k, c, met)
@@ -354,7 +354,7 @@ func TestStraightShadowsThroughThinGlassAreExact(t *testing.T) {
 
 // A sun shining at an angle through a solid slab onto a floor: both faces let
 // through what Fresnel says for the angle outside, also beyond the critical
-// angle, which light inside a slab never meets.
+// angle, which light inside a slab never hits.
 func TestStraightShadowsThroughASlabAtEveryAngle(t *testing.T) {
 	for _, deg := range []float64{0, 30, 45, 60, 75} {
 		b := newBench(8, 8)
@@ -418,7 +418,7 @@ func TestTwoEstimatorsAgreeWithTheirCombination(t *testing.T) {
 	}
 }
 
-// Rays that go by a layer that stands aside are told from those that meet it, from
+// Rays that go by a layer that stands aside are told from those that hit it, from
 // any distance, and never wrongly.
 func TestRaysThatGoByALayerMissIt(t *testing.T) {
 	b := newBench(8, 8)

@@ -25,7 +25,7 @@ type Tracer struct {
 	guide  film.Guide
 	guides bool // the film asks for it
 	out    film.Sample
-	// twin traces the picture's twin; foreseen is what its camera rays meet.
+	// twin traces the picture's twin; foreseen is what its camera rays hit.
 	twin     *Tracer
 	foreseen foreseen
 	// branches are paths that split off and are still to be followed.
@@ -35,7 +35,7 @@ type Tracer struct {
 	inked    float32 // share of the sample that lines take
 	covered  float32 // and of its alpha
 	pt       point   // the surface being scattered at
-	opening  point   // what the camera's ray met first, if it did
+	opening  point   // what the camera's ray hit first, if it did
 	opened   bool
 	tmp      point // surfaces passed by shadow rays
 	turned   bool  // the last shadow ray was stopped by nothing but how clear solids turn light
@@ -89,8 +89,8 @@ const manyLights = 12
 // (docs/decisions/0024 has what other shares measured).
 const faintShare = 0.15
 
-// meet finds the nearest surface of either layer.
-func (t *Tracer) meet(r *geom.Ray, pt *point, wide cone) bool {
+// intersect finds the nearest surface of either layer.
+func (t *Tracer) intersect(r *geom.Ray, pt *point, wide cone) bool {
 	w := t.w
 	h, pr, ok := w.solid.closest(t.stack, r)
 	if !w.passable.empty() {
@@ -110,7 +110,7 @@ func (t *Tracer) meet(r *geom.Ray, pt *point, wide cone) bool {
 }
 
 // nextAfter is a distance just beyond t for a surface at p: past its rounding
-// error, so that the same surface is not met again.
+// error, so that the same surface is not hit again.
 func nextAfter(t float32, p geom.Vec3) float32 {
 	return t + 4e-7*(t+geom.Abs(p.X)+geom.Abs(p.Y)+geom.Abs(p.Z)) + 1e-9
 }

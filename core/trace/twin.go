@@ -52,10 +52,10 @@ func samePlaces(s *scene.Scene, a, b *Options) bool {
 	return true
 }
 
-// foreseen is what the twin's camera ray meets first: what that of the picture itself did.
+// foreseen is what the twin's camera ray hits first: what that of the picture itself did.
 type foreseen struct {
 	known bool
-	meets bool
+	hits bool
 	hit   accel.Hit
 	at    prim
 }

@@ -42,7 +42,7 @@ func still(clay, pane bool) *bench {
 }
 
 // A twin is to the bit what it would be by itself, and the picture and its data are what
-// they would be without it: where both meet the same surfaces, and where they do not.
+// they would be without it: where both hit the same surfaces, and where they do not.
 func TestATwinIsThePictureByItself(t *testing.T) {
 	for _, pane := range []bool{false, true} {
 		render := func(b *bench, own []passes.Kind) *film.Film {

@@ -121,6 +121,6 @@ func (t *Tracer) At(x, y int, through bool) (part int, ok bool) {
 	e := t.eye
 	e.lens = 0
 	r := e.ray(float32(x)+0.5, float32(y)+0.5, 0, 0)
-	ok = t.firstSeen(r, t.meet(&r, &t.pt, e.cone()), through, &t.pt)
+	ok = t.firstSeen(r, t.intersect(&r, &t.pt, e.cone()), through, &t.pt)
 	return int(t.pt.part), ok
 }

@@ -35,13 +35,13 @@ type World struct {
 	chains                  chains
 	parts                   []part
 	set                     lights.Set
-	spheres                 []int // lights that only rays can meet, not triangles
+	spheres                 []int // lights that only rays can hit, not triangles
 	drifters                []drifter
 	elements                elements
 	surroundElement, backer int
 	env                     *lights.Env // the surround, if there is one
 	twin                    *World      // with other surfaces; nil: there is none
-	alike                   bool        // a ray meets the same in both
+	alike                   bool        // a ray hits the same in both
 	lines                   *lined      // nil: none are drawn
 	lineElement             int         // -1: they have no light
 }
@@ -62,7 +62,7 @@ type part struct {
 	// catches says that the camera sees the backing in its place, and the shadows on it.
 	catches bool
 	// absent says that neither the camera nor a mirror sees it: it throws its shadow, and
-	// light that was scattered meets it.
+	// light that was scattered hits it.
 	absent bool
 	// drawn says that lines are drawn along its edges.
 	drawn bool
@@ -302,7 +302,7 @@ func (w *World) place(i int, in *placing) {
 	if isLamp && !setting.Reflections {
 		to = &w.passable // rays that light sampling is held against pass it, so shadow rays must
 	}
-	// By chance only is light met that shadow rays pass through, or whose shape
+	// By chance only is light hit that shadow rays pass through, or whose shape
 	// changes while the picture is taken.
 	byChance := f.passable()
 	catches := i < len(o.Catches) && o.Catches[i]

@@ -76,7 +76,7 @@ type Reading struct {
 	Y       int       `json:"y"`
 	Values  []float32 `json:"values" nullable:"false" doc:"Of the pass, scene-linear"`
 	Display []int     `json:"display" nullable:"false" doc:"As shown, 0 to 255; empty for data passes"`
-	Part    string    `json:"part" doc:"Empty where nothing was met"`
+	Part    string    `json:"part" doc:"Empty where no part is seen"`
 	Finish  string    `json:"finish" doc:"The part's own finish"`
 	Wears   string    `json:"wears" doc:"What it wears in this picture"`
 	Samples int       `json:"samples"`
@@ -99,11 +99,11 @@ func (s *Service) Read(ctx context.Context, p *Proof, key string, x, y int, look
 		return r, fault.Bad("The point %d, %d lies outside the picture", x, y)
 	}
 	var part int
-	var met bool
+	var hit bool
 	p.Film.Locked(func() {
 		r.Values = pass.At(films, x, y)
 		r.Samples = p.Film.SamplesAt(x, y)
-		part, met = passes.PartAt(p.Film, x, y)
+		part, hit = passes.PartAt(p.Film, x, y)
 	})
 	if !pass.Data() {
 		c := geom.V(r.Values[0], r.Values[1], r.Values[2])
@@ -112,7 +112,7 @@ func (s *Service) Read(ctx context.Context, p *Proof, key string, x, y int, look
 			r.Display = append(r.Display, int(v*255+0.5))
 		}
 	}
-	if met {
+	if hit {
 		p.worn.Do(p.dress)
 		if part < len(p.keys) {
 			r.Part, r.Finish, r.Wears = p.keys[part], p.Scene.FinishName(part), p.wears[part]

@@ -17,7 +17,7 @@ import (
 // recovered answers a programming error without telling its inside.
 func (s *Server) recovered(c *gin.Context, err any) {
 	stack := string(debug.Stack())
-	if p, ok := err.(*parallel.Panic); ok { // met in another goroutine
+	if p, ok := err.(*parallel.Panic); ok { // raised in another goroutine
 		stack = p.Stack
 	}
 	s.log.Error("a request failed by a programming error", "path", c.Request.URL.Path, "error", err, "stack", stack)

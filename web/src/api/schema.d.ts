@@ -2175,7 +2175,7 @@ export interface components {
             display: number[];
             /** @description The part's own finish */
             finish: string;
-            /** @description Empty where nothing was met */
+            /** @description Empty where no part is seen */
             part: string;
             /** Format: int64 */
             samples: number;
