@@ -8,13 +8,10 @@ import (
 	"amberproof/core/film"
 )
 
-// What halves do not tell of the error of a denoised picture, as a share of what they do: of
-// many samples, and over the root of their number besides, since of few the halves often miss
-// the same light. Measured as docs/rendering.md says.
-const (
-	untoldOfMany = 1. / 2
-	untoldOfFew  = 0.7
-)
+// untold is what halves do not tell of the error of a denoised picture, as a share of what
+// they do: the weights of one half favour what noise has made alike in it. Measured as
+// docs/rendering.md says.
+const untold = 0.6
 
 // Taken is what was taken out of a picture: an amount of its noise, 0 to 1, or of its sparks
 // alone.
@@ -23,13 +20,12 @@ type Taken struct {
 	Sparks bool
 }
 
-// untold is what halves do not tell, of so many samples: nothing where light of neither is
-// spread.
-func (t Taken) untold(samples int) float64 {
+// untold is what halves do not tell: nothing where light of neither is spread.
+func (t Taken) untold() float64 {
 	if t.Sparks {
 		return 0
 	}
-	return ((1+untoldOfMany)*(1+untoldOfFew/math.Sqrt(float64(samples))) - 1) * t.Amount
+	return untold * t.Amount
 }
 
 // leftBlocks is how many blocks across, around a tile, count for what is left in it: with
@@ -47,7 +43,8 @@ const leftBlocks = 2 * film.TileSize / block
 // Luminances are compared, and brought to what is displayed by its slope at the denoised
 // one: the curve itself would make a bias of strong noise. Where light of one half was
 // spread by what the other has of it, the two agree by more than they should: for that
-// untold is added, by the amount.
+// untold is added, by the amount. The light that was taken out with sparks is missing: what
+// it is in the mean over a block counts as an error of each of its pixels.
 // It is infinite while a half has no sample, and NaN of a tile that was not denoised.
 // Of a picture with a twin, it is that of the one in which more is left.
 func (v View) OfDenoised(plain, clean *film.Film, taken Taken) []float64 {
@@ -89,28 +86,39 @@ func (v View) ofDenoised(plain, clean *film.Film, taken Taken) []float64 {
 					all.add(&blocks[y*across+x])
 				}
 			}
-			out[i] = (1 + taken.untold(samples[i])) * all.noise()
+			out[i] = all.noise(taken.untold())
 		}
 	}
 	return out
 }
 
-// remains are sums over pixels that tell what is left of their noise.
+// remains are sums over the pixels of a block, or of several, that tell what is left of
+// their noise.
 type remains struct {
 	left, spread float64 // squares: of what both are off by, and of what they are known to differ by
+	missing      float64 // squares, of light that was taken out
 	n            float64
+	// Of the pixels of one block: the light that was taken out and its squares, and the squares
+	// of the slopes.
+	out, outSquares, slopes float64
 }
 
+// add adds a block.
 func (r *remains) add(o *remains) {
 	r.left, r.spread, r.n = r.left+o.left, r.spread+o.spread, r.n+o.n
+	if o.n > 0 {
+		// The square of the mean light that is missing, without bias: of the products of all
+		// pixels with each other, those of one with itself tell of chance alone.
+		r.missing += (o.out*o.out - o.outSquares) / (o.n * o.n) * o.slopes
+	}
 }
 
 // noise is in percent; infinite of no pixels.
-func (r *remains) noise() float64 {
+func (r *remains) noise(untold float64) float64 {
 	if r.n == 0 {
 		return math.Inf(1)
 	}
-	return 100 * math.Sqrt(max(r.left, r.spread)/r.n)
+	return 100 * (1 + untold) * math.Sqrt((max(r.left, r.spread)+max(0, r.missing))/r.n)
 }
 
 // addRemains adds the pixels of a tile to their blocks.
@@ -126,6 +134,7 @@ func (v View) addRemains(blocks []remains, across int, origin image.Point, plain
 		}
 		// Sparks that are not in the picture are not in what it is held against either.
 		a, b := colour.Luminance(pa), colour.Luminance(pb)
+		wholeA, wholeB := a, b
 		if sparks {
 			px := clean.Pixel(i)
 			a, b = a*px[kept], b*px[kept+1]
@@ -137,6 +146,8 @@ func (v View) addRemains(blocks []remains, across int, origin image.Point, plain
 		r := &blocks[at.Y/block*across+at.X/block]
 		r.left += (square(fa-b)+square(fb-a)-square(a-b))/2 - square(fa-fb)/4
 		r.spread += square(fa-fb) / 4
+		missing := float64(amount * (wholeA - a + wholeB - b) / 2)
+		r.out, r.outSquares, r.slopes = r.out+missing, r.outSquares+missing*missing, r.slopes+slope*slope
 		r.n++
 	}
 }

@@ -10,15 +10,19 @@ type point struct {
 	samples        int
 	seconds        float64
 	rms, perceived float64
-	worse, tiles   int // of a denoised picture: tiles worse than they went in, and all
+	// Of a denoised picture: tiles worse than they went in, and all; the error of its frame as
+	// noise is told, and the noise told, percent.
+	worse, tiles int
+	frame, told  float64
 }
 
-// tilesTold says in words how many tiles came out worse.
-func (p *point) tilesTold() string {
+// ofDenoised says in words how many tiles came out worse, and how right the noise is that is
+// told.
+func (p *point) ofDenoised() string {
 	if p.tiles == 0 {
 		return ""
 	}
-	return fmt.Sprintf("  worse than plain in %d of %d tiles", p.worse, p.tiles)
+	return fmt.Sprintf("  told %.2f %%, %.2f of what is left  worse than plain in %d of %d tiles", p.told, p.told/p.frame, p.worse, p.tiles)
 }
 
 // curve is the errors of a set-up as a binary renders it.

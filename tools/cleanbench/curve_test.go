@@ -110,3 +110,48 @@ func TestTilesThatAreWorse(t *testing.T) {
 		t.Errorf("%d tiles are worse, want 1", worse)
 	}
 }
+
+// The error of a frame is that of its worst tiles, each with half a tile around.
+func TestTheErrorOfAFrameIsThatOfItsWorstTiles(t *testing.T) {
+	flat := func(value func(x, y int) float32) *hdr {
+		p := &hdr{192, 192, make([]geom.Vec3, 192*192)}
+		for i := range p.px {
+			p.px[i] = geom.Splat(value(i%192, i/192))
+		}
+		return p
+	}
+	even := flat(func(int, int) float32 { return 0.5 })
+	refs := &truth{even, even}
+	off := flat(func(int, int) float32 { return 0.6 })
+	all := rms(refs, off)
+	if got := refs.frame(off); math.Abs(got/all-1) > 1e-6 || all < 1 {
+		t.Errorf("%.3f %% of a picture that is off by %.3f %% everywhere", got, all)
+	}
+	// The lower half is right: its tiles are few enough.
+	half := flat(func(_, y int) float32 { return 0.6 - 0.1*float32(y/96) })
+	if got := refs.frame(half); math.Abs(got/all-1) > 1e-6 {
+		t.Errorf("%.3f %% of a picture whose upper half is off by %.3f %%", got, all)
+	}
+	spot := flat(func(x, y int) float32 {
+		if x < 16 && y < 16 {
+			return 0.6
+		}
+		return 0.5
+	})
+	if got := refs.frame(spot); got != 0 {
+		t.Errorf("%.3f %% of a picture that is off in one corner", got)
+	}
+}
+
+func TestWhatAManifestTells(t *testing.T) {
+	for manifest, want := range map[string]float64{
+		`{"frames": [{"noisePercent": 5, "denoised": {"noisePercent": 2.5}}]}`: 2.5, `{"frames": [{"noisePercent": 5}]}`: 0, `{}`: 0,
+	} {
+		if got, err := noiseTold([]byte(manifest)); got != want || err != nil {
+			t.Errorf("%s tells %v, %v", manifest, got, err)
+		}
+	}
+	if _, err := noiseTold([]byte("{")); err == nil {
+		t.Error("half a manifest is read")
+	}
+}

@@ -2,7 +2,8 @@
 // is as close to the truth as asked. For each of a list of set-ups it renders a
 // reference twice, then the picture with more and more samples, and prints the error of
 // displayed luminance and the perceived one against processor seconds, plain and denoised,
-// and the time to two and to one percent. With two binaries it renders turn about and
+// how much noise is told to be left and how right that is, and the time to two and to one
+// percent. With two binaries it renders turn about and
 // prints how many times as long the second takes, plain, as the first does plain and
 // denoised. The references are those of the first, which is to be the one that is held to
 // be right: what the other does otherwise counts as its error. Where a binary denoises,
@@ -108,7 +109,7 @@ func run(args []string, w io.Writer) error {
 		for _, c := range got {
 			fmt.Fprintf(w, "%s, %s%s\n", s.name, filepath.Base(o.bins[c.binary]), c.how())
 			for _, p := range c.points {
-				fmt.Fprintf(w, "  %5d samples  %8.1f s  error %6.2f %%  perceived %.4f%s\n", p.samples, p.seconds, p.rms, p.perceived, p.tilesTold())
+				fmt.Fprintf(w, "  %5d samples  %8.1f s  error %6.2f %%  perceived %.4f%s\n", p.samples, p.seconds, p.rms, p.perceived, p.ofDenoised())
 			}
 		}
 		for _, goal := range []float64{2, 1} {
@@ -166,14 +167,19 @@ func (o *options) measure(s *setup) ([]curve, error) {
 			if err != nil {
 				return nil, err
 			}
-			p, d, seconds, err := render(bin, dir, s.file, ticket, o.threads)
+			m, err := render(bin, dir, s.file, ticket, o.threads)
 			if err != nil {
 				return nil, err
 			}
-			plain[k].points = append(plain[k].points, point{samples: n, seconds: seconds, rms: rms(&truth, p), perceived: flip(display, p.shown())})
-			if d != nil {
-				worse, tiles := tilesWorse(&truth, p, d)
-				denoised[k].points = append(denoised[k].points, point{n, seconds, rms(&truth, d), flip(display, d.shown()), worse, tiles})
+			of := func(p *hdr) point {
+				return point{samples: n, seconds: m.seconds, rms: rms(&truth, p), perceived: flip(display, p.shown())}
+			}
+			plain[k].points = append(plain[k].points, of(m.plain))
+			if d := m.denoised; d != nil {
+				p := of(d)
+				p.worse, p.tiles = tilesWorse(&truth, m.plain, d)
+				p.frame, p.told = truth.frame(d), m.told
+				denoised[k].points = append(denoised[k].points, p)
 			}
 		}
 	}

@@ -14,47 +14,72 @@ import (
 	"strings"
 
 	"amberproof/core/colour"
+	"amberproof/core/film"
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
+	"amberproof/core/noise"
 )
 
-// render has a binary render a ticket and returns its beauty, scene-linear, the same
-// denoised where the binary does that, and the processor seconds that took, from the
-// reading of the scene to the written file.
-func render(bin, dir, scene string, ticket []byte, threads int) (plain, denoised *hdr, seconds float64, err error) {
+// made is what a binary made of a ticket.
+type made struct {
+	plain, denoised *hdr    // scene-linear; the second is nil where the binary does not denoise
+	seconds         float64 // of processors, from the reading of the scene to the written file
+	told            float64 // noise that is left of the denoised picture as the manifest has it, percent
+}
+
+// render has a binary render a ticket.
+func render(bin, dir, scene string, ticket []byte, threads int) (m made, err error) {
 	out, err := os.MkdirTemp(dir, "out")
 	if err != nil {
-		return nil, nil, 0, err
+		return m, err
 	}
 	defer os.RemoveAll(out)
 	file := filepath.Join(dir, "ticket.json")
 	if err := os.WriteFile(file, ticket, 0o600); err != nil {
-		return nil, nil, 0, err
+		return m, err
 	}
 	files := filepath.Join(out, "files")
 	c := exec.Command(bin, "render", "--scene", filepath.Join(dir, scene), "--ticket", file, "--out", files, "--threads", fmt.Sprint(threads))
 	var said strings.Builder
 	c.Stderr = &said
 	if err := c.Run(); err != nil {
-		return nil, nil, 0, fmt.Errorf("%s: %w\n%s", bin, err, said.String())
+		return m, fmt.Errorf("%s: %w\n%s", bin, err, said.String())
 	}
-	seconds = (c.ProcessState.UserTime() + c.ProcessState.SystemTime()).Seconds()
-	found := ""
+	m.seconds = (c.ProcessState.UserTime() + c.ProcessState.SystemTime()).Seconds()
+	found := map[string]string{} // by ending
 	err = filepath.WalkDir(files, func(path string, _ fs.DirEntry, err error) error {
-		if strings.HasSuffix(path, ".exr") {
-			found = path
-		}
+		found[filepath.Ext(path)] = path
 		return err
 	})
 	if err != nil {
-		return nil, nil, 0, err
+		return m, err
 	}
-	raw, err := os.ReadFile(found)
+	raw, err := os.ReadFile(found[".exr"])
 	if err != nil {
-		return nil, nil, 0, err
+		return m, err
 	}
-	plain, denoised, err = beauties(raw)
-	return plain, denoised, seconds, err
+	if m.plain, m.denoised, err = beauties(raw); err != nil {
+		return m, err
+	}
+	if raw, err = os.ReadFile(found[".json"]); err != nil {
+		return m, err
+	}
+	m.told, err = noiseTold(raw)
+	return m, err
+}
+
+// noiseTold is the noise that a manifest says to be left of the denoised picture, percent; 0
+// where it says nothing of it.
+func noiseTold(manifest []byte) (float64, error) {
+	var m struct {
+		Frames []struct {
+			Denoised struct{ NoisePercent float64 }
+		}
+	}
+	if err := json.Unmarshal(manifest, &m); err != nil || len(m.Frames) == 0 {
+		return 0, err
+	}
+	return m.Frames[0].Denoised.NoisePercent, nil
 }
 
 // hdr is a scene-linear picture.
@@ -126,16 +151,16 @@ func (o *options) reference(dir string, s *setup, seed int) (*hdr, error) {
 		p := &hdr{w: o.side, h: o.side}
 		return p, json.Unmarshal(raw, &p.px)
 	}
-	p, _, seconds, err := render(o.bins[0], dir, s.file, ticket, o.threads)
+	m, err := render(o.bins[0], dir, s.file, ticket, o.threads)
 	if err != nil {
 		return nil, err
 	}
-	fmt.Fprintf(os.Stderr, "%s: reference of %d samples in %.0f processor seconds\n", s.name, o.truth, seconds)
-	raw, err := json.Marshal(p.px)
+	fmt.Fprintf(os.Stderr, "%s: reference of %d samples in %.0f processor seconds\n", s.name, o.truth, m.seconds)
+	raw, err := json.Marshal(m.plain.px)
 	if err != nil {
 		return nil, err
 	}
-	return p, errors.Join(os.MkdirAll(o.keep, 0o755), os.WriteFile(path, raw, 0o644))
+	return m.plain, errors.Join(os.MkdirAll(o.keep, 0o755), os.WriteFile(path, raw, 0o644))
 }
 
 // shown is a picture as a screen shows it at the tickets' look: linear display light.
@@ -168,6 +193,32 @@ func (t *truth) squared(i int, test *hdr) float64 {
 	tone := func(p *hdr) float64 { return float64(colour.EncodeSRGB(look.Tone(colour.Luminance(p.px[i])))) }
 	v := tone(test)
 	return (v - tone(t[0])) * (v - tone(t[1]))
+}
+
+// frame is the error of a picture as the noise that is left of a frame is told
+// (docs/rendering.md): of each tile by itself and half a tile around, and of these the 95th
+// percentile.
+func (t *truth) frame(test *hdr) float64 {
+	const side = film.TileSize
+	at := func(from, size int) (lo, hi int) {
+		lo = max(0, min(from-side/2, size-2*side))
+		return lo, min(size, lo+2*side)
+	}
+	var tiles []float64
+	for y := 0; y < test.h; y += side {
+		for x := 0; x < test.w; x += side {
+			left, right := at(x, test.w)
+			top, bottom := at(y, test.h)
+			var sum float64
+			for v := top; v < bottom; v++ {
+				for u := left; u < right; u++ {
+					sum += t.squared(v*test.w+u, test)
+				}
+			}
+			tiles = append(tiles, 100*math.Sqrt(math.Max(0, sum/float64((right-left)*(bottom-top)))))
+		}
+	}
+	return noise.OfFrame(tiles)
 }
 
 // Tiles that one may look at by themselves, and how much worse one is let be.

@@ -253,3 +253,36 @@ func clothScene() ([]byte, error) {
 	s.camera(geom.V(0.9, 1.25, 2.2), geom.V(0.1, 0.35, 0))
 	return s.bytes()
 }
+
+// latticeScene is forty thin rods, black, white and gold, with a clear ball before and a
+// bright panel behind them.
+func latticeScene() ([]byte, error) {
+	s := &stage{}
+	v := geom.V
+	black, white := s.finish("black", geom.Splat(0.03), 0, 0.3, nil), s.finish("white", geom.Splat(0.8), 0, 0.6, nil)
+	gold := s.finish("gold", v(0.9, 0.7, 0.3), 1, 0.12, nil)
+	s.part("floor", quad(v(-3, 0, 3), v(6, 0, 0), v(0, 0, -6)), white)
+	for i := range 40 {
+		x := float32(i)*0.05 - 1
+		rod := turned(v(x, 0.5, float32(i%3)*0.1-0.4), func(t float64) (float64, float64) { return 0.006, t - 0.5 }, 2, 16)
+		s.part("rod", rod, []int{black, gold, white}[i%3])
+	}
+	s.part("ball", ball(v(0, 0.35, 0.4), 0.2), s.glass("body", 0.2))
+	s.part("panel", quad(v(-1.2, 0.2, -1.5), v(2.4, 0, 0), v(0, 1.6, 0)), s.glow("panel", 4))
+	s.camera(v(0.5, 0.8, 2.6), v(0, 0.45, 0))
+	return s.bytes()
+}
+
+// causticsScene is a chrome ring, a metal dish and a glass flask under one small bulb.
+func causticsScene() ([]byte, error) {
+	s := &stage{}
+	v := geom.V
+	s.part("table", quad(v(-3, 0, 3), v(6, 0, 0), v(0, 0, -6)), s.finish("wood", v(0.35, 0.2, 0.1), 0, 0.4, nil))
+	s.part("ring", ring(v(0, 0.12, 0), 0.4, 0.1), s.finish("chrome", v(0.8, 0.8, 0.8), 1, 0.05, nil))
+	dish := turned(v(0.8, 0.02, -0.3), func(t float64) (float64, float64) { return 0.35 * t, 0.25 * t * t }, 30, 96)
+	s.part("dish", dish, s.finish("dish", v(0.9, 0.6, 0.5), 1, 0.2, nil))
+	s.part("flask", ball(v(-0.7, 0.3, -0.3), 0.28), s.glass("flask", 0.3))
+	s.part("lamp", ball(v(0.9, 1.4, 0.8), 0.06), s.glow("bulb", 400))
+	s.camera(v(0.3, 1.3, 2.4), v(0, 0.2, 0))
+	return s.bytes()
+}
