@@ -70,6 +70,9 @@ func (v View) ofDenoised(plain, clean *film.Film, taken Taken) []float64 {
 			}
 		})
 	}
+	for i := range blocks {
+		v.miss(&blocks[i])
+	}
 	out := make([]float64, len(plain.Tiles))
 	for i := range out {
 		switch {
@@ -98,18 +101,22 @@ type remains struct {
 	left, spread float64 // squares: of what both are off by, and of what they are known to differ by
 	missing      float64 // squares, of light that was taken out
 	n            float64
-	// Of the pixels of one block: the light that was taken out and its squares, and the squares
-	// of the slopes.
-	out, outSquares, slopes float64
+	// Of the pixels of one block: their light, that which was taken out, and its squares.
+	light, out, outSquares float64
 }
 
-// add adds a block.
 func (r *remains) add(o *remains) {
-	r.left, r.spread, r.n = r.left+o.left, r.spread+o.spread, r.n+o.n
-	if o.n > 0 {
-		// The square of the mean light that is missing, without bias: of the products of all
-		// pixels with each other, those of one with itself tell of chance alone.
-		r.missing += (o.out*o.out - o.outSquares) / (o.n * o.n) * o.slopes
+	r.left, r.spread, r.missing, r.n = r.left+o.left, r.spread+o.spread, r.missing+o.missing, r.n+o.n
+}
+
+// miss tells how much of what a block shows is missing.
+func (v View) miss(r *remains) {
+	// The square of the mean light that is missing, without bias: of the products of all
+	// pixels with each other, those of one with itself tell of chance alone.
+	if square := r.out*r.out - r.outSquares; square > 0 {
+		gain, light := v.gain(), float32(r.light/r.n)
+		d := float64(v.lit(light+float32(math.Sqrt(square)/r.n), gain) - v.lit(light, gain))
+		r.missing = d * d * r.n
 	}
 }
 
@@ -118,7 +125,7 @@ func (r *remains) noise(untold float64) float64 {
 	if r.n == 0 {
 		return math.Inf(1)
 	}
-	return 100 * (1 + untold) * math.Sqrt((max(r.left, r.spread)+max(0, r.missing))/r.n)
+	return 100 * (1 + untold) * math.Sqrt((max(r.left, r.spread)+r.missing)/r.n)
 }
 
 // addRemains adds the pixels of a tile to their blocks.
@@ -147,7 +154,7 @@ func (v View) addRemains(blocks []remains, across int, origin image.Point, plain
 		r.left += (square(fa-b)+square(fb-a)-square(a-b))/2 - square(fa-fb)/4
 		r.spread += square(fa-fb) / 4
 		missing := float64(amount * (wholeA - a + wholeB - b) / 2)
-		r.out, r.outSquares, r.slopes = r.out+missing, r.outSquares+missing*missing, r.slopes+slope*slope
+		r.light, r.out, r.outSquares = r.light+float64((fa+fb)/2), r.out+missing, r.outSquares+missing*missing
 		r.n++
 	}
 }
@@ -155,8 +162,7 @@ func (v View) addRemains(blocks []remains, across int, origin image.Point, plain
 // slope is how much what is displayed changes with luminance.
 func (v View) slope(lum, gain float32) float64 {
 	h := max(lum*0.02, 1e-4)
-	show := func(l float32) float64 { return float64(colour.EncodeSRGB(v.Transform.Tone(max(0, l) * gain))) }
-	return (show(lum+h) - show(lum-h)) / float64(2*h)
+	return float64(v.lit(max(0, lum+h), gain)-v.lit(max(0, lum-h), gain)) / float64(2*h)
 }
 
 // OfDenoisedFrame is the 95th percentile over the tiles of a film and of the one that

@@ -72,9 +72,10 @@ func (v View) ofHalves(t *film.Tile, halves func(i int) (a, b geom.Vec3, ok bool
 
 func (v View) gain() float32 { return colour.Gain(v.Exposure) }
 
-func (v View) shown(c geom.Vec3, gain float32) float32 {
-	return colour.EncodeSRGB(v.Transform.Tone(colour.Luminance(c) * gain))
-}
+func (v View) shown(c geom.Vec3, gain float32) float32 { return v.lit(colour.Luminance(c), gain) }
+
+// lit is how light a luminance is shown.
+func (v View) lit(lum, gain float32) float32 { return colour.EncodeSRGB(v.Transform.Tone(lum * gain)) }
 
 // Percentile sorts x and returns its value at share p; 0 for none.
 func Percentile(x []float64, p float64) float64 {

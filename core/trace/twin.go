@@ -55,7 +55,7 @@ func samePlaces(s *scene.Scene, a, b *Options) bool {
 // foreseen is what the twin's camera ray hits first: what that of the picture itself did.
 type foreseen struct {
 	known bool
-	hits bool
+	hits  bool
 	hit   accel.Hit
 	at    prim
 }

@@ -31,12 +31,13 @@ var setups = []setup{
 	{name: "machine", scene: machineScene, file: "machine.gltf", changes: map[string]any{"stage.surround.picture.name": demo.SurroundFile}},
 	{name: "cloth", scene: clothScene, file: "cloth.gltf", changes: map[string]any{"stage.surround.tone": 0.15}},
 	// No choice of a constant was made on those from here on.
-	{name: "front", scene: demo.Scene, file: demo.SceneFile, ready: "ticket-front.json", changes: map[string]any{"stage.surround.kind": "sky"}},
+	{name: "front", scene: demo.Scene, file: demo.SceneFile, ready: "ticket-front.json", changes: map[string]any{"stage.surround.kind": "sky", "stage.surround.strength": 0.0001}},
 	{name: "lattice", scene: latticeScene, file: "lattice.gltf", changes: map[string]any{"stage.surround.tone": 0.1}},
 	{name: "caustics", scene: causticsScene, file: "caustics.gltf", changes: map[string]any{"stage.surround.tone": 0.05}},
 	{name: "machine in clay", scene: machineScene, file: "machine.gltf",
 		changes: map[string]any{"surface.mode": "clay", "stage.surround.tone": 0.6, "view.lens.on": true, "view.lens.fStop": 1.4}},
-	{name: "cloth under a sky", scene: clothScene, file: "cloth.gltf", changes: map[string]any{"stage.surround.kind": "sky", "stage.surround.sun": 15}},
+	{name: "cloth under a sky", scene: clothScene, file: "cloth.gltf",
+		changes: map[string]any{"stage.surround.kind": "sky", "stage.surround.sun": 15, "stage.surround.strength": 0.0001}},
 }
 
 // choose finds set-ups by name; all for an empty list.

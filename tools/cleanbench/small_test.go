@@ -39,6 +39,12 @@ func TestDenoisedPicturesAreWorthManySamples(t *testing.T) {
 				t.Logf("%s, %d samples: %.2f %% and %.2f %%, worth %.1f times the samples; perceived %.3f and %.3f", name, plain.samples,
 					plain.rms, clean.rms, w, plain.perceived, clean.perceived)
 			}
+			// Of four to nine tiles; the whole bench is held to 1.4.
+			if r := clean.told / clean.frame; r < 1/1.8 || r > 1.8 {
+				t.Errorf("%s, %d samples: %.2f %% are told to be left, %.2f are", name, clean.samples, clean.told, clean.frame)
+			} else {
+				t.Logf("%s, %d samples: %.2f of what is left is told", name, clean.samples, r)
+			}
 			if clean.perceived > plain.perceived {
 				t.Errorf("%s, %d samples: perceived error grows from %.4f to %.4f", name, plain.samples, plain.perceived, clean.perceived)
 			}
