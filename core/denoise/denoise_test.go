@@ -256,7 +256,8 @@ func TestLanesAgree(t *testing.T) {
 	a, b, c, d, e := row(), row(), row(), row(), row()
 	long, many := planes(3), planes(3)
 	lit, by := planes(colours), planes(colours)
-	led, held, tight := planes(film.GuideValues), planes(film.GuideValues), planes(film.GuideValues)
+	led, held := planes(film.GuideValues), planes(film.GuideValues)
+	tight, loose := planes(film.GuideValues), planes(film.GuideValues)
 	across := [2][]float32{planes(3), planes(3)}
 	into := func(x, y []float32) *[len(ways)][2][]float32 {
 		return &[len(ways)][2][]float32{{x, y}, {x[n:], y[n:]}, {x[2*n:], y[2*n:]}}
@@ -266,8 +267,8 @@ func TestLanesAgree(t *testing.T) {
 		"tight":  {func(x, _ []float32) { tightRow(n, x, long[1:], plane) }, func(x, _ []float32) { tightFrom(0, n, x, long[1:], plane) }},
 		"three":  {func(x, _ []float32) { threeRow(n, x, long) }, func(x, _ []float32) { threeFrom(0, n, x, long) }},
 		"weigh": {
-			func(x, y []float32) { weighRow(n, into(x, y), &across, plane, led, held, tight, plane) },
-			func(x, y []float32) { weighFrom(0, n, into(x, y), &across, plane, led, held, tight, plane) },
+			func(x, y []float32) { weighRow(n, into(x, y), &across, plane, led, held, tight, loose, plane) },
+			func(x, y []float32) { weighFrom(0, n, into(x, y), &across, plane, led, held, tight, loose, plane) },
 		},
 		"add":    {func(x, _ []float32) { addRow(n, x, many, 18, 3) }, func(x, _ []float32) { addFrom(0, n, x, many, 18, 3) }},
 		"gather": {func(x, _ []float32) { gatherRow(n, x, long, plane, many, 18, 3) }, func(x, _ []float32) { gatherFrom(0, n, x, long, plane, many, 18, 3) }},

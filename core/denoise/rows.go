@@ -53,14 +53,16 @@ func threeFrom(i, n int, sum, x []float32) {
 
 // weighFrom turns distances into weights, about exp(-x) and nothing from 4 on, for every
 // way and half. They are of colour, across either half's, of three rows a stride apart that
-// are summed first; and of guides: how much those of p differ from those of q over what
-// they may, whichever does most.
-func weighFrom(i, n int, w *[len(ways)][2][]float32, across *[2][]float32, stride int, p, q, tight []float32, plane int) {
+// are summed first; and of guides: how much those of p differ from those of q, over what they
+// may at either, whichever does most. Were it over what they may at p alone, a pixel whose
+// samples see two things, as on a wire, would take from the ground around it what the ground
+// does not take from it, and its light would be lost.
+func weighFrom(i, n int, w *[len(ways)][2][]float32, across *[2][]float32, stride int, p, q, tp, tq []float32, plane int) {
 	for ; i < n; i++ {
 		var most float32
 		for k := i; k < film.GuideValues*plane; k += plane {
 			d := p[k] - q[k]
-			most = max(most, d*d*tight[k])
+			most = max(most, d*d*((tp[k]+tq[k])*0.5))
 		}
 		for half, x := range across {
 			unlike := x[i] + x[stride+i] + x[2*stride+i]

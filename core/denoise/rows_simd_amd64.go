@@ -94,26 +94,28 @@ func threeRow(n int, sum, x []float32) {
 	threeFrom(m, n, sum, x)
 }
 
-func weighRow(n int, w *[len(ways)][2][]float32, across *[2][]float32, stride int, p, q, tight []float32, plane int) {
+func weighRow(n int, w *[len(ways)][2][]float32, across *[2][]float32, stride int, p, q, tp, tq []float32, plane int) {
 	m := whole(n)
-	pp, qq, tt := row(p, (film.GuideValues-1)*plane+n), row(q, (film.GuideValues-1)*plane+n), row(tight, (film.GuideValues-1)*plane+n)
+	guides := (film.GuideValues-1)*plane + n
+	of := [4]unsafe.Pointer{row(p, guides), row(q, guides), row(tp, guides), row(tq, guides)}
 	var to [len(ways)][2]unsafe.Pointer
 	for k := range to {
 		to[k] = [2]unsafe.Pointer{row(w[k][0], n), row(w[k][1], n)}
 	}
 	from := [2]unsafe.Pointer{row(across[0], 2*stride+n), row(across[1], 2*stride+n)}
-	weighEight(m, &to, &from, stride, pp, qq, tt, plane)
-	weighFrom(m, n, w, across, stride, p, q, tight, plane)
+	weighEight(m, &to, &from, stride, &of, plane)
+	weighFrom(m, n, w, across, stride, p, q, tp, tq, plane)
 }
 
 // weighEight is a function of its own so that its arrays are made before its first vector.
-func weighEight(m int, to *[len(ways)][2]unsafe.Pointer, from *[2]unsafe.Pointer, stride int, pp, qq, tt unsafe.Pointer, plane int) {
-	zero, one, quarter := nothing(), same(1), same(0.25)
+func weighEight(m int, to *[len(ways)][2]unsafe.Pointer, from *[2]unsafe.Pointer, stride int, of *[4]unsafe.Pointer, plane int) {
+	pp, qq, tp, tq := of[0], of[1], of[2], of[3]
+	zero, one, half, quarter := nothing(), same(1), same(0.5), same(0.25)
 	for i := 0; i < m; i += 8 {
 		most := zero
 		for k := i; k < film.GuideValues*plane; k += plane {
 			d := lane(pp, k).Sub(lane(qq, k))
-			most = most.Max(d.Mul(d).Mul(lane(tt, k)))
+			most = most.Max(d.Mul(d).Mul(lane(tp, k).Add(lane(tq, k)).Mul(half)))
 		}
 		a, b := from[0], from[1]
 		ua := lane(a, i).Add(lane(a, i+stride)).Add(lane(a, i+2*stride))

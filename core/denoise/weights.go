@@ -160,7 +160,7 @@ func (t *tile) weigh(r image.Rectangle, q image.Point) {
 			}
 		}
 		across := [2][]float32{t.across[0][y*t.stride:], t.across[1][y*t.stride:]}
-		weighRow(n, &w, &across, t.stride, led[i:], led[j:], tight[i:], t.plane)
+		weighRow(n, &w, &across, t.stride, led[i:], led[j:], tight[i:], tight[j:], t.plane)
 		for k := range w {
 			for half := range w[k] {
 				clear(w[k][half][:from])
