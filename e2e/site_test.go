@@ -24,6 +24,7 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/launcher"
 
+	_ "amberproof/internal/server" // the binary is built of it: when it changes, these tests run anew
 	"amberproof/internal/testkit"
 	"amberproof/internal/wait"
 )

@@ -258,6 +258,9 @@ func TestLanesAgree(t *testing.T) {
 	lit, by := planes(colours), planes(colours)
 	led, held := planes(film.GuideValues), planes(film.GuideValues)
 	tight, loose := planes(film.GuideValues), planes(film.GuideValues)
+	for i := range tight { // they are squares
+		tight[i], loose[i] = tight[i]*tight[i], loose[i]*loose[i]
+	}
 	across := [2][]float32{planes(3), planes(3)}
 	into := func(x, y []float32) *[len(ways)][2][]float32 {
 		return &[len(ways)][2][]float32{{x, y}, {x[n:], y[n:]}, {x[2*n:], y[2*n:]}}

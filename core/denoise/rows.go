@@ -1,6 +1,10 @@
 package denoise
 
-import "amberproof/core/film"
+import (
+	"math"
+
+	"amberproof/core/film"
+)
 
 // The loops that all time goes into, over rows of n pixels from the i-th on. What they
 // read of a pixel lies plane after plane: value k of it at k*plane + i. Each computes the
@@ -62,7 +66,7 @@ func weighFrom(i, n int, w *[len(ways)][2][]float32, across *[2][]float32, strid
 		var most float32
 		for k := i; k < film.GuideValues*plane; k += plane {
 			d := p[k] - q[k]
-			most = max(most, d*d*((tp[k]+tq[k])*0.5))
+			most = max(most, d*d*float32(math.Sqrt(float64(tp[k]*tq[k]))))
 		}
 		for half, x := range across {
 			unlike := x[i] + x[stride+i] + x[2*stride+i]

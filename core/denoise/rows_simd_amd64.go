@@ -110,12 +110,12 @@ func weighRow(n int, w *[len(ways)][2][]float32, across *[2][]float32, stride in
 // weighEight is a function of its own so that its arrays are made before its first vector.
 func weighEight(m int, to *[len(ways)][2]unsafe.Pointer, from *[2]unsafe.Pointer, stride int, of *[4]unsafe.Pointer, plane int) {
 	pp, qq, tp, tq := of[0], of[1], of[2], of[3]
-	zero, one, half, quarter := nothing(), same(1), same(0.5), same(0.25)
+	zero, one, quarter := nothing(), same(1), same(0.25)
 	for i := 0; i < m; i += 8 {
 		most := zero
 		for k := i; k < film.GuideValues*plane; k += plane {
 			d := lane(pp, k).Sub(lane(qq, k))
-			most = most.Max(d.Mul(d).Mul(lane(tp, k).Add(lane(tq, k)).Mul(half)))
+			most = most.Max(d.Mul(d).Mul(lane(tp, k).Mul(lane(tq, k)).Sqrt()))
 		}
 		a, b := from[0], from[1]
 		ua := lane(a, i).Add(lane(a, i+stride)).Add(lane(a, i+2*stride))

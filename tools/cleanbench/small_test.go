@@ -4,6 +4,10 @@ import (
 	"os/exec"
 	"path/filepath"
 	"testing"
+
+	// The binary is built of these: when they change, the test runs anew.
+	_ "amberproof/core/denoise"
+	_ "amberproof/core/render"
 )
 
 // A small run of the bench guards its aims loosely; the whole one is a command. Errors
