@@ -31,7 +31,8 @@ var setups = []setup{
 	{name: "machine", scene: machineScene, file: "machine.gltf", changes: map[string]any{"stage.surround.picture.name": demo.SurroundFile}},
 	{name: "cloth", scene: clothScene, file: "cloth.gltf", changes: map[string]any{"stage.surround.tone": 0.15}},
 	// No choice of a constant was made on those from here on.
-	{name: "front", scene: demo.Scene, file: demo.SceneFile, ready: "ticket-front.json", changes: map[string]any{"stage.surround.kind": "sky", "stage.surround.strength": 0.0001}},
+	{name: "front", scene: demo.Scene, file: demo.SceneFile, ready: "ticket-front.json",
+		changes: map[string]any{"stage.surround.kind": "sky", "stage.surround.strength": 0.0001}},
 	{name: "lattice", scene: latticeScene, file: "lattice.gltf", changes: map[string]any{"stage.surround.tone": 0.1}},
 	{name: "caustics", scene: causticsScene, file: "caustics.gltf", changes: map[string]any{"stage.surround.tone": 0.05}},
 	{name: "machine in clay", scene: machineScene, file: "machine.gltf",
