@@ -107,10 +107,7 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 	if err != nil {
 		return err
 	}
-	// The collector works harder as what is free comes to its end, rather than past it.
-	if free := pipeline.Available(); free > 0 {
-		debug.SetMemoryLimit(free)
-	}
+	limitMemory()
 	a := app.New(app.Options{Store: st, Files: files, Policy: identity.OnePerson{}, Version: version, Threads: f.threads, LivePixels: f.live, Log: log})
 	if f.noDemo {
 		// Scenes belong to a project; an empty database gets its first.
@@ -125,6 +122,14 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 		return err
 	}
 	return runAll(ctx, a, db, sv, listen, log)
+}
+
+// limitMemory has the collector work harder as what is free comes to its end, rather than
+// past it.
+func limitMemory() {
+	if free := pipeline.Available(); free > 0 {
+		debug.SetMemoryLimit(free)
+	}
 }
 
 // runAll serves and renders until ctx ends, and waits for both. A database that
