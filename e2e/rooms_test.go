@@ -160,6 +160,14 @@ func TestDeliveringAnewFromTheTicket(t *testing.T) {
 	p.press(p.see(".Docket_head", "Output"))
 	p.fill("File name", "second/{view}_{pass}")
 	p.saved()
+	// What a run would be is said line by line, and each opens on request.
+	for line, inside := range map[string]string{"Since run 1, 1 change: File name": "File name second/.*, was ", "file.* of memory": "second/Three-quarter_.*exr"} {
+		p.gone(".Fold_inside")
+		p.press(p.see(".Fold_line[aria-expanded=false]", line))
+		p.see(".Fold_inside", inside)
+		p.press(p.see(".Fold_line[aria-expanded=true]", line))
+	}
+	p.gone(".Fold_inside")
 	p.press(p.see("button", "Deliver run 1 anew"))
 	p.see(".ant-message", "Delivered again")
 	p.press(p.see("a", "Open the proof"))
