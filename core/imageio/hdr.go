@@ -24,62 +24,11 @@ type HDR struct {
 // exposures and its primaries taken into account.
 func ReadHDR(b []byte, lim Limits) (*HDR, error) {
 	r := bufio.NewReader(bytes.NewReader(b))
-	line := func() (string, error) {
-		s, err := r.ReadString('\n')
-		if err != nil || len(s) > 4096 {
-			return "", formatErr("the header is cut short")
-		}
-		return strings.TrimRight(s, "\r\n"), nil
-	}
-	first, err := line()
-	if err != nil || !strings.HasPrefix(first, "#?") {
-		return nil, formatErr("not a Radiance picture")
-	}
-	gain := float32(1)
-	xyz := false
-	primaries := colour.Primaries{} // Rec.709, near enough to what the format once meant
-	for {
-		s, err := line()
-		if err != nil {
-			return nil, err
-		}
-		if s == "" {
-			break
-		}
-		key, value, _ := strings.Cut(s, "=")
-		switch key {
-		case "FORMAT":
-			if xyz = value == "32-bit_rle_xyze"; !xyz && value != "32-bit_rle_rgbe" {
-				return nil, formatErr("Radiance format %q is not supported; save it as 32-bit_rle_rgbe", value)
-			}
-		case "EXPOSURE": // what values were multiplied by, several times perhaps
-			if v, err := strconv.ParseFloat(strings.TrimSpace(value), 32); err == nil && v > 1e-20 && v < 1e20 {
-				gain /= float32(v)
-			}
-		case "PRIMARIES":
-			if f := strings.Fields(value); len(f) == 8 {
-				for i := range f {
-					v, err := strconv.ParseFloat(f[i], 32)
-					if err != nil {
-						return nil, formatErr("PRIMARIES %q are no eight numbers", value)
-					}
-					primaries[i] = float32(v)
-				}
-			}
-		}
-	}
-	if gain-gain != 0 {
-		return nil, formatErr("its exposures have no finite product")
-	}
-	toRec709, err := radianceColour(xyz, primaries)
+	head, err := readHDRHeader(r)
 	if err != nil {
 		return nil, err
 	}
-	res, err := line()
-	if err != nil {
-		return nil, err
-	}
-	o, err := orientationOf(res, lim)
+	o, err := orientationOf(head.size, lim)
 	if err != nil {
 		return nil, err
 	}
@@ -105,16 +54,78 @@ func ReadHDR(b []byte, lim Limits) (*HDR, error) {
 			}
 			// The exponent is shared, with an excess of 128, and mantissas have eight bits; the
 			// half is the middle of what was rounded down.
-			s := float32(math.Ldexp(1, int(e)-136)) * gain
+			s := float32(math.Ldexp(1, int(e)-136)) * head.gain
 			c := geom.V(float32(row[x*4])+0.5, float32(row[x*4+1])+0.5, float32(row[x*4+2])+0.5).Scale(s)
-			if toRec709 != nil {
-				c = geom.Max3(toRec709.Apply(c), geom.Vec3{})
+			if head.toRec709 != nil {
+				c = geom.Max3(head.toRec709.Apply(c), geom.Vec3{})
 			}
 			at := o.at(x, y) * 3
 			p.Pix[at], p.Pix[at+1], p.Pix[at+2] = c.X, c.Y, c.Z
 		}
 	}
 	return p, nil
+}
+
+// hdrHeader is what a Radiance picture says of itself.
+type hdrHeader struct {
+	gain     float32        // values are multiplied by it
+	toRec709 *colour.Matrix // nil where they are that already
+	size     string         // the line that gives size and order
+}
+
+func readHDRHeader(r *bufio.Reader) (h hdrHeader, err error) {
+	line := func() (string, error) {
+		s, err := r.ReadString('\n')
+		if err != nil || len(s) > 4096 {
+			return "", formatErr("the header is cut short")
+		}
+		return strings.TrimRight(s, "\r\n"), nil
+	}
+	first, err := line()
+	if err != nil || !strings.HasPrefix(first, "#?") {
+		return h, formatErr("not a Radiance picture")
+	}
+	h.gain = 1
+	xyz := false
+	primaries := colour.Primaries{} // Rec.709, near enough to what the format once meant
+	for {
+		s, err := line()
+		if err != nil {
+			return h, err
+		}
+		if s == "" {
+			break
+		}
+		key, value, _ := strings.Cut(s, "=")
+		switch key {
+		case "FORMAT":
+			if xyz = value == "32-bit_rle_xyze"; !xyz && value != "32-bit_rle_rgbe" {
+				return h, formatErr("Radiance format %q is not supported; save it as 32-bit_rle_rgbe", value)
+			}
+		case "EXPOSURE": // what values were multiplied by, several times perhaps
+			if v, err := strconv.ParseFloat(strings.TrimSpace(value), 32); err == nil && v > 1e-20 && v < 1e20 {
+				h.gain /= float32(v)
+			}
+		case "PRIMARIES":
+			if f := strings.Fields(value); len(f) == 8 {
+				for i := range f {
+					v, err := strconv.ParseFloat(f[i], 32)
+					if err != nil {
+						return h, formatErr("PRIMARIES %q are no eight numbers", value)
+					}
+					primaries[i] = float32(v)
+				}
+			}
+		}
+	}
+	if h.gain-h.gain != 0 {
+		return h, formatErr("its exposures have no finite product")
+	}
+	if h.toRec709, err = radianceColour(xyz, primaries); err != nil {
+		return h, err
+	}
+	h.size, err = line()
+	return h, err
 }
 
 // orientation is how a picture's lines are stored: the outer axis from line to

@@ -151,40 +151,8 @@ type gltf struct {
 func readGLTF(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Scene, error) {
 	g := &gltf{ctx: ctx, reader: newReader(b, lim), bundle: b, main: main, images: map[int]int{}, meshes: map[int][]int{},
 		worn: map[int][]look{}, numbers: map[[2]int][]float32{}, corners: map[int][]uint32{}, views: map[int][]byte{}, packed: map[int]span{}}
-	doc := b[main]
-	if len(doc) >= 4 && string(doc[:4]) == "glTF" {
-		var err error
-		if doc, g.bin, err = splitGLB(doc); err != nil {
-			return nil, err
-		}
-	} else if strings.ToLower(path.Ext(main)) == ".glb" {
-		return nil, refuse("%q is not a GLB file", main)
-	}
-	// What the document says in words is held in structures, a few hundred bytes for
-	// each that is opened, before any of its counts can be looked at.
-	if err := g.take(bytes.Count(doc, []byte("{")), bytesAnObject); err != nil {
+	if err := g.open(b[main]); err != nil {
 		return nil, err
-	}
-	// The version comes first: an older document has other shapes throughout.
-	var head struct{ Asset struct{ Version string } }
-	if err := json.Unmarshal(doc, &head); err != nil {
-		return nil, refuse("the document of %q is damaged: %s", main, inWords(err))
-	}
-	if !strings.HasPrefix(head.Asset.Version, "2.") {
-		return nil, refuse("glTF version %q is not supported; export version 2.0", head.Asset.Version)
-	}
-	if err := json.Unmarshal(doc, &g.doc); err != nil {
-		return nil, refuse("the document of %q is damaged: %s", main, inWords(err))
-	}
-	for _, e := range g.doc.ExtensionsRequired {
-		if !knownExtensions[e] {
-			return nil, refuse("the file requires the extension %s, which is not supported; export it without", e)
-		}
-	}
-	for _, e := range g.doc.ExtensionsUsed {
-		if !knownExtensions[e] {
-			g.note("the file", "the extension %s is not supported; what it says is left out", e)
-		}
 	}
 	if err := g.readBuffers(); err != nil {
 		return nil, err
@@ -205,7 +173,62 @@ func readGLTF(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Sc
 	if err := g.variants(); err != nil {
 		return nil, err
 	}
-	var roots []int
+	g.objects = slices.Repeat([]int{-1}, len(g.doc.Nodes))
+	for _, n := range g.roots() {
+		if err := g.node(n, -1, geom.Identity(), 0); err != nil {
+			return nil, err
+		}
+	}
+	for i := range g.doc.Animations {
+		if err := g.motion(i); err != nil {
+			return nil, err
+		}
+	}
+	return &g.s, nil
+}
+
+// open reads the document of a file, and refuses what cannot be read.
+func (g *gltf) open(doc []byte) error {
+	if len(doc) >= 4 && string(doc[:4]) == "glTF" {
+		var err error
+		if doc, g.bin, err = splitGLB(doc); err != nil {
+			return err
+		}
+	} else if strings.ToLower(path.Ext(g.main)) == ".glb" {
+		return refuse("%q is not a GLB file", g.main)
+	}
+	// What the document says in words is held in structures, a few hundred bytes for
+	// each that is opened, before any of its counts can be looked at.
+	if err := g.take(bytes.Count(doc, []byte("{")), bytesAnObject); err != nil {
+		return err
+	}
+	// The version comes first: an older document has other shapes throughout.
+	var head struct{ Asset struct{ Version string } }
+	if err := json.Unmarshal(doc, &head); err != nil {
+		return refuse("the document of %q is damaged: %s", g.main, inWords(err))
+	}
+	if !strings.HasPrefix(head.Asset.Version, "2.") {
+		return refuse("glTF version %q is not supported; export version 2.0", head.Asset.Version)
+	}
+	if err := json.Unmarshal(doc, &g.doc); err != nil {
+		return refuse("the document of %q is damaged: %s", g.main, inWords(err))
+	}
+	for _, e := range g.doc.ExtensionsRequired {
+		if !knownExtensions[e] {
+			return refuse("the file requires the extension %s, which is not supported; export it without", e)
+		}
+	}
+	for _, e := range g.doc.ExtensionsUsed {
+		if !knownExtensions[e] {
+			g.note("the file", "the extension %s is not supported; what it says is left out", e)
+		}
+	}
+	return nil
+}
+
+// roots are the nodes of the scene that is shown; of a file without one, those that are in no
+// other.
+func (g *gltf) roots() (roots []int) {
 	switch {
 	case g.doc.Scene != nil && *g.doc.Scene >= 0 && *g.doc.Scene < len(g.doc.Scenes):
 		roots = g.doc.Scenes[*g.doc.Scene].Nodes
@@ -226,18 +249,7 @@ func readGLTF(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Sc
 			}
 		}
 	}
-	g.objects = slices.Repeat([]int{-1}, len(g.doc.Nodes))
-	for _, n := range roots {
-		if err := g.node(n, -1, geom.Identity(), 0); err != nil {
-			return nil, err
-		}
-	}
-	for i := range g.doc.Animations {
-		if err := g.motion(i); err != nil {
-			return nil, err
-		}
-	}
-	return &g.s, nil
+	return roots
 }
 
 // inWords says what is wrong with a document without the reader's own type names.

@@ -290,25 +290,9 @@ func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 	if len(p.Targets) > 0 {
 		g.note(name, "its morph targets are left out; it has its base shape")
 	}
-	var worn []look
-	for _, e := range slices.Sorted(maps.Keys(p.Extensions)) {
-		var err error
-		switch e {
-		case dracoExtension:
-			err = g.unpackFaces(p, p.Extensions[e], name)
-		case variantsExtension:
-			worn, err = g.looks(p.Extensions[e], name)
-		}
-		if err != nil {
-			return 0, err
-		}
-		if e == dracoExtension || e == variantsExtension {
-			continue
-		}
-		if strings.Contains(e, "compression") {
-			return 0, refuse("object %q is packed with %s, which is not supported; export without compression", name, e)
-		}
-		g.note(name, "%s is not supported and is left out", e)
+	worn, err := g.primitiveExtensions(p, name)
+	if err != nil {
+		return 0, err
 	}
 	pos, ok := p.Attributes["POSITION"]
 	if !ok {
@@ -316,68 +300,12 @@ func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 		return -1, nil
 	}
 	m := scene.Mesh{Name: nameFrom(g.doc.Meshes[mesh].Name), Finish: -1}
-	var err error
-	if m.Positions, err = g.vectors(pos); err != nil {
+	if err := g.attributes(&m, p.Attributes, pos, name); err != nil {
 		return 0, err
 	}
-	n := len(m.Positions)
-	if a, ok := p.Attributes["NORMAL"]; ok {
-		if m.Normals, err = g.vectors(a); err != nil {
-			return 0, err
-		}
-	}
-	if a, ok := p.Attributes["TANGENT"]; ok && len(m.Normals) > 0 {
-		f, err := g.floats(a, 4)
-		if err != nil {
-			return 0, err
-		}
-		if m.Tangents, err = g.fours(f); err != nil {
-			return 0, err
-		}
-	}
-	for s := range m.UV {
-		if a, ok := p.Attributes[fmt.Sprintf("TEXCOORD_%d", s)]; ok {
-			f, err := g.floats(a, 2)
-			if err != nil {
-				return 0, err
-			}
-			if err := g.take(len(f)/2, 8); err != nil {
-				return 0, err
-			}
-			m.UV[s] = make([][2]float32, len(f)/2)
-			for i := range m.UV[s] {
-				m.UV[s][i] = [2]float32{f[i*2], f[i*2+1]}
-			}
-		}
-	}
-	if a, ok := p.Attributes["COLOR_0"]; ok {
-		if m.Colours, err = g.colours(a); err != nil {
-			return 0, err
-		}
-	}
-	for _, have := range []int{len(m.Normals), len(m.Tangents), len(m.UV[0]), len(m.UV[1]), len(m.Colours)} {
-		if have != 0 && have != n {
-			return 0, refuse("object %q has %d positions but %d of another attribute", name, n, have)
-		}
-	}
-	var idx []uint32
-	if p.Indices != nil {
-		if idx, err = g.indices(*p.Indices); err != nil {
-			return 0, err
-		}
-	} else {
-		if err := g.take(n, 4); err != nil {
-			return 0, err
-		}
-		idx = make([]uint32, n)
-		for i := range idx {
-			idx[i] = uint32(i)
-		}
-	}
-	for _, v := range idx {
-		if int(v) >= n {
-			return 0, refuse("object %q names vertex %d of %d", name, v, n)
-		}
+	idx, err := g.primitiveIndices(p.Indices, len(m.Positions), name)
+	if err != nil {
+		return 0, err
 	}
 	if mode != 4 {
 		if err := g.take(len(idx), 12); err != nil {
@@ -402,6 +330,103 @@ func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 		g.worn[len(g.s.Meshes)-1] = worn
 	}
 	return len(g.s.Meshes) - 1, nil
+}
+
+// primitiveExtensions reads what extensions say of a primitive: its packed faces, and what it
+// wears in variants.
+func (g *gltf) primitiveExtensions(p *gltfPrim, name string) (worn []look, err error) {
+	for _, e := range slices.Sorted(maps.Keys(p.Extensions)) {
+		switch e {
+		case dracoExtension:
+			err = g.unpackFaces(p, p.Extensions[e], name)
+		case variantsExtension:
+			worn, err = g.looks(p.Extensions[e], name)
+		}
+		if err != nil {
+			return nil, err
+		}
+		if e == dracoExtension || e == variantsExtension {
+			continue
+		}
+		if strings.Contains(e, "compression") {
+			return nil, refuse("object %q is packed with %s, which is not supported; export without compression", name, e)
+		}
+		g.note(name, "%s is not supported and is left out", e)
+	}
+	return worn, nil
+}
+
+// attributes reads what a primitive says of its vertices into m; pos is where their positions
+// are.
+func (g *gltf) attributes(m *scene.Mesh, in map[string]int, pos int, name string) (err error) {
+	if m.Positions, err = g.vectors(pos); err != nil {
+		return err
+	}
+	n := len(m.Positions)
+	if a, ok := in["NORMAL"]; ok {
+		if m.Normals, err = g.vectors(a); err != nil {
+			return err
+		}
+	}
+	if a, ok := in["TANGENT"]; ok && len(m.Normals) > 0 {
+		f, err := g.floats(a, 4)
+		if err != nil {
+			return err
+		}
+		if m.Tangents, err = g.fours(f); err != nil {
+			return err
+		}
+	}
+	for s := range m.UV {
+		if a, ok := in[fmt.Sprintf("TEXCOORD_%d", s)]; ok {
+			f, err := g.floats(a, 2)
+			if err != nil {
+				return err
+			}
+			if err := g.take(len(f)/2, 8); err != nil {
+				return err
+			}
+			m.UV[s] = make([][2]float32, len(f)/2)
+			for i := range m.UV[s] {
+				m.UV[s][i] = [2]float32{f[i*2], f[i*2+1]}
+			}
+		}
+	}
+	if a, ok := in["COLOR_0"]; ok {
+		if m.Colours, err = g.colours(a); err != nil {
+			return err
+		}
+	}
+	for _, have := range []int{len(m.Normals), len(m.Tangents), len(m.UV[0]), len(m.UV[1]), len(m.Colours)} {
+		if have != 0 && have != n {
+			return refuse("object %q has %d positions but %d of another attribute", name, n, have)
+		}
+	}
+	return nil
+}
+
+// primitiveIndices reads the corners of a primitive of n vertices; without any the vertices are
+// corners in their order.
+func (g *gltf) primitiveIndices(at *int, n int, name string) (idx []uint32, err error) {
+	if at != nil {
+		if idx, err = g.indices(*at); err != nil {
+			return nil, err
+		}
+	} else {
+		if err := g.take(n, 4); err != nil {
+			return nil, err
+		}
+		idx = make([]uint32, n)
+		for i := range idx {
+			idx[i] = uint32(i)
+		}
+	}
+	for _, v := range idx {
+		if int(v) >= n {
+			return nil, refuse("object %q names vertex %d of %d", name, v, n)
+		}
+	}
+	return idx, nil
 }
 
 // colours reads colours of vertices, which are linear; without alpha they are opaque.
