@@ -85,6 +85,21 @@ type seenOf struct {
 	ways     []geom.Vec3
 }
 
+// add adds what a pixel shows; around are the parts that stand around the product.
+func (m *seenOf) add(shows *trace.Mirrored, around []bool, gain float32) {
+	m.pixels++
+	m.ways = append(m.ways, shows.Way)
+	switch {
+	case shows.Shows >= 0 && around[shows.Shows]:
+		m.backdrop++
+	case shows.Shows < 0:
+		m.past++
+		if colour.Luminance(shows.Light)*gain < black {
+			m.dark++
+		}
+	}
+}
+
 // flat tells whether a mirror shows about one direction only. One that is round shows all
 // there is around it, beyond any backdrop.
 func (m *seenOf) flat() bool {
@@ -142,17 +157,7 @@ func (of *Lit) look(ctx context.Context, view int, f *film.Film, around []bool, 
 					m = &seenOf{}
 					mirrors[shows.Part] = m
 				}
-				m.pixels++
-				m.ways = append(m.ways, shows.Way)
-				switch {
-				case shows.Shows >= 0 && around[shows.Shows]:
-					m.backdrop++
-				case shows.Shows < 0:
-					m.past++
-					if colour.Luminance(shows.Light)*gain < black {
-						m.dark++
-					}
-				}
+				m.add(&shows, around, gain)
 			}
 		}
 	}
@@ -172,6 +177,12 @@ func (of *Lit) look(ctx context.Context, view int, f *film.Film, around []bool, 
 			Says: fmt.Sprintf("In %s, the product is at %.2g %% of white in the mean: too dark to be judged.", name, mean),
 		})
 	}
+	return append(out, of.mirrored(view, mirrors)...), nil
+}
+
+// mirrored tells of the parts, by number, that mirror what they should not.
+func (of *Lit) mirrored(view int, mirrors map[int]*seenOf) (out []Finding) {
+	name := of.Views[view].Name
 	for part := range of.Scene.Parts {
 		m := mirrors[part]
 		if m == nil || m.pixels < leastSeen {
@@ -192,7 +203,7 @@ func (of *Lit) look(ctx context.Context, view int, f *film.Film, around []bool, 
 			})
 		}
 	}
-	return out, nil
+	return out
 }
 
 func (of *Lit) glows(part int) bool {
