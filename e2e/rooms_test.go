@@ -155,8 +155,17 @@ func TestDeliveringAnewFromTheTicket(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "--no-demo")
 	p := benchJob(t, s, "8")
-	p.run()
+	// A press right after the last change, while that is being saved, is not lost.
+	p.find("input[aria-label=Width]").MustFocus().MustSelectAllText().MustInput("104")
+	p.MustEval(`async () => {
+		document.activeElement.blur();
+		await new Promise((next) => setTimeout(next, 0));
+		document.querySelector("[data-testid=run]").click();
+	}`)
 	p.state("done")
+	if w := p.MustEval(`async () => (await (await fetch("/api/runs/1")).json()).run.width`).Int(); w != 104 {
+		t.Errorf("the run is %d pixels wide; 104 were on the screen", w)
+	}
 	p.press(p.see(".Docket_head", "Output"))
 	p.fill("File name", "second/{view}_{pass}")
 	p.saved()

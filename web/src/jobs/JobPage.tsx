@@ -43,13 +43,19 @@ function Job({ id }: { id: number }) {
   );
 
   // What runs is what is seen: the save is waited for, and its version named.
+  const [starting, setStarting] = useState(false);
   const run = async () => {
+    setStarting(true);
     const version = await t.editor.flush();
-    if (version === null) return; // the foot of the ticket says why
+    if (version === null) {
+      setStarting(false);
+      return; // the foot of the ticket says why
+    }
     setQuery({}); // its picture is shown
     start.mutate(
       { id, version },
       {
+        onSettled: () => setStarting(false),
         onError: (e) => void message.error(e.message),
         onSuccess: (r) => {
           // What somebody has turned to before the answer came stays in front.
@@ -99,7 +105,7 @@ function Job({ id }: { id: number }) {
             view={viewNamed(scene.data, ticket.view.name)}
             light={light}
             run={() => void run()}
-            starting={start.isPending}
+            starting={starting}
           />
         </section>
         <section className={styles.middle} aria-label="Picture">

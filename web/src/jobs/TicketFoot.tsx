@@ -75,7 +75,7 @@ export function TicketFoot({ job, t, scene, outlook: o, runs, view, light, run, 
         type="primary"
         block
         size="large"
-        loading={starting || t.saved === "saving"}
+        loading={starting}
         disabled={faults.length > 0 || (o && !o.fits) || t.saved === "changed elsewhere"}
         onClick={run}
         data-testid="run"
