@@ -29,5 +29,5 @@ function readingWords(r: LiveReading, why?: (key: string) => string): string {
 function frameWords(f: LiveFrame): string {
   const at = f.scale > 1 ? `at 1/${f.scale}, ` : "";
   const state = `${at}${count(f.samples, "sample")}${f.clean ? ", denoised" : ""}${f.done ? ", done" : ""}`;
-  return `${state} · ${f.clipped.toFixed(1)} % clipped, ${f.crushed.toFixed(1)} % crushed${f.cast ? ` · ${castWords(f.cast)}` : ""}`;
+  return `${state} · ${f.clipped.toFixed(1)}\u00a0% clipped, ${f.crushed.toFixed(1)}\u00a0% crushed${f.cast ? ` · ${castWords(f.cast)}` : ""}`;
 }
