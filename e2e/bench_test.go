@@ -226,7 +226,7 @@ func TestTheLivePicture(t *testing.T) {
 	p.wait("the picture two stops brighter", func() bool { return middle() > whole })
 	// Ten stops more, and nothing is left but white; marked, half of it is black.
 	p.fill("Exposure", "14")
-	p.see(".bits_slug", "100.0 % clipped")
+	p.see(".bits_slug", "100\\.0.% clipped")
 	white := middle()
 	p.press(p.see(".LiveControls_controls button", "Clipping"))
 	if striped := middle(); striped > white*3/4 {

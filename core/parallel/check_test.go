@@ -4,8 +4,10 @@ import (
 	"context"
 	"errors"
 	"math"
+	"sync"
 	"sync/atomic"
 	"testing"
+	"time"
 
 	"amberproof/core/geom"
 	"amberproof/core/lights"
@@ -109,5 +111,51 @@ func TestWhatWasGivenUpIsNotKept(t *testing.T) {
 	}
 	if n, err := make(t.Context()); n == 0 || err != nil {
 		t.Error(n, err)
+	}
+}
+
+// watched is a context that keeps the longest time between two looks at it.
+type watched struct {
+	context.Context
+	mu    sync.Mutex
+	last  time.Time
+	worst time.Duration
+}
+
+func (w *watched) Err() error {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	now := time.Now()
+	w.worst, w.last = max(w.worst, now.Sub(w.last)), now
+	return nil
+}
+
+// How long work of a million triangles, or of a picture of 8192 x 4096, may go on after its
+// context has ended: the longest time between two looks, milliseconds.
+func BenchmarkGivingUp(b *testing.B) {
+	m := sheet(700)
+	smooth, normal := *m, *m
+	smooth.Shaping = scene.Shaping{Levels: 2, Crease: 1}
+	normal.AddNormals(b.Context(), 1)
+	pix := make([]float32, 8192*4096*3)
+	for i := range pix {
+		pix[i] = float32(i % 7)
+	}
+	for name, do := range map[string]func(ctx context.Context){
+		"Subdividing": func(ctx context.Context) { smooth.Shaped(ctx) },
+		"Normals":     func(ctx context.Context) { o := *m; o.AddNormals(ctx, 1) },
+		"Tangents":    func(ctx context.Context) { o := normal; o.AddTangents(ctx, 0) },
+		"Edges":       func(ctx context.Context) { m.Edges(ctx, 0.5, nil) },
+		"Picture":     func(ctx context.Context) { lights.Picture(ctx, 8192, 4096, pix, 0, 1) },
+	} {
+		b.Run(name, func(b *testing.B) {
+			var worst time.Duration
+			for b.Loop() {
+				w := &watched{Context: context.Background(), last: time.Now()}
+				do(w)
+				worst = max(worst, w.worst, time.Since(w.last))
+			}
+			b.ReportMetric(worst.Seconds()*1000, "ms-between-looks")
+		})
 	}
 }

@@ -23,13 +23,15 @@ func (m *Mesh) AddNormals(ctx context.Context, crease float32) {
 	}
 	old := *m
 	normal := old.cornerNormals(ctx, crease)
-	out := Mesh{Name: m.Name, Finish: m.Finish, Indices: make([]uint32, len(m.Indices))}
+	// Lists that grow by copying hold long up.
+	out := Mesh{Name: m.Name, Finish: m.Finish, Indices: make([]uint32, len(m.Indices)),
+		Positions: make([]geom.Vec3, 0, len(m.Positions)), Normals: make([]geom.Vec3, 0, len(m.Positions))}
 	// The vertices made of one, in a chain: one for each normal it has.
 	head := make([]int32, len(old.Positions))
 	for i := range head {
 		head[i] = -1
 	}
-	var then []int32
+	then := make([]int32, 0, len(m.Positions))
 	for k, i := range old.Indices {
 		parallel.Check(ctx, k)
 		at := head[i]
@@ -58,7 +60,8 @@ func (m *Mesh) cornerNormals(ctx context.Context, crease float32) []geom.Vec3 {
 	})
 	// The corners at each place, in their order, one place after the other.
 	begin := make([]int32, len(first)+1)
-	for _, i := range m.Indices[:corners] {
+	for k, i := range m.Indices[:corners] {
+		parallel.Check(ctx, k)
 		begin[place[i]+1]++
 	}
 	for i := range first {
@@ -66,6 +69,7 @@ func (m *Mesh) cornerNormals(ctx context.Context, crease float32) []geom.Vec3 {
 	}
 	around, filled := make([]int32, corners), make([]int32, len(first))
 	for k, i := range m.Indices[:corners] {
+		parallel.Check(ctx, k)
 		p := place[i]
 		around[begin[p]+filled[p]] = int32(k)
 		filled[p]++

@@ -140,6 +140,7 @@ func (n *net) creases(ctx context.Context, crease float32) []bool {
 	}
 	sharp := make([]bool, len(n.tri))
 	for k := range sharp {
+		parallel.Check(ctx, k)
 		t := n.sides[k].twin
 		sharp[k] = t < 0 || face[k/3].Dot(face[t/3]) < cos
 	}
@@ -164,6 +165,7 @@ func (m *Mesh) from(ctx context.Context, body, cover *net) Mesh {
 	// Corners of faces at a point belong together unless a sharp side parts them.
 	group := make([]int32, len(body.tri))
 	for k := range group {
+		parallel.Check(ctx, k)
 		group[k] = int32(k)
 	}
 	root := func(k int32) int32 {
@@ -194,17 +196,16 @@ func (m *Mesh) from(ctx context.Context, body, cover *net) Mesh {
 			normal[r] = normal[r].MulAdd(n, geom.Acos(to(next(k)).Dot(to(next(next(k))))))
 		}
 	}
-	out := Mesh{Name: m.Name, Finish: m.Finish, Indices: make([]uint32, len(body.tri))}
-	// The vertices made of a spot, in a chain.
-	type vertex struct {
-		root int32
-		then int32
-	}
-	head := make([]int32, len(cover.points))
+	// The vertices made of a spot, in a chain, each with a corner that it is at. They are
+	// counted before they are filled in: long lists that grow by copying would not look at ctx.
+	type vertex struct{ root, then, corner int32 }
+	spots := len(cover.points)
+	head := make([]int32, spots)
 	for i := range head {
 		head[i] = -1
 	}
-	var made []vertex
+	made := make([]vertex, 0, spots)
+	out := Mesh{Name: m.Name, Finish: m.Finish, Indices: make([]uint32, len(body.tri))}
 	for k := range body.tri {
 		parallel.Check(ctx, k)
 		r, spot := root(int32(k)), cover.tri[k]
@@ -214,21 +215,32 @@ func (m *Mesh) from(ctx context.Context, body, cover *net) Mesh {
 		}
 		if v < 0 {
 			v = int32(len(made))
-			made = append(made, vertex{r, head[spot]})
+			made = append(made, vertex{r, head[spot], int32(k)})
 			head[spot] = v
-			out.Positions = append(out.Positions, body.place(body.tri[k]))
-			out.Normals = append(out.Normals, normal[r].Unit())
-			d := &cover.points[spot]
-			for s := range m.UV {
-				if len(m.UV[s]) > 0 {
-					out.UV[s] = append(out.UV[s], [2]float32{d[2*s], d[2*s+1]})
-				}
-			}
-			if len(m.Colours) > 0 {
-				out.Colours = append(out.Colours, [4]float32(d[4:8]))
-			}
 		}
 		out.Indices[k] = uint32(v)
+	}
+	out.Positions, out.Normals = make([]geom.Vec3, len(made)), make([]geom.Vec3, len(made))
+	for s := range m.UV {
+		if len(m.UV[s]) > 0 {
+			out.UV[s] = make([][2]float32, len(made))
+		}
+	}
+	if len(m.Colours) > 0 {
+		out.Colours = make([][4]float32, len(made))
+	}
+	for v, from := range made {
+		parallel.Check(ctx, v)
+		out.Positions[v], out.Normals[v] = body.place(body.tri[from.corner]), normal[from.root].Unit()
+		d := &cover.points[cover.tri[from.corner]]
+		for s := range out.UV {
+			if len(out.UV[s]) > 0 {
+				out.UV[s][v] = [2]float32{d[2*s], d[2*s+1]}
+			}
+		}
+		if len(out.Colours) > 0 {
+			out.Colours[v] = [4]float32(d[4:8])
+		}
 	}
 	return out
 }

@@ -38,6 +38,7 @@ func (n *net) join(ctx context.Context) {
 	first := make([]int32, len(n.points)+1)
 	low := func(k int) uint32 { return min(n.tri[k], n.tri[next(k)]) }
 	for k := range n.tri {
+		parallel.Check(ctx, k)
 		first[low(k)+1]++
 	}
 	for i := 1; i < len(first); i++ {
@@ -46,6 +47,7 @@ func (n *net) join(ctx context.Context) {
 	list := make([]int32, len(n.tri))
 	at := slices.Clone(first)
 	for k := range n.tri {
+		parallel.Check(ctx, k)
 		list[at[low(k)]] = int32(k)
 		at[low(k)]++
 	}
@@ -253,6 +255,7 @@ func (n *net) mark(ctx context.Context, crease float32) {
 	}
 	cos := float32(math.Cos(float64(crease)))
 	for i := range sharp {
+		parallel.Check(ctx, i)
 		if o := &sharp[i]; o.n == 2 {
 			in, out := toward(&n.points[o.to[0]], &n.points[i]), toward(&n.points[i], &n.points[o.to[1]])
 			if in.Dot(out) < cos && !in.IsZero() && !out.IsZero() {

@@ -62,7 +62,7 @@ func (m *Mesh) AddTangents(ctx context.Context, set int) {
 			sums[g] = sums[g].Add(flat(t).Scale(angle))
 		}
 	}
-	m.assignTangents(group, sums, signs)
+	m.assignTangents(ctx, group, sums, signs)
 }
 
 func signOf(x float32) float32 {
@@ -74,7 +74,7 @@ func signOf(x float32) float32 {
 
 // assignTangents gives every vertex the tangent of its corners; a vertex whose
 // corners belong to different groups is doubled.
-func (m *Mesh) assignTangents(group []int32, sums []geom.Vec3, signs []float32) {
+func (m *Mesh) assignTangents(ctx context.Context, group []int32, sums []geom.Vec3, signs []float32) {
 	const unseen = math.MinInt32
 	at := make([]int32, len(m.Positions)) // group of each vertex
 	for i := range at {
@@ -82,6 +82,7 @@ func (m *Mesh) assignTangents(group []int32, sums []geom.Vec3, signs []float32) 
 	}
 	double := map[[2]int32]uint32{} // vertex and group to its copy
 	for k, i := range m.Indices {
+		parallel.Check(ctx, k)
 		g := group[k]
 		switch {
 		case g < 0 || at[i] == g:
