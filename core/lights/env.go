@@ -49,8 +49,8 @@ func PictureBytes(w, h int) int64 {
 func EvenTone(c geom.Vec3) *Env { return &Env{tone: c, Mean: colour.Luminance(c)} }
 
 // Picture makes an environment of w x h scene-linear RGB pixels, row by row
-// from the top, turned by turn (radians) and multiplied by gain. It gives up by
-// parallel.Check.
+// from the top, turned by turn (radians) and multiplied by gain. Once ctx has ended
+// it panics as parallel.Check does.
 func Picture(ctx context.Context, w, h int, pix []float32, turn, gain float32) *Env {
 	e := &Env{w: w, h: h, pix: pix, gain: gain, turn: turn / (2 * math.Pi)}
 	e.bw, e.bh = grid(w, fineWidth, mostWidth), grid(h, fineWidth/2, mostWidth/2)

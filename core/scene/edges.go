@@ -23,8 +23,8 @@ const roundUpTo = 60 * math.Pi / 180
 // radians, and its open borders. Angles are those of the mesh as in has it stand, which
 // counts where that scales unevenly; nil is as it is. Vertices in one place are one; faces
 // without an area are none. Borders that lie along each other to within rounding are no
-// borders, though the one side is parted where the other is not. It gives up by
-// parallel.Check.
+// borders, though the one side is parted where the other is not. Once ctx has ended
+// it panics as parallel.Check does.
 func (m *Mesh) Edges(ctx context.Context, angle float32, in *geom.Affine) (out []Edge) {
 	place, first := weld(ctx, len(m.Positions), func(i int) geom.Vec3 { return m.Positions[i].Add(geom.Vec3{}) })
 	f := &folded{net: &net{points: make([][8]float32, len(first))}, mesh: m, in: in, limit: cosOf(angle), rounded: cosOf(max(angle, roundUpTo))}

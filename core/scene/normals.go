@@ -16,14 +16,14 @@ const mostAround = 256
 // by angle, of the normals of the faces around that differ from the corner's own
 // by no more than crease (radians). Faces that only share positions count as
 // joined. Vertices on creases are doubled. It takes some 80 bytes a triangle, and all
-// cores. It gives up by parallel.Check.
+// cores. Once ctx has ended it panics as parallel.Check does.
 func (m *Mesh) AddNormals(ctx context.Context, crease float32) {
 	if len(m.Normals) > 0 || len(m.Indices) < 3 {
 		return
 	}
 	old := *m
 	normal := old.cornerNormals(ctx, crease)
-	// Lists that grow by copying hold long up.
+	// Growing a list of millions copies it in one go, without a look at ctx.
 	out := Mesh{Name: m.Name, Finish: m.Finish, Indices: make([]uint32, len(m.Indices)),
 		Positions: make([]geom.Vec3, 0, len(m.Positions)), Normals: make([]geom.Vec3, 0, len(m.Positions))}
 	// The vertices made of one, in a chain: one for each normal it has.

@@ -32,7 +32,7 @@ type Shaping struct {
 func (m *Mesh) Faces() int { return len(m.Indices) / 3 << (2 * m.Shaping.Levels) }
 
 // Shaped is the mesh as it is rendered. The vertices of one that stays as saved
-// are shared with it. It gives up by parallel.Check.
+// are shared with it. Once ctx has ended it panics as parallel.Check does.
 func (m *Mesh) Shaped(ctx context.Context) Mesh {
 	out := *m
 	out.Shaping = Shaping{}

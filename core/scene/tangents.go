@@ -15,7 +15,7 @@ import (
 // whose coordinates are mirrored are averaged apart, for which vertices on
 // mirror seams are doubled. Corners that share position, normal and coordinates
 // count as one vertex. A mesh that lacks what is needed is left as it is.
-// It gives up by parallel.Check.
+// Once ctx has ended it panics as parallel.Check does.
 func (m *Mesh) AddTangents(ctx context.Context, set int) {
 	uv := m.UV[set]
 	if len(m.Tangents) > 0 || len(m.Normals) == 0 || len(uv) == 0 {
