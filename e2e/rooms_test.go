@@ -170,7 +170,10 @@ func TestDeliveringAnewFromTheTicket(t *testing.T) {
 	p.fill("File name", "second/{view}_{pass}")
 	p.saved()
 	// What a run would be is said line by line, and each opens on request.
-	for line, inside := range map[string]string{"Since run 1, 1 change: File name": "File name second/.*, was ", "file.* of memory": "second/Three-quarter_.*exr"} {
+	for line, inside := range map[string]string{
+		"Since run 1, 1 change: File name": "File name second/.*, was ",
+		"file.* of memory":                 "second/Three-quarter_.*exr",
+	} {
 		p.gone(".Fold_inside")
 		p.press(p.see(".Fold_line[aria-expanded=false]", line))
 		p.see(".Fold_inside", inside)
