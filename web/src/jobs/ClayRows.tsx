@@ -53,7 +53,7 @@ export function ClayRows() {
   const third = clay.rules.some((r) => r.do === "third");
   return (
     <>
-      <Row label="Ready clays" help="A starting point; any value can be changed below." wide>
+      <Row label="Clay presets" help="A starting point; any value can be changed below." wide>
         <div className={styles.ready}>
           {ready.map(([name, plan]) => (
             <Button
@@ -200,7 +200,7 @@ export function EdgeLines() {
   const l = clay.lines;
   return (
     <>
-      <Row label="Edge lines" help="Lines along edges, sampled with the picture.">
+      <Row label="Edge lines" help="Lines drawn along edges, antialiased with the picture.">
         <Switch
           size="small"
           aria-label="Edge lines"

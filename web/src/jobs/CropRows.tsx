@@ -40,7 +40,7 @@ export function CropRows({ outlook }: SectionProps) {
           <section key={i} className={styles.crop} aria-label={`Crop ${c.name}`} data-testid="crop">
             <Row
               label={cut ? `Crop, ${cut.width} × ${cut.height} px` : "Crop"}
-              help="Its name is used in the file names."
+              help="The crop's name goes into its file names."
               fault={faults.find((f) => f.path.startsWith(`output.crops[${i}]`))?.message}
             >
               <Input

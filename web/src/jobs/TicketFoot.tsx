@@ -106,7 +106,7 @@ function MoreRuns({
       { id: o.served, version },
       {
         onError: (e) => void message.error(e.message),
-        onSuccess: () => void message.success("Delivered again, beside the earlier files."),
+        onSuccess: () => void message.success("Delivered again. The earlier files are kept."),
       },
     );
   };

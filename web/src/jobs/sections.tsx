@@ -130,7 +130,7 @@ export function StageBody({ scene }: SectionProps) {
         <>
           <Row
             label="Picture"
-            help="Scaled to cover the frame; what sticks out is cropped."
+            help="Scaled to fill the frame; the excess is cropped."
             fault={faults.find((f) => f.path === "stage.plate")?.message}
           >
             <PictureSelect

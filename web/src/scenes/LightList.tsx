@@ -144,7 +144,7 @@ export function LightList(p: Props) {
         </Button>
       </div>
       {picked.length === 1 && lights[picked[0]!] && (
-        <Row label="Name" help="Name by which jobs switch it.">
+        <Row label="Name" help="Jobs list and switch the light by this name.">
           <Input
             key={`${picked[0]} ${lights[picked[0]!]!.name}`}
             size="small"
@@ -215,7 +215,7 @@ function LightLine({ light: l, gives, picked, alone, onSwitch, onPick, onAlone }
           {gives && gives.ev < -0.005 && ` · ${gives.ev.toFixed(1)} EV`}
         </span>
       </button>
-      <Tooltip title="Only this light, in the live picture; again: all">
+      <Tooltip title="Show only this light in the live picture; press again to show all">
         <Button
           size="small"
           type={alone ? "primary" : "text"}

@@ -16,7 +16,11 @@ const uses: { key: Key; label: string; help: string }[] = [
     label: "Colour picture",
     help: "Colours of the surface in sRGB, multiplied by the colour above.",
   },
-  { key: "roughnessMap", label: "Roughness picture", help: "White is as rough as set above, black is a sharp mirror." },
+  {
+    key: "roughnessMap",
+    label: "Roughness picture",
+    help: "White gives the roughness set above, black a sharp mirror.",
+  },
   {
     key: "metalMap",
     label: "Metal picture",

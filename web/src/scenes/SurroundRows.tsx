@@ -76,7 +76,7 @@ export function SurroundRows({ scene, stage, put, camera, ask }: Props) {
           size="small"
           onClick={() =>
             ask({
-              what: "Click a spot that should be mid grey, as the grey card",
+              what: "Click something that should be mid grey, such as a grey card",
               answer: ({ value }) => {
                 if (!value) return;
                 const light = 0.2126 * value[0]! + 0.7152 * value[1]! + 0.0722 * value[2]!;
