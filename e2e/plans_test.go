@@ -144,6 +144,18 @@ func TestFinishedAndInClayInOneRun(t *testing.T) {
 	p.press(p.see("button", "Glossy"))
 	p.find("input[aria-label='Of roughness']")
 	p.saved()
+	p.see("[data-testid=run]", "finished and in clay")
+	if over := p.MustEval(`() => {
+		const run = document.querySelector("[data-testid=run]");
+		const long = run.cloneNode(true);
+		long.textContent = "Run Left side of the base from above finished and in clay at 1600 × 1600";
+		run.after(long);
+		const over = long.getBoundingClientRect().right - long.closest("section").getBoundingClientRect().right;
+		long.remove();
+		return over;
+	}`).Num(); over > 0 {
+		t.Errorf("the button of a long sentence stands %.0f pixels out of the ticket", over)
+	}
 	p.run()
 	p.state("done")
 	p.see("[data-testid=cast]", "cast 0.0 of 255, 0 at worst")
