@@ -103,12 +103,12 @@ func chunks(n int, work func(k, from, to int)) {
 	if n < parallelFrom {
 		p = 1
 	}
-	var g parallel.Group
-	for k := 1; k < p; k++ {
-		g.Go(func() { work(k, n*k/p, n*(k+1)/p) })
-	}
-	work(0, 0, n/p)
-	g.Join()
+	parallel.MustScope(func(g *parallel.Group) {
+		for k := 1; k < p; k++ {
+			g.Go(func() { work(k, n*k/p, n*(k+1)/p) })
+		}
+		work(0, 0, n/p)
+	})
 }
 
 // span is a box that is ready to be joined: the lower corner with its sign

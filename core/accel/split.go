@@ -50,13 +50,13 @@ func (w *splitter) split(at, first int32, r *region, depth int) {
 			}
 		}
 		if both() {
-			var g parallel.Group
-			g.Go(func() {
-				w.split(at+1, first, &left, depth+1)
-				<-w.slots
+			parallel.MustScope(func(g *parallel.Group) {
+				g.Go(func() {
+					defer func() { <-w.slots }()
+					w.split(at+1, first, &left, depth+1)
+				})
+				w.split(at+2*mid, first+mid, &right, depth+1)
 			})
-			w.split(at+2*mid, first+mid, &right, depth+1)
-			g.Join()
 		} else {
 			w.split(at+1, first, &left, depth+1)
 			w.split(at+2*mid, first+mid, &right, depth+1)

@@ -36,23 +36,23 @@ func (f *Film) Reduced(stride, workers int, kept func(plane string) bool) *Film 
 	out := New(image.Rect(0, 0, down(f.Window.Dx()), down(f.Window.Dy())), l)
 	rows := max(1, pixelsAtOnce/(stride*f.Window.Dx()))
 	var next atomic.Int64
-	var g parallel.Group
-	for range max(1, workers) {
-		g.Go(func() {
-			for {
-				to := int(next.Add(int64(rows)))
-				if to-rows >= out.Window.Dy() {
-					return
-				}
-				f.Locked(func() {
-					for y := to - rows; y < min(to, out.Window.Dy()); y++ {
-						f.reduce(out, y, stride, runs)
+	parallel.MustScope(func(g *parallel.Group) {
+		for range max(1, workers) {
+			g.Go(func() {
+				for {
+					to := int(next.Add(int64(rows)))
+					if to-rows >= out.Window.Dy() {
+						return
 					}
-				})
-			}
-		})
-	}
-	g.Join()
+					f.Locked(func() {
+						for y := to - rows; y < min(to, out.Window.Dy()); y++ {
+							f.reduce(out, y, stride, runs)
+						}
+					})
+				}
+			})
+		}
+	})
 	for i := range out.Tiles {
 		out.Tiles[i].Samples = 1
 	}

@@ -364,22 +364,18 @@ func (h *exrHeader) readChunks(b []byte, part int) error {
 	}
 	n := len(h.table) / 8
 	var next atomic.Int64
-	var g parallel.Group
-	workers := min(runtime.GOMAXPROCS(0), n)
-	errs := make([]error, workers)
-	for k := range workers {
-		g.Go(func() {
-			var raw []byte
-			for errs[k] == nil {
-				i := int(next.Add(1) - 1)
-				if i >= n {
-					return
-				}
-				raw, errs[k] = h.readChunk(b, i, part, raw)
+	errs := make([]error, min(runtime.GOMAXPROCS(0), n))
+	err := parallel.Workers(len(errs), func(k int) {
+		var raw []byte
+		for errs[k] == nil {
+			i := int(next.Add(1) - 1)
+			if i >= n {
+				return
 			}
-		})
-	}
-	return cmp.Or(g.Wait(), cmp.Or(errs...))
+			raw, errs[k] = h.readChunk(b, i, part, raw)
+		}
+	})
+	return cmp.Or(err, cmp.Or(errs...))
 }
 
 // readChunk reads chunk i into its place in the planes; raw is scratch, which it gives

@@ -177,24 +177,21 @@ func exrChunks(e *EXR) ([][]byte, error) {
 	width, height := e.Window.Dx(), e.Window.Dy()
 	chunks := make([][]byte, (height+lines-1)/lines)
 	var next atomic.Int64
-	var g parallel.Group
 	errs := make([]error, runtime.GOMAXPROCS(0))
-	for k := range errs {
-		g.Go(func() {
-			var raw []byte
-			p := packer{how: e.Compression}
-			for errs[k] == nil {
-				i := int(next.Add(1) - 1)
-				if i >= len(chunks) {
-					return
-				}
-				y0, y1 := i*lines, min((i+1)*lines, height)
-				raw = packLines(raw[:0], width, chans, y0, y1)
-				var out []byte
-				out, errs[k] = p.pack(raw, block{width, y1 - y0, chans})
-				chunks[i] = bytes.Clone(out)
+	err := parallel.Workers(len(errs), func(k int) {
+		var raw []byte
+		p := packer{how: e.Compression}
+		for errs[k] == nil {
+			i := int(next.Add(1) - 1)
+			if i >= len(chunks) {
+				return
 			}
-		})
-	}
-	return chunks, cmp.Or(g.Wait(), cmp.Or(errs...))
+			y0, y1 := i*lines, min((i+1)*lines, height)
+			raw = packLines(raw[:0], width, chans, y0, y1)
+			var out []byte
+			out, errs[k] = p.pack(raw, block{width, y1 - y0, chans})
+			chunks[i] = bytes.Clone(out)
+		}
+	})
+	return chunks, cmp.Or(err, cmp.Or(errs...))
 }

@@ -60,7 +60,8 @@ func Catch(err *error) {
 	}
 }
 
-// Group waits for goroutines. The zero Group is ready; it must not be copied.
+// Group waits for goroutines. The zero Group is ready; it must not be copied. The core
+// has one from Scope only.
 type Group struct {
 	wg    sync.WaitGroup
 	first atomic.Pointer[error]
@@ -69,17 +70,24 @@ type Group struct {
 // Go starts a goroutine.
 func (g *Group) Go(f func()) {
 	g.wg.Go(func() {
-		defer func() {
-			if v := recover(); v != nil {
-				err := caught(v)
-				g.first.CompareAndSwap(nil, &err)
+		g.guarded(func() {
+			if probe := started.Load(); probe != nil {
+				(*probe)()
 			}
-		}()
-		if probe := started.Load(); probe != nil {
-			(*probe)()
-		}
-		f()
+			f()
+		})
 	})
+}
+
+// guarded calls f and keeps its panic if it is the first.
+func (g *Group) guarded(f func()) {
+	defer func() {
+		if v := recover(); v != nil {
+			err := caught(v)
+			g.first.CompareAndSwap(nil, &err)
+		}
+	}()
+	f()
 }
 
 // Wait waits for all and returns the first panic, a *Panic, the error of an ended
@@ -91,6 +99,17 @@ func (g *Group) Wait() error {
 	}
 	return nil
 }
+
+// Scope calls f, which starts goroutines by its group, and waits for all of them, also
+// where f itself panics: none may outlive what it works on. It returns what Wait does.
+func Scope(f func(g *Group)) error {
+	var g Group
+	g.guarded(func() { f(&g) })
+	return g.Wait()
+}
+
+// MustScope is Scope for functions that return no error: a panic goes on in this goroutine.
+func MustScope(f func(g *Group)) { goOn(Scope(f)) }
 
 // Join is Wait for functions that return no error: the panic goes on in this goroutine.
 func (g *Group) Join() { goOn(g.Wait()) }
@@ -108,11 +127,11 @@ func goOn(err error) {
 
 // Workers runs f in n goroutines, numbered from 0, and waits for them.
 func Workers(n int, f func(worker int)) error {
-	var g Group
-	for k := range n {
-		g.Go(func() { f(k) })
-	}
-	return g.Wait()
+	return Scope(func(g *Group) {
+		for k := range n {
+			g.Go(func() { f(k) })
+		}
+	})
 }
 
 // Ranges calls f for [from, to) until 0 to n-1 are covered, pieces at a time, on all cores.

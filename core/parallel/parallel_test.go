@@ -5,6 +5,7 @@ import (
 	"strings"
 	"sync/atomic"
 	"testing"
+	"time"
 )
 
 func TestAPanicIsSomebodysError(t *testing.T) {
@@ -25,6 +26,36 @@ func TestAPanicIsSomebodysError(t *testing.T) {
 	}
 	if err := Workers(4, func(int) {}); err != nil {
 		t.Error(err)
+	}
+}
+
+// Where the function that starts goroutines panics itself, it is waited for these first: they
+// work on what belongs to its caller.
+func TestNoGoroutineOutlivesItsScope(t *testing.T) {
+	started, goOn := make(chan struct{}), make(chan struct{})
+	var ended atomic.Bool
+	returned := make(chan error, 1)
+	go func() {
+		returned <- Scope(func(g *Group) {
+			g.Go(func() {
+				close(started)
+				<-goOn
+				ended.Store(true)
+			})
+			<-started
+			thrown()
+		})
+	}()
+	<-started
+	select {
+	case err := <-returned:
+		t.Fatalf("returned while a goroutine works: %v", err)
+	case <-time.After(20 * time.Millisecond): // can only miss the fault, never see one that is not there
+	}
+	close(goOn)
+	var p *Panic
+	if err := <-returned; !errors.As(err, &p) || p.What != "no such row" || !ended.Load() {
+		t.Errorf("ended: %v; %+v", ended.Load(), err)
 	}
 }
 

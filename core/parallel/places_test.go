@@ -10,6 +10,7 @@ import (
 	"image"
 	"io/fs"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"sync/atomic"
 	"testing"
@@ -125,6 +126,9 @@ func TestAPanicInEveryPlace(t *testing.T) {
 					break
 				}
 				starts++
+				if left := stillWorking(); left != "" {
+					t.Fatalf("after goroutine %d there is still one at work: %s", fails, left)
+				}
 				var p *parallel.Panic
 				if !errors.As(err, &p) || p.What != "thrown by a test" || p.Stack == "" {
 					t.Fatalf("goroutine %d: %v", fails, err)
@@ -137,7 +141,20 @@ func TestAPanicInEveryPlace(t *testing.T) {
 	}
 }
 
-// No other package of the core starts a goroutine by itself.
+// stillWorking is the stack of a goroutine that was started by this package and has not
+// ended.
+func stillWorking() string {
+	all := make([]byte, 1<<20)
+	for one := range strings.SplitSeq(string(all[:runtime.Stack(all, true)]), "\n\n") {
+		if strings.Contains(one, "parallel.(*Group).guarded") {
+			return one
+		}
+	}
+	return ""
+}
+
+// No other package of the core starts a goroutine by itself, or in a group that nobody may
+// wait for.
 func TestNobodyElseStartsGoroutines(t *testing.T) {
 	err := filepath.WalkDir("..", func(path string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") || filepath.Dir(path) == "../parallel" {
@@ -151,6 +168,10 @@ func TestNobodyElseStartsGoroutines(t *testing.T) {
 			switch n := n.(type) {
 			case *ast.GoStmt:
 				t.Errorf("%s starts a goroutine", path)
+			case *ast.ValueSpec:
+				if s, ok := n.Type.(*ast.SelectorExpr); ok && s.Sel.Name == "Group" {
+					t.Errorf("%s has a group of goroutines without a scope", path)
+				}
 			case *ast.SelectorExpr:
 				if x, ok := n.X.(*ast.Ident); ok && x.Name == "sync" && n.Sel.Name == "WaitGroup" {
 					t.Errorf("%s has a sync.WaitGroup", path)

@@ -5,7 +5,6 @@ import (
 	"context"
 	"maps"
 	"math"
-	"runtime"
 	"slices"
 
 	"amberproof/core/geom"
@@ -290,22 +289,18 @@ func (s *Scene) Made(ctx context.Context, want func(part int) bool) (*Scene, err
 	}
 	out := *s
 	out.Meshes = slices.Clone(s.Meshes)
-	var g parallel.Group
-	turns := make(chan struct{}, runtime.GOMAXPROCS(0))
-	for _, i := range slices.Sorted(maps.Keys(due)) {
-		turns <- struct{}{}
+	meshes := slices.Sorted(maps.Keys(due))
+	err := parallel.Ranges(len(meshes), 1, func(k, _ int) {
 		if ctx.Err() != nil {
-			break
+			return
 		}
-		g.Go(func() {
-			defer func() { <-turns }()
-			m := s.Meshes[i].Shaped(ctx)
-			if len(s.Meshes[i].Tangents) > 0 && m.Finish >= 0 {
-				set, _ := s.Finishes[m.Finish].TangentSet()
-				m.AddTangents(ctx, set)
-			}
-			out.Meshes[i] = m
-		})
-	}
-	return &out, cmp.Or(g.Wait(), ctx.Err())
+		i := meshes[k]
+		m := s.Meshes[i].Shaped(ctx)
+		if len(s.Meshes[i].Tangents) > 0 && m.Finish >= 0 {
+			set, _ := s.Finishes[m.Finish].TangentSet()
+			m.AddTangents(ctx, set)
+		}
+		out.Meshes[i] = m
+	})
+	return &out, cmp.Or(err, ctx.Err())
 }

@@ -28,33 +28,34 @@ func (w *World) Seen(c Camera, width, height int) *World {
 // layOut puts the parts into the layers, or takes a layer over from another world, or
 // what of it is laid out flat, if the same lies in it in the same way.
 func (w *World) layOut(ctx context.Context, from *World) error {
-	var g parallel.Group
 	var built [2]error
-	for k, l := range []*layer{&w.passable, &w.solid} {
-		var old *layer
-		if from != nil {
-			old = []*layer{&from.passable, &from.solid}[k]
-			if slices.EqualFunc(l.stands, old.stands, stand.same) {
-				w.takeLaid(l, from)
-				*l = *old
-				continue
-			}
-			if slices.EqualFunc(l.laidOut(), old.laidOut(), stand.same) {
-				w.takeLaid(l, from)
-				l.flat, l.prims = old.flat, old.prims
-			}
-		}
-		if l.flat == nil {
-			for _, s := range l.laidOut() {
-				if ctx.Err() != nil {
-					break
+	err := parallel.Scope(func(g *parallel.Group) {
+		for k, l := range []*layer{&w.passable, &w.solid} {
+			var old *layer
+			if from != nil {
+				old = []*layer{&from.passable, &from.solid}[k]
+				if slices.EqualFunc(l.stands, old.stands, stand.same) {
+					w.takeLaid(l, from)
+					*l = *old
+					continue
 				}
-				w.parts[s.part].lay(ctx)
+				if slices.EqualFunc(l.laidOut(), old.laidOut(), stand.same) {
+					w.takeLaid(l, from)
+					l.flat, l.prims = old.flat, old.prims
+				}
 			}
+			if l.flat == nil {
+				for _, s := range l.laidOut() {
+					if ctx.Err() != nil {
+						break
+					}
+					w.parts[s.part].lay(ctx)
+				}
+			}
+			g.Go(func() { built[k] = l.build(ctx, w.parts, old) })
 		}
-		g.Go(func() { built[k] = l.build(ctx, w.parts, old) })
-	}
-	return cmp.Or(g.Wait(), ctx.Err(), built[0], built[1])
+	})
+	return cmp.Or(err, ctx.Err(), built[0], built[1])
 }
 
 // takeLaid takes over the corners of a layer's parts from a world where they are the same.
