@@ -59,7 +59,8 @@ func New(o Options) *App {
 	}
 	a := &App{Version: o.Version, store: o.Store}
 	guard := identity.Guard{Policy: o.Policy, Owners: o.Store}
-	a.Scenes = scenes.New(scenes.Options{Store: o.Store, Files: o.Files, Guard: guard, Log: o.Log, Shares: shares})
+	a.Scenes = scenes.New(scenes.Options{Store: o.Store, Files: o.Files, Guard: guard, Log: o.Log, Shares: shares,
+		Busy: func() bool { return a.Proofs.Busy() }})
 	a.Jobs = jobs.New(o.Store, o.Files, guard, a.Scenes)
 	a.Proofs = proofs.New(o.Store, o.Files, guard, a.Scenes, shares)
 	a.Runs = runs.New(runs.Options{

@@ -11,6 +11,8 @@ import (
 
 	"amberproof/core/colour"
 	"amberproof/core/finish"
+	"amberproof/core/importer"
+	"amberproof/demo"
 	"amberproof/internal/app"
 	"amberproof/internal/jobs"
 	"amberproof/internal/runs"
@@ -61,7 +63,7 @@ func BenchmarkListsBesideTenThousandRuns(b *testing.B) {
 //
 //	go test ./internal/runs -run xxx -bench Readers
 func BenchmarkReadersBesideARun(b *testing.B) {
-	a, run, end := largeRun(b)
+	a, run, end := endless(b, 1600, 1200)
 	samples := func() float64 { return newest(b, a, run).Samples }
 	var reading atomic.Bool
 	var readers sync.WaitGroup
@@ -106,12 +108,65 @@ func BenchmarkReadersBesideARun(b *testing.B) {
 	end()
 }
 
+// How much of its speed a run keeps while one scene after the other is checked: samples a
+// second with checks over samples a second without, turn about within one run.
+//
+//	go test ./internal/runs -run xxx -bench Preflights
+func BenchmarkPreflightsBesideARun(b *testing.B) {
+	a, run, end := endless(b, 160, 120)
+	defer end()
+	raw, err := demo.Vitrine()
+	if err != nil {
+		b.Fatal(err)
+	}
+	home, err := a.Scenes.EnsureProject(ctx, me, "Pellwick")
+	if err != nil {
+		b.Fatal(err)
+	}
+	row, err := a.Scenes.ImportBundle(ctx, me, home.ID, importer.Bundle{"vitrine.glb": raw})
+	if err != nil {
+		b.Fatal(err)
+	}
+	j, err := a.Jobs.Create(ctx, me, row.ID, "Checked", nil)
+	if err != nil {
+		b.Fatal(err)
+	}
+	samples := func() float64 { return newest(b, a, run).Samples }
+	speed := func(until func() bool) float64 { // samples a second
+		began, before := time.Now(), samples()
+		for !until() {
+			time.Sleep(20 * time.Millisecond)
+		}
+		return (samples() - before) / time.Since(began).Seconds()
+	}
+	var with, without float64
+	var checks int
+	var took time.Duration
+	for b.Loop() {
+		rest := time.Now()
+		without += speed(func() bool { return time.Since(rest) > 5*time.Second })
+		t := j.Ticket
+		t.View.Width += checks // which makes it another check
+		began := time.Now()
+		done := make(chan error, 1)
+		go func() { _, err := a.Scenes.PreflightOf(ctx, me, row.ID, &t); done <- err }()
+		with += speed(func() bool { return len(done) > 0 })
+		if err := <-done; err != nil {
+			b.Fatal(err)
+		}
+		took += time.Since(began)
+		checks++
+	}
+	b.ReportMetric(with/without, "speed-kept")
+	b.ReportMetric(took.Seconds()/float64(checks), "s/check")
+}
+
 // How long whoever looks at a run waits for a denoised picture of what is there so far,
 // of a screen's size, while the run takes all cores.
 //
 //	go test ./internal/runs -run xxx -bench DenoisedLook
 func BenchmarkDenoisedLookBesideARun(b *testing.B) {
-	a, run, end := largeRun(b)
+	a, run, end := endless(b, 1600, 1200)
 	p, err := a.Proofs.Open(ctx, me, run, 0)
 	if err != nil {
 		b.Fatal(err)
@@ -134,14 +189,14 @@ func BenchmarkDenoisedLookBesideARun(b *testing.B) {
 	end()
 }
 
-// largeRun starts one of 1600 x 1200 pixels that does not end by itself, and waits until it
+// endless starts a run of so many pixels that does not end by itself, and waits until it
 // has samples. end ends the work on it.
-func largeRun(b *testing.B) (a *app.App, run int64, end func()) {
+func endless(b *testing.B, width, height int) (a *app.App, run int64, end func()) {
 	b.Helper()
 	a, j := testkit.App(b)
 	j, err := a.Jobs.SaveTicket(ctx, me, j.ID, j.Version, func() ticket.Ticket {
 		t := j.Ticket
-		t.View.Width, t.View.Height, t.Quality.Most, t.Quality.Noise = 1600, 1200, 60000, 0
+		t.View.Width, t.View.Height, t.Quality.Most, t.Quality.Noise = width, height, 60000, 0
 		return t
 	}())
 	if err != nil {

@@ -3,6 +3,7 @@ package scenes
 import (
 	"context"
 
+	"amberproof/core/parallel"
 	"amberproof/core/preflight"
 	"amberproof/internal/identity"
 	"amberproof/internal/ticket"
@@ -71,6 +72,7 @@ func (s *Service) BlockedOf(ctx context.Context, who identity.Actor, id int64, t
 
 // findBlocked estimates it.
 func (s *Service) findBlocked(ctx context.Context, k checked) (out blocked, err error) {
+	ctx = parallel.Beside(ctx, s.busy)
 	of, err := s.opened(ctx, k)
 	if err != nil {
 		return out, err

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"sync"
 
+	"amberproof/core/parallel"
 	"amberproof/core/preflight"
 	"amberproof/core/scene"
 	"amberproof/core/setup"
@@ -236,6 +237,7 @@ func (s *Service) opened(ctx context.Context, k checked) (of opened, err error) 
 // check makes a preflight.
 func (s *Service) check(ctx context.Context, k checked) ([]preflight.Finding, error) {
 	defer s.checks.end(k)
+	ctx = parallel.Beside(ctx, s.busy)
 	s.checks.set(k, 0)
 	o, err := s.opened(ctx, k)
 	if err != nil {

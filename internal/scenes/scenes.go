@@ -41,6 +41,7 @@ type Service struct {
 	drawingLine *budget.Line // of drawings: each takes all cores
 	bench       *budget.Line // of preflights
 	checks      checks
+	busy        func() bool
 	// contents is held for moments, while the files of a scene and its row come or go together.
 	contents sync.Mutex
 	reports  *cache.Cache[checked, []preflight.Finding]
@@ -54,6 +55,7 @@ type Options struct {
 	Guard  identity.Guard
 	Log    *slog.Logger
 	Shares budget.Shares // of the memory
+	Busy   func() bool   // whether a run goes, to which checks leave most of the machine
 }
 
 // importers is how many imports are read at a time.
@@ -61,7 +63,7 @@ const importers = 2
 
 // New makes a service.
 func New(o Options) *Service {
-	s := &Service{store: o.Store, files: o.Files, guard: o.Guard, log: o.Log, memory: budget.NewBytes(o.Shares.Work),
+	s := &Service{store: o.Store, files: o.Files, guard: o.Guard, log: o.Log, busy: o.Busy, memory: budget.NewBytes(o.Shares.Work),
 		line: budget.NewLine(importers), fresh: make(chan drawing, mostFresh), drawingLine: budget.NewLine(1), bench: budget.NewLine(1)}
 	// Scenes and pictures are named by their content, so what is open never has to be
 	// looked after: it can only be right or gone.
