@@ -2,8 +2,10 @@ package e2e
 
 import (
 	"math"
+	"sync"
 	"testing"
 
+	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/proto"
 )
 
@@ -45,6 +47,20 @@ func (p *page) dragged(label string, dx, dy float64) {
 	p.Mouse.MustUp(proto.InputMouseButtonLeft)
 }
 
+// holds keeps requests of a pattern from the server until what it returns is called.
+func (p *page) holds(pattern string) (goOn func()) {
+	p.t.Helper()
+	held := make(chan struct{})
+	router := p.HijackRequests()
+	router.MustAdd(pattern, func(h *rod.Hijack) {
+		<-held
+		h.ContinueRequest(&proto.FetchContinueRequest{})
+	})
+	go router.Run()
+	p.t.Cleanup(func() { _ = router.Stop() })
+	return sync.OnceFunc(func() { close(held) })
+}
+
 // Parts are moved by handles as one, called otherwise, put into a group and hidden; the
 // file itself is read another way up and smaller.
 func TestPartsByHand(t *testing.T) {
@@ -61,7 +77,10 @@ func TestPartsByHand(t *testing.T) {
 	p.press(p.see("button", "Undo")) // all of a drag is one step
 	p.see("h2", "nothing found")
 	p.press(p.see("[data-testid=picked] .ant-segmented-item", "Turn"))
+	answer := p.holds("*/moved")
 	p.dragged("turn about y", 40, 0)
+	p.see("[data-testid=saved]", "^saving") // what is worked out elsewhere is not saved yet
+	answer()
 	p.saved()
 	if c := benchOf(s).Setup.Parts; len(c) != 1 || math.Abs(c[0].Turn.Y) < 5 || c[0].Turn.X != 0 {
 		t.Fatalf("turned: %+v", c)

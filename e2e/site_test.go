@@ -61,7 +61,8 @@ func launch(t *testing.T) *rod.Browser {
 		t.Fatal(err)
 	}
 	l := launcher.New().Bin("/usr/bin/chromium").NoSandbox(true).Set("headless", "new").Set("disable-dev-shm-usage").
-		Set("use-angle", "swiftshader").Set("enable-unsafe-swiftshader").Set("disable-background-networking").Set("disable-component-update").
+		Set("use-angle", "swiftshader").Set("disable-gpu-compositing"). // which by software takes longer than all else
+		Set("enable-unsafe-swiftshader").Set("disable-background-networking").Set("disable-component-update").
 		Set("disable-sync").Set("no-first-run").Set("disable-quic").UserDataDir(profile)
 	url, err := l.Launch()
 	if err != nil {
@@ -89,7 +90,7 @@ type site struct {
 func serve(t *testing.T, data string, args ...string) *site {
 	t.Helper()
 	s := &site{t: t, data: data, log: &bytes.Buffer{}}
-	s.cmd = exec.Command(binary, append([]string{"serve", "--port", "0", "--data", data, "--threads", "2", "--live-pixels", "15000"}, args...)...)
+	s.cmd = exec.Command(binary, append([]string{"serve", "--port", "0", "--data", data, "--threads", "2", "--live-pixels", "4000"}, args...)...)
 	s.cmd.Stderr = s.log
 	out, err := s.cmd.StdoutPipe()
 	if err != nil {

@@ -57,15 +57,11 @@ export function FaceSet({ scene, bench, part, ask, made }: Props) {
               what: `Click a face of ${is.name}`,
               answer: ({ part: hit, point }) => {
                 if (hit !== part || !point) return void message.warning(`That is not on ${is.name}.`);
-                grow.mutate(
-                  { id: scene.scene.id, part: is.key, point, by, angle },
-                  {
-                    onSuccess: (set) => {
-                      bench.put((now) => ({ sets: [...now.sets, set] }));
-                      made(set.name);
-                    },
-                    onError: (e) => void message.error(e.message),
-                  },
+                bench.awaits(
+                  grow.mutateAsync({ id: scene.scene.id, part: is.key, point, by, angle }).then((set) => {
+                    bench.put((now) => ({ sets: [...now.sets, set] }));
+                    made(set.name);
+                  }),
                 );
               },
             })

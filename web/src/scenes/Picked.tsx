@@ -154,18 +154,15 @@ export function Picked({ scene, bench, picked, ask, pickNamed, handle, onHandle,
             className={styles.wide}
             loading={drop.isPending}
             onClick={() =>
-              drop.mutate(
-                { id: scene.scene.id, parts: parts.map((x) => x.key) },
-                {
-                  onSuccess: (d) =>
-                    bench.put((now) => ({
-                      parts: d.changes.map(({ part, shift }) => {
-                        const at = scene.parts.findIndex((x) => x.key === part);
-                        return { ...changeOf(now, scene, at), shift };
-                      }),
-                    })),
-                  onError: (e) => void message.error(e.message),
-                },
+              bench.awaits(
+                drop.mutateAsync({ id: scene.scene.id, parts: parts.map((x) => x.key) }).then((d) =>
+                  bench.put((now) => ({
+                    parts: d.changes.map(({ part, shift }) => {
+                      const at = scene.parts.findIndex((x) => x.key === part);
+                      return { ...changeOf(now, scene, at), shift };
+                    }),
+                  })),
+                ),
               )
             }
           >

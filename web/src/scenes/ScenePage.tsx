@@ -52,7 +52,7 @@ function Scene({ id }: { id: number }) {
   const coming = useRef(""); // name of a part that is to be picked once it is there
   const failed = useCallback((text: string) => void message.error(text), [message]);
   const bench = useBench(id, scene.data, failed);
-  const dragged = useDragged(scene.data, bench, picked, failed);
+  const dragged = useDragged(scene.data, bench, picked);
 
   useEffect(() => {
     const at = coming.current ? (scene.data?.parts.findIndex((p) => p.key === coming.current) ?? -1) : -1;

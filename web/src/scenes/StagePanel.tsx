@@ -40,20 +40,15 @@ export function StagePanel(p: Props) {
     bench.put((now) => ({ stage: { ...(now.stage ?? stage!), ...change } }), what);
 
   const make = (what: "new" | "around" | "measure", given?: Stage) =>
-    work.mutate(
-      { id: scene.scene.id, what, ...(given && { stage: given }) },
-      {
-        ...fail,
-        onSuccess: (w) => {
-          // Only the backdrop was asked to be measured: the lights may have been changed meanwhile.
-          bench.put((now) => ({
-            stage: what === "measure" && now.stage ? { ...now.stage, backdrop: w.stage.backdrop } : w.stage,
-            parts: w.changes,
-          }));
-          if (w.cannot.length > 0)
-            void message.warning(`The backdrop's edge stays in sight. ${w.cannot.join(". ")}.`, 8);
-        },
-      },
+    bench.awaits(
+      work.mutateAsync({ id: scene.scene.id, what, ...(given && { stage: given }) }).then((w) => {
+        // Only the backdrop was asked to be measured: the lights may have been changed meanwhile.
+        bench.put((now) => ({
+          stage: what === "measure" && now.stage ? { ...now.stage, backdrop: w.stage.backdrop } : w.stage,
+          parts: w.changes,
+        }));
+        if (w.cannot.length > 0) void message.warning(`The backdrop's edge stays in sight. ${w.cannot.join(". ")}.`, 8);
+      }),
     );
   const library = (
     <Select

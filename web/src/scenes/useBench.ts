@@ -138,6 +138,9 @@ export function useBench(id: number, scene: SceneBody | undefined, failed: (mess
     depth: state.depth,
     conflict: state.conflict,
     put,
+    /** awaits has a change count as unsaved while the server works it out, and tells where that failed. */
+    awaits: (work: Promise<unknown>) =>
+      void editor.awaits(work).catch((e: unknown) => failed(e instanceof Error ? e.message : String(e))),
     /** take lays the set-up of another scene over this one, as of an older file; it can be taken back. */
     take: (from: number) =>
       editor

@@ -8,17 +8,11 @@ import { changeOf, type Bench, type Change } from "./useBench";
  * useDragged moves parts as one while a handle is dragged: the server works out the
  * changes, one question at a time, always of where the handle is by then.
  */
-export function useDragged(
-  scene: SceneBody | undefined,
-  bench: Bench,
-  picked: number[],
-  failed: (message: string) => void,
-) {
+export function useDragged(scene: SceneBody | undefined, bench: Bench, picked: number[]) {
   const from = useRef<{ parts: number[]; changes: Change[]; what: string } | null>(null);
   const next = useRef<Schemas["Together"] | null>(null);
   const busy = useRef(false);
   const go = async () => {
-    if (busy.current) return;
     busy.current = true;
     try {
       while (next.current && from.current) {
@@ -39,10 +33,8 @@ export function useDragged(
           what,
         );
       }
-    } catch (e) {
-      next.current = null;
-      failed(e instanceof Error ? e.message : String(e));
     } finally {
+      next.current = null;
       busy.current = false;
     }
   };
@@ -53,7 +45,7 @@ export function useDragged(
     },
     onDrag: (by: Schemas["Together"]) => {
       next.current = by;
-      void go();
+      if (!busy.current) bench.awaits(go());
     },
   };
 }

@@ -70,6 +70,8 @@ export class Editor<D> {
   private last = { what: "", at: 0 };
   /** Changes made while the server makes a version by itself. */
   private meanwhile: ((doc: D) => D)[] | null = null;
+  /** What works out changes that are still to come. */
+  private working = new Set<Promise<unknown>>();
   private windows: BroadcastChannel | null = null;
 
   constructor(private readonly keeper: Keeper<D>) {}
@@ -95,7 +97,7 @@ export class Editor<D> {
   };
 
   /** dirty tells whether something here is not kept by the server. */
-  readonly dirty = () => this.unsent || this.sending !== null || this.meanwhile !== null;
+  readonly dirty = () => this.unsent || this.sending !== null || this.meanwhile !== null || this.working.size > 0;
 
   private set(s: Partial<State<D>>) {
     this.state = { ...this.state, ...s, depth: { undo: this.past.length, redo: this.future.length } };
@@ -190,7 +192,9 @@ export class Editor<D> {
       version: kept.version,
       faults: [],
       message: "",
-      ...(this.state.doc === sent ? { doc: kept.doc, saved: "saved" as const } : {}),
+      ...(this.state.doc === sent
+        ? { doc: kept.doc, saved: this.working.size > 0 ? ("saving" as const) : ("saved" as const) }
+        : {}),
     });
   }
 
@@ -215,8 +219,24 @@ export class Editor<D> {
     this.set({ saved: faults.length > 0 ? "faults" : "not saved", faults, message });
   }
 
+  /**
+   * awaits has the document count as unsaved while a change to it is worked out elsewhere;
+   * the work makes the change when it has its answer.
+   */
+  readonly awaits = async <T>(work: Promise<T>): Promise<T> => {
+    this.working.add(work);
+    if (this.state.saved === "saved") this.set({ saved: "saving" });
+    try {
+      return await work;
+    } finally {
+      this.working.delete(work);
+      if (!this.dirty() && this.state.saved === "saving") this.set({ saved: "saved" });
+    }
+  };
+
   /** flush waits until the server has what is on the screen and returns its version, or null when it has not. */
   readonly flush = async (): Promise<number | null> => {
+    while (this.working.size > 0) await Promise.allSettled(this.working);
     window.clearTimeout(this.timer);
     if (this.sending) await this.sending;
     if (this.unsent) await this.send();
