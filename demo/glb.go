@@ -102,6 +102,22 @@ func (b *builder) node(n obj) int {
 	return len(b.nodes) - 1
 }
 
+func (b *builder) part(name string, prims ...prim) int {
+	return b.node(obj{"name": name, "mesh": b.mesh(name, prims...)})
+}
+
+func (b *builder) group(name string, kids ...int) int {
+	return b.node(obj{"name": name, "children": kids})
+}
+
+// camera makes one of a focal length in millimetres.
+func (b *builder) camera(name string, focal float64, eye, target geom.Vec3) int {
+	b.cameras = append(b.cameras, obj{"name": name, "type": "perspective", "perspective": obj{"yfov": lensFov(focal), "znear": 0.01}})
+	n := placed(name, eye, target)
+	n["camera"] = len(b.cameras) - 1
+	return b.node(n)
+}
+
 // animation turns a node through the given quaternions, at even paces within
 // so many seconds.
 func (b *builder) animation(name string, node int, seconds float64, turns ...[4]float64) {

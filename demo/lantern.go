@@ -8,6 +8,7 @@ import (
 	"image"
 	"image/color"
 	"math"
+	"slices"
 
 	"amberproof/core/geom"
 	"amberproof/core/imageio"
@@ -108,16 +109,43 @@ func brassWear() image.Image {
 // bailHeight is that of the pivots of the bail, metres.
 const bailHeight = 0.186
 
+// seg is how many sides what is round has, usually.
+const seg = 112
+
+// What most parts of the lantern wear.
+const enamel, brass, dark, bright = "Enamel, deep teal", "Brass, satin", "Steel, blackened", "Steel, bright"
+
 // Scene is the demo's scene as a .glb file.
 func Scene() ([]byte, error) {
 	b := &builder{title: "Pellwick storm lantern"}
 	b.finishes()
-	part := func(name string, prims ...prim) int { return b.node(obj{"name": name, "mesh": b.mesh(name, prims...)}) }
-	group := func(name string, kids ...int) int { return b.node(obj{"name": name, "children": kids}) }
+	body, burner, globe, top := b.body(), b.burner(), b.globe(), b.top()
+	frame, bail := b.frame()
+	guard, rivets := b.guard(), b.rivets()
+	wrong := b.planted()
+	lantern := b.group("Lantern",
+		b.group("Body", body...),
+		b.group("Burner", append(burner, wrong.feed)...),
+		b.group("Globe", globe...),
+		b.group("Top", slices.Insert(top, len(top)-1, wrong.gaskets...)...),
+		b.group("Frame", append(frame, b.group("Guard", guard...))...),
+		b.group("Rivets", rivets...),
+	)
+	// Turned a little, so that neither knob nor filler points at the camera.
+	const turned = -0.44
+	b.nodes[lantern].(obj)["rotation"] = turnAbout(1, turned)
+	const quarter = math.Pi / 2
+	b.animation("Turn on the spot", lantern, 6, turnAbout(1, turned), turnAbout(1, turned+quarter), turnAbout(1, turned+2*quarter),
+		turnAbout(1, turned+3*quarter), turnAbout(1, turned+4*quarter))
+	b.animation("Bail falls back", bail, 0.5, turnAbout(0, 0), turnAbout(0, -0.55), turnAbout(0, -1.5))
 
-	const seg = 112
-	enamel, brass, dark, bright := "Enamel, deep teal", "Brass, satin", "Steel, blackened", "Steel, bright"
+	stage, views := b.stage(), b.lanternViews()
+	b.roots = []any{lantern, b.group("Kindling", wrong.kindling...), b.group("Stage", stage...), b.group("Views", views...)}
+	return b.bytes()
+}
 
+// body makes the foot and the tank.
+func (b *builder) body() []int {
 	// The foot carries a ring of embossed lozenges.
 	emboss := func(turn, y float64) float64 {
 		if y < 3 || y > 13 {
@@ -128,45 +156,59 @@ func Scene() ([]byte, error) {
 		return 0.9 * smooth((1-d)*3)
 	}
 	footPts := rounded([]knot{{0, 2, 0}, {60, 2, 1}, {62, 0, 1}, {71, 0, 1.6}, {71, 16, 2}, {64, 18, 1}, {63, 22, 0}}, false)
-	foot := part("Foot ring", prim{lathe(footPts, 432, emboss), enamel})
-	tank := part("Tank", prim{lathe(rounded([]knot{{63, 21, 0}, {66, 24, 2}, {67.5, 40, 30}, {66, 58, 12}, {58, 68, 8}, {42, 72, 4}, {40, 74, 0}},
+	foot := b.part("Foot ring", prim{lathe(footPts, 432, emboss), enamel})
+	tank := b.part("Tank", prim{lathe(rounded([]knot{{63, 21, 0}, {66, 24, 2}, {67.5, 40, 30}, {66, 58, 12}, {58, 68, 8}, {42, 72, 4}, {40, 74, 0}},
 		false), seg, nil), enamel})
-	band := part("Tank band", prim{lathe(rounded([]knot{{66.8, 30, 0}, {68.6, 30.6, 0.5}, {68.6, 35.4, 0.5}, {66.8, 36, 0}}, false), seg, nil), brass})
+	band := b.part("Tank band", prim{lathe(rounded([]knot{{66.8, 30, 0}, {68.6, 30.6, 0.5}, {68.6, 35.4, 0.5}, {66.8, 36, 0}}, false), seg, nil), brass})
 	filler := b.node(obj{"name": "Filler cap",
 		"mesh": b.mesh("Filler cap", prim{lathe(rounded([]knot{{10, -3, 0}, {10, 0, 0.6}, {8.6, 0.4, 0.3}, {8.6, 6.6, 0.8},
 			{7.6, 7.8, 0.5}, {0, 8.4, 0}}, false), 192, knurl(30, 0.3, 0.8, 6.2)), brass}),
 		"translation": []float64{0.036, 0.0695, 0.034}, "rotation": []float64{0.09, 0, -0.09, 0.992}})
+	return []int{foot, tank, band, filler}
+}
 
-	collar := part("Burner collar", prim{lathe(rounded([]knot{{41, 72.5, 0}, {42, 73, 0.6}, {42, 78, 1}, {36, 80, 1}, {35, 86, 1},
+func (b *builder) burner() []int {
+	collar := b.part("Burner collar", prim{lathe(rounded([]knot{{41, 72.5, 0}, {42, 73, 0.6}, {42, 78, 1}, {36, 80, 1}, {35, 86, 1},
 		{39.5, 89, 0.8}, {39.5, 93.5, 0.8}, {33, 94, 0.6}, {30, 92.5, 0}}, false), 288, knurl(72, 0.45, 73.6, 77.4)), brass})
-	cone := part("Burner cone", prim{lathe(rounded([]knot{{30, 92.6, 0}, {27, 95, 2}, {17, 106, 6}, {8.5, 110.5, 1}, {7.4, 110, 0.4}, {7, 104, 0}},
+	cone := b.part("Burner cone", prim{lathe(rounded([]knot{{30, 92.6, 0}, {27, 95, 2}, {17, 106, 6}, {8.5, 110.5, 1}, {7.4, 110, 0.4}, {7, 104, 0}},
 		false), seg, nil), brass})
-	wick := part("Wick", prim{lathe(rounded([]knot{{6.9, 100, 0}, {6.9, 105, 0.5}, {5.6, 107, 0.5}, {5.6, 112.6, 0.9}, {4, 114, 0.8}, {0, 114.2, 0}},
+	wick := b.part("Wick", prim{lathe(rounded([]knot{{6.9, 100, 0}, {6.9, 105, 0.5}, {5.6, 107, 0.5}, {5.6, 112.6, 0.9}, {4, 114, 0.8}, {0, 114.2, 0}},
 		false), 48, nil), "Wick cotton"})
-	flame := part("Flame", prim{flameShape(), "Flame"})
-	knobShaft := part("Wick knob shaft", prim{tube([][3]float64{{20, 83, 0}, {40, 83, 0}, {62, 83, 0}}, 1.5, 20, false), bright})
+	flame := b.part("Flame", prim{flameShape(), "Flame"})
+	knobShaft := b.part("Wick knob shaft", prim{tube([][3]float64{{20, 83, 0}, {40, 83, 0}, {62, 83, 0}}, 1.5, 20, false), bright})
 	knob := b.node(obj{"name": "Wick knob", "mesh": b.mesh("Wick knob",
 		prim{lathe(rounded([]knot{{0, 0, 0}, {7.5, 0, 0.8}, {8.6, 1.2, 0.5}, {8.6, 4.6, 0.5}, {7.5, 5.8, 0.8}, {0, 6.2, 0}}, false),
 			192, knurl(24, 0.35, 1.4, 4.4)), brass}),
 		"translation": []float64{0.061, 0.083, 0}, "rotation": []float64{0, 0, -math.Sqrt2 / 2, math.Sqrt2 / 2}})
+	return []int{collar, cone, wick, flame, knobShaft, knob}
+}
 
-	chimney := part("Chimney", prim{chimneyShape(), "Chimney glass"})
-	seat := part("Chimney seat", prim{lathe(rounded([]knot{{30, 208.4, 0}, {30, 206, 0.6}, {41, 206, 0.8}, {43, 209, 0.8},
+func (b *builder) globe() []int {
+	chimney := b.part("Chimney", prim{chimneyShape(), "Chimney glass"})
+	seat := b.part("Chimney seat", prim{lathe(rounded([]knot{{30, 208.4, 0}, {30, 206, 0.6}, {41, 206, 0.8}, {43, 209, 0.8},
 		{43, 212, 0.6}, {30, 212, 0.4}, {30, 208.4, 0}}, false), seg, nil), brass})
-	cork := part("Cork lining", prim{lathe(rounded([]knot{{28, 212, 0}, {40.6, 212, 0.5}, {40.6, 217.4, 0.5}, {28, 217.4, 0}}, false), seg, nil), "Cork"})
-	cap := part("Cap", prim{lathe(rounded([]knot{{26, 217.4, 0}, {47, 217.4, 0.8}, {50, 215.4, 0.8}, {51.4, 217, 0.7},
-		{49, 223, 3}, {38, 232, 12}, {29, 246, 6}, {27, 254, 1}, {24, 254, 0}}, false), seg, nil), enamel})
-	vent := part("Cap vent", prim{lathe(rounded([]knot{{23, 250, 0}, {25.4, 254.2, 0.4}, {25.4, 263, 0.6}, {30, 264, 0.6},
-		{30.6, 266.4, 0.8}, {18, 272, 8}, {6, 276, 3}, {0, 277, 0}}, false), 256, slots(16, 2.0, 254.8, 262.6)), brass})
-	finial := part("Finial", prim{lathe(rounded([]knot{{5, 275.6, 0}, {5, 278, 0.6}, {3, 280, 1.2}, {6, 284, 3}, {4.4, 288.4, 2}, {0, 289.4, 0}}, false),
-		64, nil), brass})
+	return []int{chimney, seat}
+}
 
+func (b *builder) top() []int {
+	cork := b.part("Cork lining", prim{lathe(rounded([]knot{{28, 212, 0}, {40.6, 212, 0.5}, {40.6, 217.4, 0.5}, {28, 217.4, 0}}, false), seg, nil), "Cork"})
+	cap := b.part("Cap", prim{lathe(rounded([]knot{{26, 217.4, 0}, {47, 217.4, 0.8}, {50, 215.4, 0.8}, {51.4, 217, 0.7},
+		{49, 223, 3}, {38, 232, 12}, {29, 246, 6}, {27, 254, 1}, {24, 254, 0}}, false), seg, nil), enamel})
+	vent := b.part("Cap vent", prim{lathe(rounded([]knot{{23, 250, 0}, {25.4, 254.2, 0.4}, {25.4, 263, 0.6}, {30, 264, 0.6},
+		{30.6, 266.4, 0.8}, {18, 272, 8}, {6, 276, 3}, {0, 277, 0}}, false), 256, slots(16, 2.0, 254.8, 262.6)), brass})
+	finial := b.part("Finial", prim{lathe(rounded([]knot{{5, 275.6, 0}, {5, 278, 0.6}, {3, 280, 1.2}, {6, 284, 3}, {4.4, 288.4, 2}, {0, 289.4, 0}}, false),
+		64, nil), brass})
+	return []int{cork, cap, vent, finial}
+}
+
+// frame makes the tubes and the bail that hangs on them.
+func (b *builder) frame() (parts []int, bail int) {
 	side := func(sign float64) [][3]float64 {
 		return curve([][3]float64{{sign * 60, 14, 0}, {sign * 72, 15, 0}, {sign * 78, 24, 0}, {sign * 79, 60, 0}, {sign * 79, 130, 0},
 			{sign * 78, 190, 0}, {sign * 72, 212, 0}, {sign * 58, 222, 0}, {sign * 40, 226, 0}}, 14)
 	}
-	left := part("Frame tube left", prim{tube(side(-1), 4.2, 22, false), enamel})
-	right := part("Frame tube right", prim{tube(side(1), 4.2, 22, false), enamel})
+	left := b.part("Frame tube left", prim{tube(side(-1), 4.2, 22, false), enamel})
+	right := b.part("Frame tube right", prim{tube(side(1), 4.2, 22, false), enamel})
 	// An arch that springs from the pivots, rounds upwards and leans back a little.
 	arch := [][3]float64{{-74, 186, 0}, {-79, 186.2, 0}, {-84, 189, 0}, {-86.2, 196, -0.8}}
 	for i := 3; i <= 93; i++ {
@@ -179,23 +221,31 @@ func Scene() ([]byte, error) {
 	hung := func(name string, p prim) int {
 		return b.node(obj{"name": name, "mesh": b.mesh(name, p), "translation": []float64{0, -bailHeight, 0}})
 	}
-	bail := b.node(obj{"name": "Bail pivot", "translation": []float64{0, bailHeight, 0}, "children": []int{
+	bail = b.node(obj{"name": "Bail pivot", "translation": []float64{0, bailHeight, 0}, "children": []int{
 		hung("Bail", prim{tube(bailPath, 1.9, 20, false), dark}), hung("Bail grip", prim{gripShape(bailPath), "Cork"}),
 	}})
+	return []int{left, right, bail}, bail
+}
 
-	guard1 := part("Guard ring lower", prim{tube(circle(57, 128, 160), 1.5, 16, true), dark})
-	guard2 := part("Guard ring upper", prim{tube(circle(55, 176, 160), 1.5, 16, true), dark})
-	var stays []int
+// guard makes the wires around the globe.
+func (b *builder) guard() []int {
+	wires := []int{
+		b.part("Guard ring lower", prim{tube(circle(57, 128, 160), 1.5, 16, true), dark}),
+		b.part("Guard ring upper", prim{tube(circle(55, 176, 160), 1.5, 16, true), dark}),
+	}
 	for i, a := range []float64{45, 135, 225, 315} {
 		s, c := math.Sincos(a * math.Pi / 180)
 		var p [][3]float64
 		for _, q := range [][2]float64{{40, 91}, {50, 104}, {57, 128}, {58.6, 152}, {55, 176}, {47, 198}, {41, 210}} {
 			p = append(p, [3]float64{q[0] * c, q[1], q[0] * s})
 		}
-		stays = append(stays, part("Guard stay "+string(rune('1'+i)), prim{tube(curve(p, 10), 1.3, 16, false), dark}))
+		wires = append(wires, b.part("Guard stay "+string(rune('1'+i)), prim{tube(curve(p, 10), 1.3, 16, false), dark}))
 	}
+	return wires
+}
 
-	// Rivets: one mesh, many instances.
+// rivets are one mesh, many instances.
+func (b *builder) rivets() []int {
 	rivetMesh := b.mesh("Rivet", prim{lathe(rounded([]knot{{3.2, -0.4, 0}, {3.2, 0.3, 0.2}, {2.4, 1.4, 1.2}, {0, 1.9, 0}}, false), 28, nil), brass})
 	var rivets []int
 	rivet := func(x, y, z float64, q []float64) {
@@ -212,39 +262,35 @@ func Scene() ([]byte, error) {
 		axis := []float64{s, 0, -c}
 		rivet(68.5*c, 33, 68.5*s, []float64{axis[0] * math.Sqrt2 / 2, 0, axis[2] * math.Sqrt2 / 2, math.Sqrt2 / 2})
 	}
+	return rivets
+}
 
-	// Four faults for the preflight to find, where no view shows them.
-	feed := part("Feed tube", prim{lathe(rounded([]knot{{6.2, 62, 0}, {6.7, 62, 0.2}, {6.7, 100.4, 0}}, false), 48, nil), ""})
+// faults are what the preflight is to find, where no view shows it.
+type faults struct {
+	feed              int // has no finish
+	gaskets, kindling []int
+}
+
+// planted makes them.
+func (b *builder) planted() faults {
+	feed := b.part("Feed tube", prim{lathe(rounded([]knot{{6.2, 62, 0}, {6.7, 62, 0.2}, {6.7, 100.4, 0}}, false), 48, nil), ""})
 	gasketMesh := b.mesh("Vent gasket", prim{lathe(rounded([]knot{{20, 250.4, 0}, {23.1, 250.4, 0.3}, {23.1, 252.4, 0.3}, {20, 252.4, 0}}, false),
 		64, nil), "Cork"})
 	gasket := b.node(obj{"name": "Vent gasket", "mesh": gasketMesh})
 	again := b.node(obj{"name": "Vent gasket copy", "mesh": gasketMesh})
 	stick := func(name, finish string, along, radius, x, y, z float64) int {
-		n := part(name, prim{lathe(rounded([]knot{{0, 0, 0}, {radius, 0, 0.3}, {radius, along, 0.3}, {0, along, 0}}, false), 24, nil), finish})
+		n := b.part(name, prim{lathe(rounded([]knot{{0, 0, 0}, {radius, 0, 0.3}, {radius, along, 0.3}, {0, along, 0}}, false), 24, nil), finish})
 		b.nodes[n].(obj)["translation"] = []float64{x, y, z}
 		b.nodes[n].(obj)["rotation"] = turnAbout(2, math.Pi/2)
 		return n
 	}
 	match := stick("Match", "Wick cotton", 44, 1.2, -0.01, 0.0042, -0.13)
 	flint := stick("Flint", "Steel, blackened", 12, 2.5, -0.03, 0.0008, -0.15)
+	return faults{feed, []int{gasket, again}, []int{match, flint}}
+}
 
-	lantern := group("Lantern",
-		group("Body", foot, tank, band, filler),
-		group("Burner", collar, cone, wick, flame, knobShaft, knob, feed),
-		group("Globe", chimney, seat),
-		group("Top", cork, cap, vent, gasket, again, finial),
-		group("Frame", left, right, bail, group("Guard", append([]int{guard1, guard2}, stays...)...)),
-		group("Rivets", rivets...),
-	)
-	// Turned a little, so that neither knob nor filler points at the camera.
-	const turned = -0.44
-	b.nodes[lantern].(obj)["rotation"] = turnAbout(1, turned)
-	const quarter = math.Pi / 2
-	b.animation("Turn on the spot", lantern, 6, turnAbout(1, turned), turnAbout(1, turned+quarter), turnAbout(1, turned+2*quarter),
-		turnAbout(1, turned+3*quarter), turnAbout(1, turned+4*quarter))
-	b.animation("Bail falls back", bail, 0.5, turnAbout(0, 0), turnAbout(0, -0.55), turnAbout(0, -1.5))
-
-	drop := part("Backdrop", prim{sweep(rounded([]knot{{1600, 0, 0}, {-900, 0, 620}, {-1050, 2600, 0}}, false), 5200), "Backdrop paper"})
+func (b *builder) stage() []int {
+	drop := b.part("Backdrop", prim{sweep(rounded([]knot{{1600, 0, 0}, {-900, 0, 620}, {-1050, 2600, 0}}, false), 5200), "Backdrop paper"})
 
 	target := geom.V(0, 0.16, 0)
 	light := func(name, finish string, w, h float64, eye geom.Vec3) int {
@@ -259,19 +305,14 @@ func Scene() ([]byte, error) {
 	rimNode := placed("Rim", geom.V(0.75, 0.95, -0.72), geom.V(0, 0.17, 0))
 	rimNode["extensions"] = obj{"KHR_lights_punctual": obj{"light": 0}}
 	rim := b.node(rimNode)
+	return []int{drop, key, fill, rim}
+}
 
-	camera := func(name string, focal float64, eye, target geom.Vec3) int {
-		b.cameras = append(b.cameras, obj{"name": name, "type": "perspective", "perspective": obj{"yfov": lensFov(focal), "znear": 0.01}})
-		n := placed(name, eye, target)
-		n["camera"] = len(b.cameras) - 1
-		return b.node(n)
-	}
-	hero := camera("Hero three-quarter", 85, geom.V(0.46, 0.36, 1.36), geom.V(0, 0.172, 0))
-	front := camera("Front", 100, geom.V(0, 0.2, 2.05), geom.V(0, 0.172, 0))
-	detail := camera("Burner detail", 120, geom.V(0.42, 0.26, 0.9), geom.V(0.004, 0.112, 0))
-
-	b.roots = []any{lantern, group("Kindling", match, flint), group("Stage", drop, key, fill, rim), group("Views", hero, front, detail)}
-	return b.bytes()
+func (b *builder) lanternViews() []int {
+	hero := b.camera("Hero three-quarter", 85, geom.V(0.46, 0.36, 1.36), geom.V(0, 0.172, 0))
+	front := b.camera("Front", 100, geom.V(0, 0.2, 2.05), geom.V(0, 0.172, 0))
+	detail := b.camera("Burner detail", 120, geom.V(0.42, 0.26, 0.9), geom.V(0.004, 0.112, 0))
+	return []int{hero, front, detail}
 }
 
 // refine puts points on long straight runs so that no two are further apart than step.

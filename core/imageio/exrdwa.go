@@ -95,47 +95,18 @@ func dwaUnpack(dst, src []byte, b block) error {
 // open takes a chunk apart into its four streams, each with its own packing. Every size
 // is held against what the chunk can need before it is believed.
 func (c *dwaChunk) open(src []byte) error {
-	cut := formatErr("it is cut short")
-	if len(src) < 8*dwaWords {
-		return cut
+	head, src, err := c.head(src)
+	if err != nil {
+		return err
 	}
-	var head [dwaWords]int
-	for i := range head {
-		v := binary.LittleEndian.Uint64(src[8*i:])
-		// Nothing in a chunk is larger than a few times its data.
-		if v > uint64(8*c.b.bytes()+1<<16) {
-			return formatErr("its head is damaged")
-		}
-		head[i] = int(v)
-	}
-	src = src[8*dwaWords:]
-	if head[dwaVersion] > 2 {
-		return formatErr("DWA version %d is not supported", head[dwaVersion])
-	}
-	if head[dwaVersion] == 2 {
-		if len(src) < 2 {
-			return cut
-		}
-		n := int(binary.LittleEndian.Uint16(src))
-		if n < 2 || n > len(src) {
-			return cut
-		}
-		if err := c.readRules(src[2:n]); err != nil {
-			return err
-		}
-		src = src[n:]
-	}
-	part := func(n int) []byte {
-		if n > len(src) {
-			return nil
-		}
-		p := src[:n]
-		src = src[n:]
+	part := func(word int) []byte {
+		p := src[:min(head[word], len(src))]
+		src = src[len(p):]
 		return p
 	}
-	plain, ac, dc, runs := part(head[dwaPlainPacked]), part(head[dwaACPacked]), part(head[dwaDCPacked]), part(head[dwaRunsPacked])
+	plain, ac, dc, runs := part(dwaPlainPacked), part(dwaACPacked), part(dwaDCPacked), part(dwaRunsPacked)
 	if len(plain) != head[dwaPlainPacked] || len(ac) != head[dwaACPacked] || len(dc) != head[dwaDCPacked] || len(runs) != head[dwaRunsPacked] {
-		return cut
+		return dwaCut
 	}
 	if len(plain) > 0 {
 		c.plain = make([]byte, head[dwaPlainSize])
@@ -145,16 +116,8 @@ func (c *dwaChunk) open(src []byte) error {
 	}
 	if len(ac) > 0 {
 		c.ac = make([]uint16, head[dwaACCount])
-		if head[dwaACHow] == 0 {
-			if err := huffDecode(c.ac, ac); err != nil {
-				return err
-			}
-		} else {
-			raw := make([]byte, 2*len(c.ac))
-			if err := inflate(raw, ac); err != nil {
-				return err
-			}
-			words(c.ac, raw)
+		if err := unpackAC(c.ac, ac, head[dwaACHow]); err != nil {
+			return err
 		}
 	}
 	if len(dc) > 0 {
@@ -174,6 +137,52 @@ func (c *dwaChunk) open(src []byte) error {
 		c.runs = make([]byte, head[dwaRunsRaw])
 		return unrun(c.runs, tmp)
 	}
+	return nil
+}
+
+var dwaCut = formatErr("it is cut short")
+
+// head reads the head of a chunk and its own rules, if it has some, and returns what
+// follows.
+func (c *dwaChunk) head(src []byte) (head [dwaWords]int, rest []byte, err error) {
+	if len(src) < 8*dwaWords {
+		return head, nil, dwaCut
+	}
+	for i := range head {
+		v := binary.LittleEndian.Uint64(src[8*i:])
+		// Nothing in a chunk is larger than a few times its data.
+		if v > uint64(8*c.b.bytes()+1<<16) {
+			return head, nil, formatErr("its head is damaged")
+		}
+		head[i] = int(v)
+	}
+	src = src[8*dwaWords:]
+	if head[dwaVersion] > 2 {
+		return head, nil, formatErr("DWA version %d is not supported", head[dwaVersion])
+	}
+	if head[dwaVersion] < 2 {
+		return head, src, nil
+	}
+	if len(src) < 2 {
+		return head, nil, dwaCut
+	}
+	n := int(binary.LittleEndian.Uint16(src))
+	if n < 2 || n > len(src) {
+		return head, nil, dwaCut
+	}
+	return head, src[n:], c.readRules(src[2:n])
+}
+
+// unpackAC unpacks the coefficients of cosines, by Huffman's code or by zlib.
+func unpackAC(to []uint16, packed []byte, how int) error {
+	if how == 0 {
+		return huffDecode(to, packed)
+	}
+	raw := make([]byte, 2*len(to))
+	if err := inflate(raw, packed); err != nil {
+		return err
+	}
+	words(to, raw)
 	return nil
 }
 

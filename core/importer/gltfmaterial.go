@@ -116,6 +116,44 @@ func normalScale(t *gltfTexture) float32 {
 	return clamp(*t.Scale, -10, 10)
 }
 
+// gltfMaterialExtension is what any of the extensions of a material says; each its own part.
+type gltfMaterialExtension struct {
+	EmissiveStrength          *float64
+	TransmissionFactor        float64
+	TransmissionTexture       *gltfTexture
+	IOR                       *float64
+	ThicknessFactor           float64
+	ThicknessTexture          *gltfTexture
+	AttenuationDistance       float64
+	AttenuationColor          []float64
+	ClearcoatFactor           float64
+	ClearcoatTexture          *gltfTexture
+	ClearcoatRoughnessFactor  float64
+	ClearcoatRoughnessTexture *gltfTexture
+	ClearcoatNormalTexture    *gltfTexture
+
+	SpecularFactor       *float64
+	SpecularTexture      *gltfTexture
+	SpecularColorFactor  []float64
+	SpecularColorTexture *gltfTexture
+
+	SheenColorFactor      []float64
+	SheenColorTexture     *gltfTexture
+	SheenRoughnessFactor  float64
+	SheenRoughnessTexture *gltfTexture
+
+	AnisotropyStrength, AnisotropyRotation float64
+	AnisotropyTexture                      *gltfTexture
+
+	Dispersion float64
+
+	IridescenceFactor                                        float64
+	IridescenceTexture                                       *gltfTexture
+	IridescenceIor                                           *float64
+	IridescenceThicknessMinimum, IridescenceThicknessMaximum *float64
+	IridescenceThicknessTexture                              *gltfTexture
+}
+
 // materialExtension takes one extension of a material into its finish. Units are those of
 // the extensions: metres for lengths, radians for turns, nanometres for films.
 func (g *gltf) materialExtension(f *scene.Finish, ext string, raw json.RawMessage) {
@@ -123,42 +161,7 @@ func (g *gltf) materialExtension(f *scene.Finish, ext string, raw json.RawMessag
 		g.note(f.Name, "%s is not supported and is left out", ext)
 		return
 	}
-	var x struct {
-		EmissiveStrength          *float64
-		TransmissionFactor        float64
-		TransmissionTexture       *gltfTexture
-		IOR                       *float64
-		ThicknessFactor           float64
-		ThicknessTexture          *gltfTexture
-		AttenuationDistance       float64
-		AttenuationColor          []float64
-		ClearcoatFactor           float64
-		ClearcoatTexture          *gltfTexture
-		ClearcoatRoughnessFactor  float64
-		ClearcoatRoughnessTexture *gltfTexture
-		ClearcoatNormalTexture    *gltfTexture
-
-		SpecularFactor       *float64
-		SpecularTexture      *gltfTexture
-		SpecularColorFactor  []float64
-		SpecularColorTexture *gltfTexture
-
-		SheenColorFactor      []float64
-		SheenColorTexture     *gltfTexture
-		SheenRoughnessFactor  float64
-		SheenRoughnessTexture *gltfTexture
-
-		AnisotropyStrength, AnisotropyRotation float64
-		AnisotropyTexture                      *gltfTexture
-
-		Dispersion float64
-
-		IridescenceFactor                                        float64
-		IridescenceTexture                                       *gltfTexture
-		IridescenceIor                                           *float64
-		IridescenceThicknessMinimum, IridescenceThicknessMaximum *float64
-		IridescenceThicknessTexture                              *gltfTexture
-	}
+	var x gltfMaterialExtension
 	if err := json.Unmarshal(raw, &x); err != nil {
 		g.note(f.Name, "its %s is damaged and left out", ext)
 		return

@@ -90,7 +90,7 @@ type Sample struct {
 // says that the front of the surface is on the other side.
 func New(s *Surface, wo geom.Vec3, inside bool) BSDF {
 	mu := max(wo.Z, 1e-4)
-	b := BSDF{wo: wo, inside: inside, thin: s.Thin}
+	b := BSDF{wo: wo, inside: inside, thin: s.Thin, under: 1}
 	b.rough = geom.Clamp01(s.Roughness)
 	b.a = even(b.rough * b.rough)
 	if s.Anisotropy > 0 {
@@ -98,102 +98,123 @@ func New(s *Surface, wo geom.Vec3, inside bool) BSDF {
 	}
 	b.glass = s.Transmission * (1 - s.Metallic)
 	opaque := 1 - b.glass
-	b.under = 1
-	coatTook := float32(0)
+	var pc, ph, spec, diffuse float32
 	if s.Coat > 0 && !inside {
-		r := geom.Clamp01(s.CoatRoughness)
-		b.coat, b.coatA, b.coatWo = s.Coat, even(max(r*r, smooth)), wo
-		if b.tilted = !s.CoatNormal.IsZero(); b.tilted {
-			b.coatFrame = geom.NewFrame(s.CoatNormal)
-			b.coatWo = b.coatFrame.ToLocal(wo)
-			b.coatWo.Z = max(b.coatWo.Z, 1e-4)
-		}
-		muCoat := max(b.coatWo.Z, 1e-4)
-		ca, cb := tablesAB(r, muCoat)
-		b.coatScale = compensation(0.04, ca, cb)
-		coatTook = s.Coat * albedo(0.04, r, muCoat)
-		b.under = 1 - coatTook
+		pc = b.coated(s)
 	}
-	sheenTook := float32(0)
 	if !s.Sheen.IsZero() && !inside {
-		e := sheenAlbedo(s.SheenRoughness, mu)
-		b.sheen, b.sheenA = s.Sheen.Scale(b.under), sheenWidth(s.SheenRoughness)
-		b.sheenM = sheenPower(b.sheenA)
-		// One that would return more than it gets is dimmed to what it gets.
-		took := s.Sheen.Max() * e
-		if took > 1 {
-			b.sheen, took = b.sheen.Scale(1/took), 1
-		}
-		sheenTook = colour.Luminance(b.sheen) * e
-		b.under *= 1 - took
+		ph = b.withSheen(s, mu)
 	}
-	var specAlbedo, diffAlbedo float32
 	if opaque > 0 && s.IOR == 1 && s.Metallic == 0 {
 		// No interface, no gloss: an ideal matte (Lambert 1760).
 		b.diffuse = s.Base.Scale(opaque / math.Pi)
-		diffAlbedo = colour.Luminance(s.Base) * opaque
+		diffuse = colour.Luminance(s.Base) * opaque
 		b.matte = true
 	} else if opaque > 0 {
-		f0d := geom.Min3(s.SpecularColour.Scale(F0OfIOR(s.IOR)), geom.Splat(1))
-		metal := s.Base
-		if s.Film.Share > 0 {
-			f0d, metal = filmF0(s.Film, f0d, mu), filmF0(s.Film, metal, mu)
-		}
-		b.f0d, b.f90d = f0d.Max(), s.Specular
-		b.f0 = f0d.Scale(s.Specular).Lerp(metal, s.Metallic)
-		f90 := s.Specular + (1-s.Specular)*s.Metallic
-		b.f90 = geom.Splat(f90)
-		var ta, tb float32
-		if s.Anisotropy > 0 {
-			ta, tb = brushedAB(b.rough, s.Anisotropy, wo)
-			// Where a single roughness must do, that of the mean width.
-			b.rough = geom.Sqrt(geom.Sqrt(b.a.x * b.a.y))
-		} else {
-			ta, tb = tablesAB(b.rough, mu)
-		}
-		ed := s.Specular * kept(b.f0d, ta, tb)
-		// A half metal returns what half a metal and half a plastic would.
-		want := geom.V(kept(f0d.X, ta, tb), kept(f0d.Y, ta, tb), kept(f0d.Z, ta, tb)).Scale(s.Specular).Lerp(
-			geom.V(kept(metal.X, ta, tb), kept(metal.Y, ta, tb), kept(metal.Z, ta, tb)), s.Metallic)
-		got := b.f0.Scale(ta).Add(geom.Splat(f90 * tb))
-		share := func(w, g float32) float32 { return w / max(g, 1e-6) }
-		b.specScale = geom.V(share(want.X, got.X), share(want.Y, got.Y), share(want.Z, got.Z)).Scale(opaque)
-		specAlbedo = colour.Luminance(want) * opaque
-		mean := s.Specular * albedoMean(b.f0d, b.rough)
-		b.diffuse = s.Base.Scale(opaque * (1 - s.Metallic) * (1 - ed) / max(1-mean, 1e-4) / math.Pi)
-		diffAlbedo = colour.Luminance(b.diffuse) * math.Pi * (1 - mean)
+		spec, diffuse = b.glossy(s, mu, opaque)
 	}
 	if b.glass > 0 {
-		b.eta = s.IOR
-		if inside {
-			b.eta = 1 / s.IOR
-		}
-		share := float32(1) // of Fresnel's reflectance
-		if b.toned = s.Specular != 1 || s.SpecularColour != geom.Splat(1); b.toned {
-			b.glass0 = geom.Min3(s.SpecularColour.Scale(F0OfIOR(s.IOR)), geom.Splat(1)).Scale(s.Specular)
-			b.glass90 = s.Specular
-			share = colour.Luminance(b.glass0) / max(F0OfIOR(s.IOR), 1e-6)
-		}
-		b.tint = s.Base
-		if !s.Thin { // a body is crossed by two interfaces and shows its tint once
-			b.tint = geom.V(geom.Sqrt(max(s.Base.X, 0)), geom.Sqrt(max(s.Base.Y, 0)), geom.Sqrt(max(s.Base.Z, 0)))
-		}
-		b.glassScale = b.glass
-		if !b.a.polished() {
-			if s.Thin {
-				ta, tb := tablesAB(b.rough, mu)
-				b.glassScale = b.glass / (ta + tb)
-			} else {
-				b.glassScale = b.glass / glassOf(s.IOR).kept(inside, b.rough, mu, share)
-			}
-		}
+		b.clear(s, mu)
 	}
-	pc, ph := coatTook, sheenTook
-	ps, pd, pg := specAlbedo*b.under, diffAlbedo*b.under, b.glass*b.under
+	ps, pd, pg := spec*b.under, diffuse*b.under, b.glass*b.under
 	if sum := pc + ph + ps + pd + pg; sum > 0 {
 		b.pCoat, b.pSheen, b.pSpec, b.pDiffuse, b.pGlass = pc/sum, ph/sum, ps/sum, pd/sum, pg/sum
 	}
 	return b
+}
+
+// coated lays the coat over the surface and returns the share of light that it reflects.
+func (b *BSDF) coated(s *Surface) (took float32) {
+	r := geom.Clamp01(s.CoatRoughness)
+	b.coat, b.coatA, b.coatWo = s.Coat, even(max(r*r, smooth)), b.wo
+	if b.tilted = !s.CoatNormal.IsZero(); b.tilted {
+		b.coatFrame = geom.NewFrame(s.CoatNormal)
+		b.coatWo = b.coatFrame.ToLocal(b.wo)
+		b.coatWo.Z = max(b.coatWo.Z, 1e-4)
+	}
+	muCoat := max(b.coatWo.Z, 1e-4)
+	ca, cb := tablesAB(r, muCoat)
+	b.coatScale = compensation(0.04, ca, cb)
+	took = s.Coat * albedo(0.04, r, muCoat)
+	b.under = 1 - took
+	return took
+}
+
+// withSheen lays the sheen over the surface and returns the share of light that it reflects;
+// mu is the cosine of the outgoing direction.
+func (b *BSDF) withSheen(s *Surface, mu float32) (mean float32) {
+	e := sheenAlbedo(s.SheenRoughness, mu)
+	b.sheen, b.sheenA = s.Sheen.Scale(b.under), sheenWidth(s.SheenRoughness)
+	b.sheenM = sheenPower(b.sheenA)
+	// One that would return more than it gets is dimmed to what it gets.
+	took := s.Sheen.Max() * e
+	if took > 1 {
+		b.sheen, took = b.sheen.Scale(1/took), 1
+	}
+	mean = colour.Luminance(b.sheen) * e
+	b.under *= 1 - took
+	return mean
+}
+
+// glossy makes the opaque share a plastic, a metal or what is between, and returns the
+// shares of light that its gloss and its diffuse part reflect.
+func (b *BSDF) glossy(s *Surface, mu, opaque float32) (spec, diffuse float32) {
+	f0d := geom.Min3(s.SpecularColour.Scale(F0OfIOR(s.IOR)), geom.Splat(1))
+	metal := s.Base
+	if s.Film.Share > 0 {
+		f0d, metal = filmF0(s.Film, f0d, mu), filmF0(s.Film, metal, mu)
+	}
+	b.f0d, b.f90d = f0d.Max(), s.Specular
+	b.f0 = f0d.Scale(s.Specular).Lerp(metal, s.Metallic)
+	f90 := s.Specular + (1-s.Specular)*s.Metallic
+	b.f90 = geom.Splat(f90)
+	var ta, tb float32
+	if s.Anisotropy > 0 {
+		ta, tb = brushedAB(b.rough, s.Anisotropy, b.wo)
+		// Where a single roughness must do, that of the mean width.
+		b.rough = geom.Sqrt(geom.Sqrt(b.a.x * b.a.y))
+	} else {
+		ta, tb = tablesAB(b.rough, mu)
+	}
+	ed := s.Specular * kept(b.f0d, ta, tb)
+	// A half metal returns what half a metal and half a plastic would.
+	want := geom.V(kept(f0d.X, ta, tb), kept(f0d.Y, ta, tb), kept(f0d.Z, ta, tb)).Scale(s.Specular).Lerp(
+		geom.V(kept(metal.X, ta, tb), kept(metal.Y, ta, tb), kept(metal.Z, ta, tb)), s.Metallic)
+	got := b.f0.Scale(ta).Add(geom.Splat(f90 * tb))
+	share := func(w, g float32) float32 { return w / max(g, 1e-6) }
+	b.specScale = geom.V(share(want.X, got.X), share(want.Y, got.Y), share(want.Z, got.Z)).Scale(opaque)
+	spec = colour.Luminance(want) * opaque
+	mean := s.Specular * albedoMean(b.f0d, b.rough)
+	b.diffuse = s.Base.Scale(opaque * (1 - s.Metallic) * (1 - ed) / max(1-mean, 1e-4) / math.Pi)
+	diffuse = colour.Luminance(b.diffuse) * math.Pi * (1 - mean)
+	return spec, diffuse
+}
+
+// clear makes the share that is let through.
+func (b *BSDF) clear(s *Surface, mu float32) {
+	b.eta = s.IOR
+	if b.inside {
+		b.eta = 1 / s.IOR
+	}
+	share := float32(1) // of Fresnel's reflectance
+	if b.toned = s.Specular != 1 || s.SpecularColour != geom.Splat(1); b.toned {
+		b.glass0 = geom.Min3(s.SpecularColour.Scale(F0OfIOR(s.IOR)), geom.Splat(1)).Scale(s.Specular)
+		b.glass90 = s.Specular
+		share = colour.Luminance(b.glass0) / max(F0OfIOR(s.IOR), 1e-6)
+	}
+	b.tint = s.Base
+	if !s.Thin { // a body is crossed by two interfaces and shows its tint once
+		b.tint = geom.V(geom.Sqrt(max(s.Base.X, 0)), geom.Sqrt(max(s.Base.Y, 0)), geom.Sqrt(max(s.Base.Z, 0)))
+	}
+	b.glassScale = b.glass
+	if !b.a.polished() {
+		if s.Thin {
+			ta, tb := tablesAB(b.rough, mu)
+			b.glassScale = b.glass / (ta + tb)
+		} else {
+			b.glassScale = b.glass / glassOf(s.IOR).kept(b.inside, b.rough, mu, share)
+		}
+	}
 }
 
 // AllDelta reports whether light cannot be sampled here: every lobe is a

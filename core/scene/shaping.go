@@ -161,40 +161,8 @@ func (n *net) facing(f int) geom.Vec3 {
 // each side of a crease that it lies on, with the mean normal, by angle, of the
 // faces on that side.
 func (m *Mesh) from(ctx context.Context, body, cover *net) Mesh {
-	// Corners of faces at a point belong together unless a sharp side parts them.
-	group := make([]int32, len(body.tri))
-	for k := range group {
-		parallel.Check(ctx, k)
-		group[k] = int32(k)
-	}
-	root := func(k int32) int32 {
-		for group[k] != k {
-			group[k] = group[group[k]]
-			k = group[k]
-		}
-		return k
-	}
-	for k := range body.tri {
-		parallel.Check(ctx, k)
-		t := int(body.sides[k].twin)
-		if t < k || body.sharp[k] {
-			continue
-		}
-		for _, e := range [2][2]int{{k, next(t)}, {next(k), t}} {
-			group[root(int32(e[0]))] = root(int32(e[1]))
-		}
-	}
-	normal := make([]geom.Vec3, len(body.tri)) // at the roots
-	for f := range len(body.tri) / 3 {
-		parallel.Check(ctx, f)
-		n := body.facing(f).Unit()
-		for k := 3 * f; k < 3*f+3; k++ {
-			p := body.place(body.tri[k])
-			to := func(c int) geom.Vec3 { return body.place(body.tri[c]).Sub(p).Unit() }
-			r := root(int32(k))
-			normal[r] = normal[r].MulAdd(n, geom.Acos(to(next(k)).Dot(to(next(next(k))))))
-		}
-	}
+	group := body.grouped(ctx)
+	normal := body.normals(ctx, group)
 	// The vertices made of a spot, in a chain, each with a corner that it is at. They are
 	// counted before they are filled in: long lists that grow by copying would not look at ctx.
 	type vertex struct{ root, then, corner int32 }
@@ -207,7 +175,7 @@ func (m *Mesh) from(ctx context.Context, body, cover *net) Mesh {
 	out := Mesh{Name: m.Name, Finish: m.Finish, Indices: make([]uint32, len(body.tri))}
 	for k := range body.tri {
 		parallel.Check(ctx, k)
-		r, spot := root(int32(k)), cover.tri[k]
+		r, spot := rootOf(group, int32(k)), cover.tri[k]
 		v := head[spot]
 		for v >= 0 && made[v].root != r {
 			v = made[v].then
@@ -242,6 +210,52 @@ func (m *Mesh) from(ctx context.Context, body, cover *net) Mesh {
 		}
 	}
 	return out
+}
+
+// grouped tells of each corner which it belongs with: corners of faces at a point do unless a
+// sharp side parts them. Corners of one group have one root.
+func (n *net) grouped(ctx context.Context) (group []int32) {
+	group = make([]int32, len(n.tri))
+	for k := range group {
+		parallel.Check(ctx, k)
+		group[k] = int32(k)
+	}
+	for k := range n.tri {
+		parallel.Check(ctx, k)
+		t := int(n.sides[k].twin)
+		if t < k || n.sharp[k] {
+			continue
+		}
+		for _, e := range [2][2]int{{k, next(t)}, {next(k), t}} {
+			group[rootOf(group, int32(e[0]))] = rootOf(group, int32(e[1]))
+		}
+	}
+	return group
+}
+
+// rootOf is the root of a corner's group. The way there is shortened.
+func rootOf(group []int32, k int32) int32 {
+	for group[k] != k {
+		group[k] = group[group[k]]
+		k = group[k]
+	}
+	return k
+}
+
+// normals are the mean normals of groups of corners, by angle, at their roots.
+func (n *net) normals(ctx context.Context, group []int32) []geom.Vec3 {
+	normal := make([]geom.Vec3, len(n.tri))
+	for f := range len(n.tri) / 3 {
+		parallel.Check(ctx, f)
+		up := n.facing(f).Unit()
+		for k := 3 * f; k < 3*f+3; k++ {
+			p := n.place(n.tri[k])
+			to := func(c int) geom.Vec3 { return n.place(n.tri[c]).Sub(p).Unit() }
+			r := rootOf(group, int32(k))
+			normal[r] = normal[r].MulAdd(up, geom.Acos(to(next(k)).Dot(to(next(next(k))))))
+		}
+	}
+	return normal
 }
 
 // MostTriangles bounds a scene, as it is read and as it is rendered.
