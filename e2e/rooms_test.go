@@ -274,7 +274,7 @@ func TestTheFirstHourShowsPictures(t *testing.T) {
 	p := s.page("/jobs")
 	p.find(".JobsPage_row img[src*='/api/scenes/'], .JobsPage_row img[src*='/api/runs/']")
 	p.press(p.see("a", "Queue"))
-	p.see("[data-testid=run-line]", "for the lists")
+	p.see("[data-testid=run-line]", "in the background")
 	var jobs struct {
 		Jobs []struct {
 			ID, Version int64

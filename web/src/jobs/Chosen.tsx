@@ -20,6 +20,7 @@ export function Chosen(p: {
   if (detail.error) return <div className={bits.empty}>{detail.error.message}</div>;
   if (!detail.data) return <div className={bits.empty}>Opening the picture</div>;
   const stands = before && last.data && detail.data.run.samples <= 0;
+  const none = run.finished ? `; run ${run.number} has no samples` : `, until run ${run.number} has its first samples`;
   return (
     <>
       <RunPicture
@@ -28,7 +29,7 @@ export function Chosen(p: {
         clay={p.clay}
         swap={p.swap}
         crops={outlook && outlook.width * run.height === outlook.height * run.width ? outlook : undefined}
-        note={stands ? `Run ${before.number}, until run ${run.number} has its first samples` : undefined}
+        note={stands ? `Run ${before.number}${none}` : undefined}
       />
       <RunLine run={{ ...detail.data.run, state: run.state }} slug={detail.data.slug} />
     </>

@@ -131,7 +131,9 @@ const sections: Section[] = [
     title: "Passes",
     line: (t, p) => {
       const names = [
-        "beauty",
+        t.quality.denoise.on ? "beauty plain and denoised" : "beauty",
+        t.surface.mode === "both" && "clay",
+        t.quality.denoise.on && "changed by denoising",
         t.passes.occlusion.on && "occlusion",
         t.passes.lights && "lights apart",
         t.passes.finishMasks && "finish masks",

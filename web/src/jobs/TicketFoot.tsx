@@ -110,8 +110,9 @@ function MoreRuns({
       },
     );
   };
+  if (scene.variants.length === 0 && o.served === 0) return null;
   return (
-    <>
+    <div className={styles.more}>
       {scene.variants.length > 0 && (
         <Button size="small" block onClick={async () => (await t.editor.flush()) !== null && setMaking(true)}>
           A job for each variant
@@ -123,7 +124,7 @@ function MoreRuns({
         </Button>
       )}
       {making && <VariantJobs job={job} variants={scene.variants} close={() => setMaking(false)} />}
-    </>
+    </div>
   );
 }
 

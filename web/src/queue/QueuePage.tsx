@@ -174,7 +174,7 @@ function Ended({ run: r }: { run: Run }) {
           </b>
           <span className="faint">
             {r.view} · {surfaceWords[r.surface]} · {r.width} × {r.height} px
-            {r.background && " · for the lists"}
+            {r.background && " · in the background"}
           </span>
         </span>
         <span>

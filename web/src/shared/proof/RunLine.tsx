@@ -81,7 +81,7 @@ export function RunLine({ run, slug, link = true, flat }: Props) {
           {stateWords[state]}
           {state === "stopping" && run.intent === "keep" && ", to be kept"}
         </span>
-        {run.background && <span className="faint">for the lists</span>}
+        {run.background && <span className="faint">in the background</span>}
         {run.fault && (
           <span className={bits.notice} role="alert">
             {run.fault}
