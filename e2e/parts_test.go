@@ -82,6 +82,27 @@ func TestPartsByHand(t *testing.T) {
 	p.see("[data-testid=saved]", "^saving") // what is worked out elsewhere is not saved yet
 	answer()
 	p.saved()
+	// Of two drags whose answers are late the second goes on from the first, and Undo waits
+	// for what it takes back.
+	once := benchOf(s).Setup.Parts[0].Turn.Y
+	answer = p.holds("*/moved")
+	p.dragged("turn about y", 40, 0)
+	p.dragged("turn about y", 40, 0)
+	answer()
+	p.saved()
+	if y := benchOf(s).Setup.Parts[0].Turn.Y; math.Abs(y) < 2*math.Abs(once) || math.Abs(y) > 4*math.Abs(once) {
+		t.Errorf("turned by %v, then two times more, it is turned by %v", once, y)
+	}
+	answer = p.holds("*/moved")
+	p.dragged("turn about y", 40, 0)
+	p.press(p.see("button", "Undo"))
+	p.press(p.see("button", "Undo"))
+	p.press(p.see("button", "Undo"))
+	answer()
+	p.wait("the first turn to be left", func() bool {
+		p.saved()
+		return benchOf(s).Setup.Parts[0].Turn.Y == once
+	})
 	if c := benchOf(s).Setup.Parts; len(c) != 1 || math.Abs(c[0].Turn.Y) < 5 || c[0].Turn.X != 0 {
 		t.Fatalf("turned: %+v", c)
 	}

@@ -154,6 +154,8 @@ export function useBench(id: number, scene: SceneBody | undefined, failed: (mess
     sets: now.sets,
     aside: now.aside,
     of: (part: number): Change => changeOf(now, scene!, part),
+    /** soFar is what is changed of a part by the time it is called. */
+    soFar: (part: number): Change => changeOf(editor.snapshot().doc ?? now, scene!, part),
     /** back is the change that puts a part back as the file has it. */
     back: (part: number): Change => ({ ...changeOf(now, scene!, part), ...unchanged }),
     /** finish is what is changed of a finish. */

@@ -131,7 +131,9 @@ export class Editor<D> {
     this.show(next);
   };
 
-  readonly undo = () => {
+  /** undo takes the last step back; one that is still worked out, once it has come. */
+  readonly undo = (): void => {
+    if (this.working.size > 0) return void Promise.allSettled(this.working).then(this.undo);
     const doc = this.past.at(-1);
     if (doc === undefined || this.meanwhile) return;
     this.past = this.past.slice(0, -1);
