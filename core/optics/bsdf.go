@@ -88,9 +88,9 @@ type Sample struct {
 
 // New prepares the surface for the direction wo; wo.Z > 0 always, and inside
 // says that the front of the surface is on the other side.
-func New(s *Surface, wo geom.Vec3, inside bool) BSDF {
+func New(s *Surface, wo geom.Vec3, inside bool) (b BSDF) {
 	mu := max(wo.Z, 1e-4)
-	b := BSDF{wo: wo, inside: inside, thin: s.Thin, under: 1}
+	b.wo, b.inside, b.thin, b.under = wo, inside, s.Thin, 1
 	b.rough = geom.Clamp01(s.Roughness)
 	b.a = even(b.rough * b.rough)
 	if s.Anisotropy > 0 {
