@@ -25,7 +25,7 @@ type beside struct {
 	context.Context
 	busy  func() bool
 	mu    sync.Mutex
-	woke  time.Time // when the last rest ended, or what is worked was last not to rest
+	woke  time.Time // since when work counts: the end of the last rest, or the last look alone
 	until time.Time // the end of the last rest, which may be to come
 }
 

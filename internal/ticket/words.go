@@ -58,7 +58,7 @@ var setupWords = map[string]words{
 	"Colour.G": {"Green", "Share of green light that is left."},
 	"Colour.B": {"Blue", "Share of blue light that is left."},
 
-	"Light.Name":      {"Light", "Jobs list and switch the light by this name."},
+	"Light.Name":      {"Light", "Under this name it is switched in jobs."},
 	"Light.Kind":      {"Kind", "Rectangle and disk shine to one side, a sphere in all directions, a spot within a cone, a sun from far away."},
 	"Light.On":        {"On", "Off, the light is off in all jobs."},
 	"Light.Distance":  {"Distance", "From the middle of the product."},

@@ -80,9 +80,11 @@ export function TicketFoot({ job, t, scene, outlook: o, runs, view, light, run, 
         onClick={run}
         data-testid="run"
       >
-        Run {view}
-        {ranAs[t.ticket!.surface.mode]} at {o ? `${o.width} × ${o.height}` : "…"}
-        {o?.region && ", a region"}
+        <span>
+          Run {view}
+          {ranAs[t.ticket!.surface.mode]} at <span className={styles.size}>{o ? `${o.width} × ${o.height}` : "…"}</span>
+          {o?.region && ", a region"}
+        </span>
       </Button>
     </div>
   );

@@ -35,6 +35,7 @@ function free(lights: Light[], like: string): string {
 export function LightList(p: Props) {
   const { scene, stage, put, picked } = p;
   const { data } = useSettings();
+  const named = data?.settings.find((s) => s.path === "setup.stage.lights[].name")?.help;
   const lights = stage.lights;
   const lit = (i: number) => scene.lit[i]; // a moment behind, while a change is being saved
   const names = [...scene.lamps.map((l) => l.name), surround];
@@ -144,7 +145,7 @@ export function LightList(p: Props) {
         </Button>
       </div>
       {picked.length === 1 && lights[picked[0]!] && (
-        <Row label="Name" help="Jobs list and switch the light by this name.">
+        <Row label="Name" help={named}>
           <Input
             key={`${picked[0]} ${lights[picked[0]!]!.name}`}
             size="small"
