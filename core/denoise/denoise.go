@@ -8,7 +8,8 @@
 // door (Rousselle et al. 2013). This is done with weights of several strictnesses; which
 // of them is nearest to the truth, or whether the picture is best left as it is, is
 // estimated from the halves too, pixel by pixel. Sparks that one half alone has seen are
-// brought down before (spark.go).
+// brought down before (spark.go), and what averaging takes from wires and edges is given back
+// after (keep.go).
 //
 // The weights come from the beauty and are the same for every element, so elements add
 // up to the beauty after as they did before, to float rounding. All is computed tile by

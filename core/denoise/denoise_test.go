@@ -313,6 +313,7 @@ func TestChangesBeyondNoiseAreTold(t *testing.T) {
 		w.choose[0][i], w.choose[1][i], w.choose[2][i], w.choose[3][i] = 1, 0, 0, 0
 	}
 	w.look()
+	w.settle(w.r)
 	w.doubts(w.r)
 	got, n := 0., 0
 	for y := w.r.Min.Y + 3; y < w.r.Max.Y-3; y++ {

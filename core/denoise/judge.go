@@ -13,8 +13,8 @@ import (
 // squared error of Fa and the variance of B, and that of (A-B)² is twice that variance
 // (as Rousselle et al. 2013 use them).
 func (t *tile) judge() {
-	inner := t.r.Inset(-blended - doubted).Intersect(t.picture)
-	chosen := t.r.Inset(-doubted).Intersect(t.picture)
+	inner := t.r.Inset(-blended - doubted - balanced).Intersect(t.picture)
+	chosen := t.r.Inset(-doubted - balanced).Intersect(t.picture)
 	keep := t.choose[len(ways)]
 	t.look()
 	for k := range len(t.tries) + 1 {
@@ -49,7 +49,6 @@ func (t *tile) judge() {
 		t.box(t.choose[k], t.tmp[1], chosen, inner, blended)
 	}
 	t.leaveQuiet(chosen)
-	t.doubts(chosen)
 }
 
 // quiet is by how much the halves of a pixel without noise may differ, as a share of its
@@ -120,22 +119,21 @@ func (t *tile) share(i int) {
 	}
 }
 
-// doubts finds where more was changed than noise explains.
-func (t *tile) doubts(chosen image.Rectangle) {
+// doubts finds where more was changed than noise explains, of pixels that are settled.
+func (t *tile) doubts(settled image.Rectangle) {
 	change, noise := t.tries[0].err, t.tries[1].err // done with
-	t.rows(chosen, func(from, to int) {
+	t.rows(settled, func(from, to int) {
 		for i := from; i < to; i++ {
 			change[i], noise[i] = 0, 0
 			for c := range 3 {
-				made, _ := t.mixed(c, i)
-				d, v := made-t.all[c][i], t.a[c][i]-t.b[c][i]
+				d, v := t.made[c][i]-t.all[c][i], t.a[c][i]-t.b[c][i]
 				change[i] += d * d * t.seen[i]
 				noise[i] += v * v / 4 * t.seen[i]
 			}
 		}
 	})
-	t.box(t.tmp[1], noise, t.r, chosen, doubted)
-	t.box(t.doubt, change, t.r, chosen, doubted)
+	t.box(t.tmp[1], noise, t.r, settled, doubted)
+	t.box(t.doubt, change, t.r, settled, doubted)
 	t.rows(t.r, func(from, to int) {
 		for i := from; i < to; i++ {
 			t.doubt[i] = geom.Sqrt(max(0, t.doubt[i]-noiseVariances*t.tmp[1][i]) / 3)
@@ -143,8 +141,12 @@ func (t *tile) doubts(chosen image.Rectangle) {
 	})
 }
 
-// spend averages the elements by the weights that the beauty was averaged by.
-func (t *tile) spend(ctx context.Context) bool {
+// spend averages the elements of the pixels of r by the weights that the beauty was averaged
+// by; false if that was cancelled.
+func (t *tile) spend(ctx context.Context, r image.Rectangle) bool {
+	if len(t.elements) == 0 {
+		return true
+	}
 	for i := range t.elements {
 		e := &t.elements[i]
 		for c := range 3 {
@@ -154,13 +156,13 @@ func (t *tile) spend(ctx context.Context) bool {
 	}
 	for k := range t.tries {
 		y := &t.tries[k]
-		t.rows(t.r, func(from, to int) {
+		t.rows(r, func(from, to int) {
 			for i := from; i < to; i++ {
 				y.sumA[i], y.sumB[i] = t.choose[k][i]/y.sumA[i], t.choose[k][i]/y.sumB[i]
 			}
 		})
 	}
-	return t.offsets(ctx, t.r, func(r image.Rectangle, v int) {
+	return t.offsets(ctx, r, func(r image.Rectangle, v int) {
 		t.blend(r)
 		for m := range t.elements {
 			e := &t.elements[m]

@@ -9,15 +9,16 @@ import (
 
 // Margins around a tile, in pixels.
 const (
-	near    = 2                               // how far where it is to be quick
-	window  = 7                               // how far pixels are looked for that look alike
-	patch   = 1                               // around each of two pixels that are held against each other
-	steady  = 2                               // around a pixel whose variance is estimated
-	judged  = 3                               // around a pixel whose error is estimated
-	blended = 3                               // around a pixel whose choice of weights is softened
-	doubted = 2                               // around a pixel whose change is held against its noise
-	choice  = judged + blended + doubted      // that weights are computed beyond the tile
-	margin  = choice + patch + steady + among // and as far as is looked
+	near     = 2                                     // how far where it is to be quick
+	window   = 7                                     // how far pixels are looked for that look alike
+	patch    = 1                                     // around each of two pixels that are held against each other
+	steady   = 2                                     // around a pixel whose variance is estimated
+	judged   = 3                                     // around a pixel whose error is estimated
+	blended  = 3                                     // around a pixel whose choice of weights is softened
+	doubted  = 2                                     // around a pixel whose change is held against its noise
+	balanced = 5                                     // around a pixel whose light is to be kept
+	choice   = judged + blended + balanced + doubted // that weights are computed beyond the tile
+	margin   = choice + patch + steady + among       // and as far as is looked
 )
 
 // Reach is how far from a pixel the light is, in pixels, that what becomes of it depends on.
@@ -60,21 +61,29 @@ type tile struct {
 	variance rgb      // that of a half
 	guide    [film.GuideValues]plane
 	tight    [film.GuideValues]plane // one over the square of what a guide may differ by
+	change   [film.GuideValues]plane // half of what guides differ by between the halves
+	mixed    plane                   // how much the samples of a pixel see different things
 	elements []element
 
 	tries  [len(ways)]try
 	seen   plane // how much a squared error counts
 	doubt  plane
 	choose [len(ways) + 1]plane // how much of each try, and of the picture as it is
-	tmp    [2]plane
+	made   rgb                  // the light as it was chosen, in the room of the first try
+	halfA  rgb                  // and half A of it
+	// Share of what the light differs by between the halves that goes with their guides, around
+	// mixed pixels; in the room of the second try.
+	explained plane
+	tmp       [2]plane
 	// Of the pairs at one offset, over a band: how unlike the colours of either half are,
 	// before and after that is summed across patches.
 	row, across [2][]float32
 	weights     [len(ways)][2][]float32 // of a row of offsets, by place
 }
 
-// element is the light of one element, by halves, and what becomes of it.
-type element struct{ all, a, b, outA, outB rgb }
+// element is the light of one element, by halves, and what becomes of it: at last in made,
+// which has the room of outA.
+type element struct{ all, a, b, outA, outB, made rgb }
 
 // try is the picture with weights of one strictness.
 type try struct {
@@ -85,7 +94,7 @@ type try struct {
 
 // ScratchBytes is the memory that a worker takes.
 func ScratchBytes(elements int) int64 {
-	const planes = 3 + 4*3 + 2*film.GuideValues + len(ways)*10 + 6
+	const planes = 3 + 4*3 + 3*film.GuideValues + len(ways)*10 + 7
 	n := int64(usualSide + 2*(margin+window))
 	return 4 * (n*n*int64(planes+15*elements) + n*int64(bandRows))
 }
@@ -97,7 +106,7 @@ func newTile(o *Order, side int) *tile {
 	}
 	t.stride = side + 2*(margin+t.reach)
 	t.plane = t.stride * t.stride
-	all := []*plane{&t.alpha, &t.evens, &t.kept[0], &t.kept[1], &t.seen, &t.doubt, &t.choose[len(ways)]}
+	all := []*plane{&t.alpha, &t.evens, &t.mixed, &t.kept[0], &t.kept[1], &t.seen, &t.doubt, &t.choose[len(ways)]}
 	three := func(c *rgb) { all = append(all, &c[0], &c[1], &c[2]) }
 	for _, c := range []*rgb{&t.all, &t.a, &t.b, &t.variance} {
 		three(c)
@@ -107,6 +116,9 @@ func newTile(o *Order, side int) *tile {
 	}
 	for k := range t.tight {
 		all = append(all, &t.tight[k])
+	}
+	for k := range t.change {
+		all = append(all, &t.change[k])
 	}
 	t.elements = make([]element, o.Elements)
 	for i := range t.elements {
@@ -132,6 +144,10 @@ func newTile(o *Order, side int) *tile {
 	}
 	for _, p := range all {
 		*p = take(t.plane)
+	}
+	t.halfA, t.made, t.explained = t.tries[0].a, t.tries[0].b, t.tries[1].sumB
+	for i := range t.elements {
+		t.elements[i].made = t.elements[i].outA
 	}
 	for k := range 2 {
 		t.row[k], t.across[k] = take(t.stride), take((band+2*patch)*t.stride)
@@ -303,16 +319,26 @@ func (t *tile) box(out, in plane, r, within image.Rectangle, n int) {
 	}
 }
 
-// mixed is the light of channel c at place j as it was chosen, and half A of it.
-func (t *tile) mixed(c, j int) (all, half float32) {
-	keep := t.choose[len(ways)][j]
-	all, half = keep*t.all[c][j], keep*t.a[c][j]
-	for n := range t.tries {
-		y, m := &t.tries[n], t.choose[n][j]
-		all += m * (y.a[c][j] + y.b[c][j]) / 2
-		half += m * y.a[c][j]
-	}
-	return all, half
+// settle puts together what was chosen, of the light of the pixels of r and of all elements.
+func (t *tile) settle(r image.Rectangle) {
+	keep := t.choose[len(ways)]
+	t.rows(r, func(from, to int) {
+		for i := from; i < to; i++ {
+			for c := range 3 {
+				made, half := keep[i]*t.all[c][i], keep[i]*t.a[c][i]
+				for n := range t.tries {
+					y, m := &t.tries[n], t.choose[n][i]
+					made += m * (y.a[c][i] + y.b[c][i]) / 2
+					half += m * y.a[c][i]
+				}
+				t.made[c][i], t.halfA[c][i] = made, half
+				for n := range t.elements {
+					e := &t.elements[n]
+					e.made[c][i] = keep[i]*e.all[c][i] + (e.outA[c][i]+e.outB[c][i])/2
+				}
+			}
+		}
+	})
 }
 
 // store writes the tile's pixels into the film that is made.
@@ -323,7 +349,6 @@ func (t *tile) store(out *film.Film) {
 	}
 	doubt, _ := out.Layout.Place(DoubtPlane)
 	kept, _ := out.Layout.Place(film.KeptPlane)
-	keep := t.choose[len(ways)]
 	f := t.o.Film
 	few := func(x, y int) bool {
 		p := image.Pt(x, y).Sub(f.Window.Min).Div(film.TileSize)
@@ -351,8 +376,7 @@ func (t *tile) store(out *film.Film) {
 			for c := range 3 {
 				var all, half float32
 				for _, j := range of {
-					a, h := t.mixed(c, j)
-					all, half = all+a, half+h
+					all, half = all+t.made[c][j], half+t.halfA[c][j]
 				}
 				px[film.Beauty+c], px[film.BeautyA+c] = all*share, half*share/2
 			}
@@ -361,7 +385,7 @@ func (t *tile) store(out *film.Film) {
 				for c := range 3 {
 					var v float32
 					for _, j := range of {
-						v += keep[j]*e.all[c][j] + (e.outA[c][j]+e.outB[c][j])/2
+						v += e.made[c][j]
 					}
 					px[at+c] = v * share
 				}

@@ -34,6 +34,7 @@ const (
 func (t *tile) work(ctx context.Context) bool {
 	if t.o.Sparks {
 		t.leave()
+		t.settle(t.r)
 		return ctx.Err() == nil
 	}
 	t.spread()
@@ -60,7 +61,14 @@ func (t *tile) work(ctx context.Context) bool {
 		t.tries[k].divide(t)
 	}
 	t.judge()
-	return len(t.elements) == 0 || t.spend(ctx)
+	chosen, settled := t.r.Inset(-doubted-balanced).Intersect(t.picture), t.r.Inset(-doubted).Intersect(t.picture)
+	if !t.spend(ctx, chosen) {
+		return false
+	}
+	t.settle(chosen)
+	t.keepLight(settled, chosen)
+	t.doubts(settled)
+	return true
 }
 
 // divide makes means of sums.
@@ -87,17 +95,24 @@ func (t *tile) spread() {
 	}
 }
 
-// tolerate finds what guides may differ by: their own noise where they have some, as on
-// edges and out of focus, and on slopes their step to the next pixel.
+// tolerate finds which pixels see different things, and what guides may differ by: their own
+// noise where they have some, as on edges and out of focus, and on slopes their step to the
+// next pixel.
 func (t *tile) tolerate() {
 	inner := t.ext.Inset(steady)
+	clear(t.mixed)
 	for k := range t.guide {
 		g, half := t.guide[k], t.tight[k]
 		for i := range g {
 			d := half[i] - g[i] // half of what the halves differ by
-			t.tmp[1][i] = d * d
+			t.change[k][i], t.tmp[1][i] = d, d*d
 		}
 		t.box(half, t.tmp[1], inner, t.ext, 1)
+		t.rows(inner, func(from, to int) {
+			for i := from; i < to; i++ {
+				t.mixed[i] = max(t.mixed[i], min(1, half[i]/mixedAt))
+			}
+		})
 		for y := inner.Min.Y; y < inner.Max.Y; y++ {
 			i := t.at(inner.Min.X, y)
 			tightRow(inner.Dx(), half[i:], g[i-t.stride:], t.stride)

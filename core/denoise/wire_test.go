@@ -10,9 +10,9 @@ import (
 	"amberproof/core/geom"
 )
 
-// wired makes a film of a ground with a thin wire across it, width pixels wide: every sample
-// falls on the one or the other, by chance, and guides are as noisy as that.
-func wired(w, h, samples int, width, slope float64, seed uint64) *film.Film {
+// wired makes a film of a ground with a thin wire of some light across it, width pixels wide:
+// every sample falls on the one or the other, by chance, and guides are as noisy as that.
+func wired(w, h, samples int, width, slope, bright float64, seed uint64) *film.Film {
 	l := film.NewLayout(true, film.ElementPlane(0, true), film.ElementPlane(1, true), film.GuidePlane)
 	f := film.New(image.Rect(0, 0, w, h), l)
 	r := rand.New(rand.NewPCG(seed, 2))
@@ -28,7 +28,7 @@ func wired(w, h, samples int, width, slope float64, seed uint64) *film.Film {
 				m := film.Sample{Weight: 1, Even: s&1 == 0, Alpha: 1, Part: film.NoPart, Guide: ground}
 				light := 0.2
 				if on(float64(x)+r.Float64(), float64(y)+r.Float64()) {
-					light, m.Guide = 2, wire
+					light, m.Guide = bright, wire
 				}
 				m.Light = geom.Splat(float32(light * (1 + 0.3*(r.ExpFloat64()-1))))
 				m.Elements = append(m.Elements, m.Light, geom.Vec3{}, geom.Vec3{}, geom.Vec3{}, geom.Vec3{}, geom.Vec3{}, geom.Vec3{}, geom.Vec3{})
@@ -42,19 +42,24 @@ func wired(w, h, samples int, width, slope float64, seed uint64) *film.Film {
 	return f
 }
 
-// A wire thinner than a pixel keeps most of its light: what is gone with it is what few
-// samples make of it, and less of more.
+// A wire thinner than a pixel keeps its light, and so does an element that has all of it. Of
+// one that is darker than what is behind it, the noise of that hides more at few samples.
 func TestWiresKeepTheirLight(t *testing.T) {
 	const w, h, ground, wide = 160, 96, 0.2, 9 // pixels around the wire that its light may be spread over
 	for _, c := range []struct {
-		samples int
-		slope   float64
-		least   float64 // share of the light of the plain picture
-	}{{4, 0.03, 0.64}, {4, 0.37, 0.64}, {16, 0.03, 0.85}, {16, 0.37, 0.85}} {
-		var kept, plain float64
+		samples        int
+		width, slope   float64
+		bright, within float64 // light of the wire, and how near its share must come to one
+	}{
+		{4, 0.3, 0.03, 2, 0.03}, {4, 0.3, 0.37, 2, 0.03}, {16, 0.3, 0.03, 2, 0.03}, {16, 0.3, 0.37, 2, 0.03},
+		{4, 0.15, 0.2, 4, 0.03}, {4, 1, 0.2, 2, 0.03},
+		{4, 0.3, 0.11, 0.02, 0.25}, {16, 0.3, 0.11, 0.02, 0.06},
+	} {
+		var plain, kept, element float64
 		for seed := range uint64(4) {
-			f := wired(w, h, c.samples, 0.3, c.slope, seed)
+			f := wired(w, h, c.samples, c.width, c.slope, c.bright, seed)
 			out := clean(t, f, 0, 2)
+			at, _ := out.Layout.Place(film.ElementName(0))
 			for y := range h {
 				for x := 12; x < w-12; x++ {
 					if math.Abs(float64(y)-h/2-c.slope*(float64(x)-w/2)) > wide {
@@ -62,14 +67,18 @@ func TestWiresKeepTheirLight(t *testing.T) {
 					}
 					s, i := out.At(x, y)
 					made, _ := s.Light(i)
+					kept, element = kept+float64(made.Y)-ground, element+float64(s.Pixel(i)[at+1])-ground
 					s, i = f.At(x, y)
 					was, _ := s.Light(i)
-					kept, plain = kept+float64(made.Y)-ground, plain+float64(was.Y)-ground
+					plain += float64(was.Y) - ground
 				}
 			}
 		}
-		if share := kept / plain; share < c.least || share > 1.1 {
-			t.Errorf("%d samples, slope %.2f: %.3f of the light of a wire is left", c.samples, c.slope, share)
+		if share := kept / plain; math.Abs(share-1) > c.within {
+			t.Errorf("%+v: %.3f of the light of the wire is left", c, share)
+		}
+		if math.Abs(element/kept-1) > 1e-3 {
+			t.Errorf("%+v: its element has %.3f of that", c, element/kept)
 		}
 	}
 }
