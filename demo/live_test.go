@@ -1,6 +1,7 @@
 package demo_test
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"image"
@@ -56,7 +57,7 @@ func BenchmarkLive(b *testing.B) {
 		if change != nil {
 			change(&u)
 		}
-		v, _ := u.Apply(s)
+		v, _, _ := u.Apply(context.Background(), s)
 		o := r.Options(v, surround)
 		o.Width, o.Height, o.Window, o.Apart = 624, 624, image.Rect(0, 0, 624, 624), true
 		return v, o

@@ -1,6 +1,7 @@
 package demo_test
 
 import (
+	"context"
 	"image"
 	"testing"
 
@@ -41,7 +42,7 @@ func TestPlantedFaults(t *testing.T) {
 func TestTheDemoIsWellLit(t *testing.T) {
 	s, surround := lantern(t)
 	for name, u := range map[string]*setup.Setup{"its own lights": {}, "a stage": staged(s)} {
-		v, _ := u.Apply(s)
+		v, _, _ := u.Apply(context.Background(), s)
 		found, err := preflight.CheckLit(t.Context(), lit(t, v, u, surround))
 		if err != nil {
 			t.Fatal(err)

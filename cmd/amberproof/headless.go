@@ -142,7 +142,13 @@ func (o *renderOrder) open(ctx context.Context, log io.Writer) (*opened, error) 
 		ref = want.Scene
 		t.Surface.Variant = "" // its set-up is in that variant already
 	}
-	subject := ticket.Of(ref, s, u).As(t.Surface.Variant)
+	subject, err := ticket.Of(ctx, ref, s, u)
+	if err != nil {
+		return nil, err
+	}
+	if subject, err = subject.As(ctx, t.Surface.Variant); err != nil {
+		return nil, err
+	}
 	for _, l := range subject.Lost {
 		fmt.Fprintf(log, "note: set-up of %s: %s\n", l.Part, l.Why)
 	}

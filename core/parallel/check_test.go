@@ -63,6 +63,7 @@ func TestLongWorkGivesUpAnywhere(t *testing.T) {
 	for i := range pix {
 		pix[i] = float32(i % 7)
 	}
+	top := scene.Cut{At: m.Positions[0], By: scene.ByAngle, Angle: 0.5}
 	for name, c := range map[string]struct {
 		least int64 // looks at the context
 		do    func(ctx context.Context)
@@ -72,6 +73,8 @@ func TestLongWorkGivesUpAnywhere(t *testing.T) {
 		"tangents":          {8, func(ctx context.Context) { o := normal; o.AddTangents(ctx, 0) }},
 		"edges":             {20, func(ctx context.Context) { m.Edges(ctx, 0.5, nil) }},
 		"borders":           {n * n, func(ctx context.Context) { apart.Edges(ctx, 0.5, nil) }},
+		"a set of faces":    {30, func(ctx context.Context) { top.Parts(ctx, nil, m) }},
+		"boxes around it":   {8, func(ctx context.Context) { m.BoxUV(ctx, 1) }},
 		"a sampled picture": {1000, func(ctx context.Context) { lights.Picture(ctx, 512, 256, pix, 0, 1) }},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -146,6 +149,8 @@ func BenchmarkGivingUp(b *testing.B) {
 		"Normals":     func(ctx context.Context) { o := *m; o.AddNormals(ctx, 1) },
 		"Tangents":    func(ctx context.Context) { o := normal; o.AddTangents(ctx, 0) },
 		"Edges":       func(ctx context.Context) { m.Edges(ctx, 0.5, nil) },
+		"Sets":        func(ctx context.Context) { scene.Cut{By: scene.ByAngle, Angle: 0.5}.Parts(ctx, nil, m) },
+		"Boxes":       func(ctx context.Context) { m.BoxUV(ctx, 1) },
 		"Picture":     func(ctx context.Context) { lights.Picture(ctx, 8192, 4096, pix, 0, 1) },
 	} {
 		b.Run(name, func(b *testing.B) {

@@ -28,7 +28,7 @@ func litFound(t *testing.T, ball scene.Finish, stage func(g *setup.Stage), more 
 	if err := u.Fault(); err != nil {
 		t.Fatal(err)
 	}
-	v, _ := u.Apply(&s.Scene)
+	v, _, _ := u.Apply(t.Context(), &s.Scene)
 	lamps := map[int]bool{}
 	for _, l := range trace.LampsOf(v) {
 		lamps[l.Part] = true

@@ -5,6 +5,7 @@ import (
 	"math"
 
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 )
 
 // Grow says how far a set of faces reaches from one of them.
@@ -17,10 +18,11 @@ const (
 )
 
 // Nearest is the triangle of a mesh that comes nearest to a point of its space, -1 of a
-// mesh without any.
-func (m *Mesh) Nearest(p geom.Vec3) int {
+// mesh without any. It gives up as parallel.Check does.
+func (m *Mesh) Nearest(ctx context.Context, p geom.Vec3) int {
 	best, away := -1, float32(math.MaxFloat32)
 	for f := range len(m.Indices) / 3 {
+		parallel.Check(ctx, f)
 		a, b, c := m.corners(f)
 		if d := p.Sub(nearestOn(p, a, b, c)).Len2(); d < away {
 			best, away = f, d
@@ -62,10 +64,8 @@ func nearestOn(p, a, b, c geom.Vec3) geom.Vec3 {
 }
 
 // Grown is the set of triangles that is grown from one, by triangle; angle counts where it
-// is grown by that, radians.
-func (m *Mesh) Grown(from int, by Grow, angle float32) []bool {
-	// A set-up is laid over a scene in one go, and its cuts are kept for whoever asks next.
-	ctx := context.Background()
+// is grown by that, radians. It gives up as parallel.Check does.
+func (m *Mesh) Grown(ctx context.Context, from int, by Grow, angle float32) []bool {
 	place, first := weld(ctx, len(m.Positions), func(i int) geom.Vec3 { return m.Positions[i].Add(geom.Vec3{}) })
 	if by == ByIsland && len(m.UV[0]) > 0 {
 		type spot struct {
@@ -89,7 +89,8 @@ func (m *Mesh) Grown(from int, by Grow, angle float32) []bool {
 	}
 	in := make([]bool, len(n.tri)/3)
 	in[from] = true
-	for todo := []int{from}; len(todo) > 0; {
+	for todo, k := []int{from}, 0; len(todo) > 0; k++ {
+		parallel.Check(ctx, k)
 		f := todo[len(todo)-1]
 		todo = todo[:len(todo)-1]
 		here := n.facing(f).Unit()
@@ -106,12 +107,13 @@ func (m *Mesh) Grown(from int, by Grow, angle float32) []bool {
 }
 
 // Parted is a mesh as two: the triangles of a set, and the others, each with the vertices
-// that it needs.
-func (m *Mesh) Parted(in []bool) (set, rest Mesh) {
+// that it needs. It gives up as parallel.Check does.
+func (m *Mesh) Parted(ctx context.Context, in []bool) (set, rest Mesh) {
 	for k, out := range [2]*Mesh{&set, &rest} {
 		out.Name, out.Finish, out.Shaping = m.Name, m.Finish, m.Shaping
 		at := make([]int32, len(m.Positions)) // one more than the vertex's place in out; 0: not there yet
 		for f := range in {
+			parallel.Check(ctx, f)
 			if in[f] != (k == 0) {
 				continue
 			}
@@ -136,13 +138,14 @@ func (m *Mesh) Parted(in []bool) (set, rest Mesh) {
 // BoxUV is the mesh with places in a picture for every face, as if it were wrapped around
 // in boxes: along the axis that the face looks along most. perUnit is how many times the
 // picture is repeated in a unit of the mesh. Vertices are doubled where faces of several
-// axes meet.
-func (m *Mesh) BoxUV(perUnit float32) Mesh {
+// axes meet. It gives up as parallel.Check does.
+func (m *Mesh) BoxUV(ctx context.Context, perUnit float32) Mesh {
 	out := Mesh{Name: m.Name, Finish: m.Finish, Shaping: m.Shaping, Indices: make([]uint32, len(m.Indices))}
 	bare := *m
 	bare.UV = [2][][2]float32{}
 	at := make([][3]int32, len(m.Positions)) // one more than the vertex's place by axis
 	for k := 0; k+2 < len(m.Indices); k += 3 {
+		parallel.Check(ctx, k/3)
 		a, b, c := m.corners(k / 3)
 		n := b.Sub(a).Cross(c.Sub(a))
 		axis := 0
@@ -184,17 +187,18 @@ type cutOf struct {
 // CutBytes is about how much memory cutting a mesh takes, in bytes, with what it is cut into.
 func CutBytes(m *Mesh) int64 { return int64(len(m.Indices))*40 + int64(len(m.Positions))*160 }
 
-// Parts cuts a mesh in two; nil where one of them would be empty.
-func (c Cut) Parts(memo *Memo, m *Mesh) (set, rest *Mesh) {
+// Parts cuts a mesh in two; nil where one of them would be empty. It gives up as
+// parallel.Check does.
+func (c Cut) Parts(ctx context.Context, memo *Memo, m *Mesh) (set, rest *Mesh) {
 	if len(m.Indices) < 6 {
 		return nil, nil
 	}
 	two := Once(memo, cutOf{&m.Indices[0], c}, func() (two [2]*Mesh, size int64) {
-		from := m.Nearest(c.At)
+		from := m.Nearest(ctx, c.At)
 		if from < 0 { // the point is nowhere
 			return two, 0
 		}
-		a, b := m.Parted(m.Grown(from, c.By, c.Angle))
+		a, b := m.Parted(ctx, m.Grown(ctx, from, c.By, c.Angle))
 		if len(a.Indices) > 0 && len(b.Indices) > 0 {
 			two = [2]*Mesh{&a, &b}
 		}

@@ -36,8 +36,8 @@ func TestSetsOfFaces(t *testing.T) {
 		angle float32
 		faces int
 	}{{ByPiece, 0, 12}, {ByAngle, 0.5, 2}, {ByAngle, 1.6, 12}, {ByIsland, 0, 2}} {
-		in := m.Grown(m.Nearest(top), c.by, c.angle)
-		set, rest := m.Parted(in)
+		in := m.Grown(t.Context(), m.Nearest(t.Context(), top), c.by, c.angle)
+		set, rest := m.Parted(t.Context(), in)
 		if got := len(set.Indices) / 3; got != c.faces || got+len(rest.Indices)/3 != 24 {
 			t.Errorf("by %s at %g: %d faces and %d", c.by, c.angle, got, len(rest.Indices)/3)
 		}
@@ -75,11 +75,11 @@ func TestNearest(t *testing.T) {
 		for f := range len(m.Indices) / 3 {
 			best = min(best, away(f))
 		}
-		if got := away(m.Nearest(p)); got > best+0.01 {
+		if got := away(m.Nearest(t.Context(), p)); got > best+0.01 {
 			t.Errorf("from %v the triangle is %g away, another %g", p, got, best)
 		}
 	}
-	if (&Mesh{}).Nearest(geom.Vec3{}) != -1 {
+	if (&Mesh{}).Nearest(t.Context(), geom.Vec3{}) != -1 {
 		t.Error("a mesh without triangles has a nearest one")
 	}
 }
@@ -94,7 +94,7 @@ func TestCuts(t *testing.T) {
 	var all [8]*Mesh
 	var wg sync.WaitGroup
 	for i := range all {
-		wg.Go(func() { all[i], _ = cut.Parts(c, &m) })
+		wg.Go(func() { all[i], _ = cut.Parts(t.Context(), c, &m) })
 	}
 	wg.Wait()
 	for _, s := range all {
@@ -102,12 +102,12 @@ func TestCuts(t *testing.T) {
 			t.Fatal("asked twice, it was cut twice")
 		}
 	}
-	if set, rest := cut.Parts(nil, &m); set == nil || len(set.Indices) != 36 || len(rest.Indices) != 36 {
+	if set, rest := cut.Parts(t.Context(), nil, &m); set == nil || len(set.Indices) != 36 || len(rest.Indices) != 36 {
 		t.Error("without a memory it is not cut")
 	}
 	inf := float32(math.Inf(1))
 	for _, bad := range []Cut{{At: geom.V(0, 0, 0), By: ByAngle, Angle: math.Pi}, {At: geom.V(inf, 0, 0), By: ByPiece}} {
-		if set, _ := bad.Parts(c, all[0]); set != nil {
+		if set, _ := bad.Parts(t.Context(), c, all[0]); set != nil {
 			t.Errorf("%+v leaves nothing, and was made", bad)
 		}
 	}

@@ -1,6 +1,7 @@
 package setup
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -58,8 +59,8 @@ type Colour struct {
 
 func (c *Colour) vec() geom.Vec3 { return geom.V(float32(c.R), float32(c.G), float32(c.B)) }
 
-// Nothing tells whether a change of a finish changes nothing.
-func (f *Finish) Nothing() bool { return *f == Finish{Name: f.Name} }
+// IsZero tells whether a change of a finish changes nothing.
+func (f *Finish) IsZero() bool { return *f == Finish{Name: f.Name} }
 
 // onto lays the change over a finish.
 func (f *Finish) onto(to *scene.Finish) {
@@ -138,7 +139,7 @@ func (f *Finish) ontoPictures(to *scene.Finish) {
 
 // applyFinishes lays the changes of finishes over those of a scene.
 // The scene's list of images may be appended to.
-func (u *Setup) applyFinishes(s *scene.Scene) (out []scene.Finish, lost []Lost) {
+func (u *Setup) applyFinishes(ctx context.Context, s *scene.Scene) (out []scene.Finish, lost []Lost) {
 	s.Images = slices.Clip(s.Images)
 	out = slices.Clone(s.Finishes)
 	find := func(name string) int {
@@ -171,7 +172,7 @@ func (u *Setup) applyFinishes(s *scene.Scene) (out []scene.Finish, lost []Lost) 
 			lost = append(lost, Lost{f.Name, "the scene has no such finish"})
 			continue
 		}
-		if err := f.draw(&out[at], s); err != nil {
+		if err := f.draw(ctx, &out[at], s); err != nil {
 			lost = append(lost, Lost{f.Name, err.Error()})
 		}
 		f.onto(&out[at])

@@ -1,12 +1,14 @@
 package setup
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
 
 	"amberproof/core/colour"
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 	"amberproof/core/scene"
 )
 
@@ -74,7 +76,7 @@ const hundredthSteep = 0.01
 
 // draw puts the maps of a change onto a finish of a scene whose list of images may be
 // appended to.
-func (f *Finish) draw(to *scene.Finish, s *scene.Scene) error {
+func (f *Finish) draw(ctx context.Context, to *scene.Finish, s *scene.Scene) error {
 	if len(f.maps()) == 0 {
 		return nil
 	}
@@ -106,11 +108,13 @@ func (f *Finish) draw(to *scene.Finish, s *scene.Scene) error {
 		to    *scene.Texture
 		paint func(src []*scene.Image) scene.Image
 	}{
-		{[]*Map{f.BaseMap}, "colour", &to.BaseTexture, func(src []*scene.Image) scene.Image { return towardsWhite(src[0], f.BaseMap.Strength) }},
-		{[]*Map{f.GlowMap}, "colour", &to.EmissionTexture, func(src []*scene.Image) scene.Image { return towardsWhite(src[0], f.GlowMap.Strength) }},
-		{[]*Map{f.RoughMap, f.MetalMap}, "values", &to.MetalRoughTexture, func(src []*scene.Image) scene.Image { return inChannels(src, f.RoughMap, f.MetalMap) }},
+		{[]*Map{f.BaseMap}, "colour", &to.BaseTexture, func(src []*scene.Image) scene.Image { return towardsWhite(ctx, src[0], f.BaseMap.Strength) }},
+		{[]*Map{f.GlowMap}, "colour", &to.EmissionTexture, func(src []*scene.Image) scene.Image { return towardsWhite(ctx, src[0], f.GlowMap.Strength) }},
+		{[]*Map{f.RoughMap, f.MetalMap}, "values", &to.MetalRoughTexture, func(src []*scene.Image) scene.Image {
+			return inChannels(ctx, src, f.RoughMap, f.MetalMap)
+		}},
 		{[]*Map{f.NormalMap}, "as it is", &to.NormalTexture, func(src []*scene.Image) scene.Image { return *src[0] }},
-		{[]*Map{f.HeightMap}, "heights", &to.NormalTexture, func(src []*scene.Image) scene.Image { return slopes(src[0], f.HeightMap.Strength) }},
+		{[]*Map{f.HeightMap}, "heights", &to.NormalTexture, func(src []*scene.Image) scene.Image { return slopes(ctx, src[0], f.HeightMap.Strength) }},
 	} {
 		if p.maps[0] == nil {
 			p.maps = slices.Clone(p.maps)
@@ -120,7 +124,7 @@ func (f *Finish) draw(to *scene.Finish, s *scene.Scene) error {
 				continue
 			}
 			p.paint = func(src []*scene.Image) scene.Image {
-				return inChannels([]*scene.Image{nil, src[0]}, nil, f.MetalMap)
+				return inChannels(ctx, []*scene.Image{nil, src[0]}, nil, f.MetalMap)
 			}
 		}
 		t, err := bake(p.use, p.maps, p.paint)
@@ -152,10 +156,11 @@ func (m *Map) placed(image int) scene.Texture {
 }
 
 // painted is a picture of a size, made pixel by pixel.
-func painted(w, h int, at func(x, y int, px []byte)) scene.Image {
+func painted(ctx context.Context, w, h int, at func(x, y int, px []byte)) scene.Image {
 	img := scene.Image{W: w, H: h, Pix: make([]byte, 4*w*h)}
 	for y := range h {
 		for x := range w {
+			parallel.Check(ctx, y*w+x)
 			at(x, y, img.Pix[4*(y*w+x):])
 		}
 	}
@@ -163,7 +168,7 @@ func painted(w, h int, at func(x, y int, px []byte)) scene.Image {
 }
 
 // towardsWhite is a picture of colours as strong as a percentage says: at 0 all is white.
-func towardsWhite(src *scene.Image, percent float64) scene.Image {
+func towardsWhite(ctx context.Context, src *scene.Image, percent float64) scene.Image {
 	if percent == 100 {
 		return *src
 	}
@@ -173,7 +178,7 @@ func towardsWhite(src *scene.Image, percent float64) scene.Image {
 		v := 1 + k*(colour.SRGB8[b]-1)
 		table[b] = byte(colour.EncodeSRGB(min(1, max(0, v)))*255 + 0.5)
 	}
-	return painted(src.W, src.H, func(x, y int, px []byte) {
+	return painted(ctx, src.W, src.H, func(x, y int, px []byte) {
 		from := src.Pix[4*(y*src.W+x):]
 		px[0], px[1], px[2], px[3] = table[from[0]], table[from[1]], table[from[2]], from[3]
 	})
@@ -187,7 +192,7 @@ func grey(img *scene.Image, x, y int) float64 {
 
 // inChannels packs roughness into green and metal into blue, as finishes hold them; what
 // is not there is one.
-func inChannels(src []*scene.Image, rough, metal *Map) scene.Image {
+func inChannels(ctx context.Context, src []*scene.Image, rough, metal *Map) scene.Image {
 	w, h := commonSize(src)
 	value := func(k int, m *Map, x, y int) byte {
 		if src[k] == nil {
@@ -196,7 +201,7 @@ func inChannels(src []*scene.Image, rough, metal *Map) scene.Image {
 		v := 1 + m.Strength/100*(grey(src[k], x*src[k].W/w, y*src[k].H/h)-1)
 		return byte(min(1, max(0, v))*255 + 0.5)
 	}
-	return painted(w, h, func(x, y int, px []byte) {
+	return painted(ctx, w, h, func(x, y int, px []byte) {
 		px[0], px[1], px[2], px[3] = 255, value(0, rough, x, y), value(1, metal, x, y), 255
 	})
 }
@@ -223,11 +228,11 @@ func commonSize(src []*scene.Image) (w, h int) {
 
 // slopes is the normal map of a picture of heights, which goes on where it ends (the
 // derivatives of Sobel). 100 percent has white a hundredth of the picture's width over black.
-func slopes(src *scene.Image, percent float64) scene.Image {
+func slopes(ctx context.Context, src *scene.Image, percent float64) scene.Image {
 	w, h := src.W, src.H
 	steep := percent / 100 * hundredthSteep * float64(w) / 8
 	at := func(x, y int) float64 { return grey(src, (x+w)%w, (y+h)%h) }
-	return painted(w, h, func(x, y int, px []byte) {
+	return painted(ctx, w, h, func(x, y int, px []byte) {
 		dx := at(x+1, y-1) + 2*at(x+1, y) + at(x+1, y+1) - at(x-1, y-1) - 2*at(x-1, y) - at(x-1, y+1)
 		dy := at(x-1, y+1) + 2*at(x, y+1) + at(x+1, y+1) - at(x-1, y-1) - 2*at(x, y-1) - at(x+1, y-1)
 		n := geom.V(float32(-dx*steep), float32(dy*steep), 1).Unit()
@@ -243,7 +248,7 @@ const boxMM = 100
 
 // wrap gives parts that wear a finish with a map, and whose meshes have no places for it,
 // some: those of boxes around them.
-func (u *Setup) wrap(s *scene.Scene) {
+func (u *Setup) wrap(ctx context.Context, s *scene.Scene) {
 	mapped := map[string]bool{}
 	for i := range u.Finishes {
 		if len(u.Finishes[i].maps()) > 0 {
@@ -271,7 +276,7 @@ func (u *Setup) wrap(s *scene.Scene) {
 		at, ok := made[key]
 		if !ok {
 			out := scene.Once(s.Memo, key, func() (*scene.Mesh, int64) {
-				boxed := m.BoxUV(key.perUnit)
+				boxed := m.BoxUV(ctx, key.perUnit)
 				return &boxed, (&scene.Scene{Meshes: []scene.Mesh{boxed}}).Bytes()
 			})
 			at = len(s.Meshes)

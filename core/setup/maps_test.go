@@ -1,6 +1,7 @@
 package setup
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"math"
@@ -28,7 +29,7 @@ func pictured(pictures map[string]scene.Image) *scene.Scene {
 
 // even is a picture of one colour.
 func even(w, h int, r, g, b byte) scene.Image {
-	return painted(w, h, func(_, _ int, px []byte) { px[0], px[1], px[2], px[3] = r, g, b, 255 })
+	return painted(context.Background(), w, h, func(_, _ int, px []byte) { px[0], px[1], px[2], px[3] = r, g, b, 255 })
 }
 
 func TestMapsAreWorn(t *testing.T) {
@@ -69,7 +70,7 @@ func TestMapsAreWorn(t *testing.T) {
 		t.Errorf("read again: %+v, %v", back.Finishes, err)
 	}
 	lost := Setup{Finishes: []Finish{{Name: "Grey", BaseMap: m("nothing", 100)}}}
-	if w, l := lost.Apply(s); len(l) != 1 || w.Finishes[0].BaseTexture.Image >= 0 {
+	if w, l := applied(t, &lost, s); len(l) != 1 || w.Finishes[0].BaseTexture.Image >= 0 {
 		t.Errorf("a picture that is not there: %+v", l)
 	}
 }
@@ -78,11 +79,11 @@ func TestMapsAreWorn(t *testing.T) {
 // once the other way; level ground stays level.
 func TestHeights(t *testing.T) {
 	const w = 64
-	ramp := painted(w, w, func(x, y int, px []byte) {
+	ramp := painted(context.Background(), w, w, func(x, y int, px []byte) {
 		v := byte(2*x + y)
 		px[0], px[1], px[2] = v, v, v
 	})
-	n := slopes(&ramp, 500)
+	n := slopes(context.Background(), &ramp, 500)
 	px := n.Pix[4*(20*w+20):]
 	got := geom.V(float32(px[0])-128, float32(px[1])-128, float32(px[2])-128).Unit()
 	// Five hundredths of the width for white: so many widths up in a width.
@@ -92,7 +93,7 @@ func TestHeights(t *testing.T) {
 		t.Errorf("normal %v, want %v", got, want)
 	}
 	level := even(8, 8, 90, 90, 90)
-	for i, b := range slopes(&level, 1000).Pix {
+	for i, b := range slopes(context.Background(), &level, 1000).Pix {
 		if want := [4]byte{128, 128, 255, 255}[i%4]; b != want {
 			t.Fatalf("level ground has %d in channel %d", b, i%4)
 		}
@@ -137,7 +138,7 @@ func TestPackedPicturesAreNoLargerThanTheirSources(t *testing.T) {
 		{strip(64, 32), strip(32, 64), strip(64, 64)},
 		{strip(256, 256), nil, strip(256, 256)},
 	} {
-		got := inChannels([]*scene.Image{c.a, c.b}, &Map{Strength: 100}, &Map{Strength: 100})
+		got := inChannels(context.Background(), []*scene.Image{c.a, c.b}, &Map{Strength: 100}, &Map{Strength: 100})
 		if got.W != c.want.W || got.H != c.want.H || len(got.Pix) != len(c.want.Pix) {
 			t.Errorf("%d x %d, want %d x %d", got.W, got.H, c.want.W, c.want.H)
 		}

@@ -1,6 +1,10 @@
 package setup
 
-import "amberproof/core/scene"
+import (
+	"context"
+
+	"amberproof/core/scene"
+)
 
 // Lost is something that a set-up says and a scene has nothing for.
 type Lost struct {
@@ -42,8 +46,10 @@ type Found struct {
 // Fitted is the set-up with its changes under the keys and places that the scene has
 // for their parts now; those without one stay as they are. found are those whose keys
 // have changed.
-func (u *Setup) Fitted(s *scene.Scene) (fitted Setup, found []Found) {
-	s = u.Parted(s)
+func (u *Setup) Fitted(ctx context.Context, s *scene.Scene) (fitted Setup, found []Found, err error) {
+	if s, err = u.Parted(ctx, s); err != nil {
+		return fitted, nil, err
+	}
 	keys, paths := s.Keys(), s.Paths()
 	fitted = u.With()
 	for k, i := range fitted.Match(s) {
@@ -57,5 +63,5 @@ func (u *Setup) Fitted(s *scene.Scene) (fitted Setup, found []Found) {
 		c.Part, c.Path = keys[i], paths[s.Parts[i].Object]
 	}
 	fitted.Tidy()
-	return fitted, found
+	return fitted, found, nil
 }

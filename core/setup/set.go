@@ -1,11 +1,13 @@
 package setup
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
 
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 	"amberproof/core/scene"
 )
 
@@ -29,7 +31,8 @@ type Point struct {
 
 // NewSet is a set of faces of a part of a scene, grown from where a point of the world, in
 // metres, lies on it. name is made one that no part has.
-func NewSet(s *scene.Scene, part int, at geom.Vec3, by string, angle float64, name string) (Set, error) {
+func NewSet(ctx context.Context, s *scene.Scene, part int, at geom.Vec3, by string, angle float64, name string) (made Set, err error) {
+	defer parallel.Catch(&err)
 	world := s.World(part)
 	back, ok := world.Inverse()
 	if !ok {
@@ -43,7 +46,7 @@ func NewSet(s *scene.Scene, part int, at geom.Vec3, by string, angle float64, na
 	}
 	mm := func(x float32) float64 { return math.Round(float64(x)*1e7) / 1e4 }
 	out := Set{Name: free, Part: keys[part], At: Point{mm(p.X), mm(p.Y), mm(p.Z)}, By: by, Angle: angle}
-	if set, _ := out.cut().Parts(s.Memo, &s.Meshes[s.Parts[part].Mesh]); set == nil {
+	if set, _ := out.cut().Parts(ctx, s.Memo, &s.Meshes[s.Parts[part].Mesh]); set == nil {
 		return Set{}, fmt.Errorf("that would be all of %s; choose another way to grow the set", s.Parts[part].Name)
 	}
 	return out, nil
@@ -59,7 +62,7 @@ func (g *Set) cut() scene.Cut {
 
 // parted lays the sets over a scene whose list of parts is its own; lost are those that it
 // has nothing for. The new parts come after those of the scene.
-func (u *Setup) parted(s *scene.Scene) (lost []Lost) {
+func (u *Setup) parted(ctx context.Context, s *scene.Scene) (lost []Lost) {
 	if len(u.Sets) == 0 {
 		return nil
 	}
@@ -80,7 +83,7 @@ func (u *Setup) parted(s *scene.Scene) (lost []Lost) {
 			lost = append(lost, Lost{g.Name, "the scene has a part of this name; the set of faces stays with its part"})
 			continue
 		}
-		set, rest := g.cut().Parts(s.Memo, &s.Meshes[s.Parts[at].Mesh])
+		set, rest := g.cut().Parts(ctx, s.Memo, &s.Meshes[s.Parts[at].Mesh])
 		if set == nil {
 			lost = append(lost, Lost{g.Name, fmt.Sprintf("it would be all of %q now", g.Part)})
 			continue
@@ -96,11 +99,12 @@ func (u *Setup) parted(s *scene.Scene) (lost []Lost) {
 }
 
 // Parted is a scene with nothing of the set-up but its sets of faces.
-func (u *Setup) Parted(s *scene.Scene) *scene.Scene {
+func (u *Setup) Parted(ctx context.Context, s *scene.Scene) (out *scene.Scene, err error) {
+	defer parallel.Catch(&err)
 	v := *s
 	v.Parts = slices.Clone(s.Parts)
-	u.parted(&v)
-	return &v
+	u.parted(ctx, &v)
+	return &v, nil
 }
 
 // fault is what makes a set no proper one, or nil.

@@ -35,7 +35,7 @@ func joined() *scene.Scene {
 // and all others their places.
 func TestASetOfFacesIsAPart(t *testing.T) {
 	s := joined()
-	g, err := NewSet(s, 0, geom.V(1.05, 2.1, 0.05), "piece", 30, "Pair, faces")
+	g, err := NewSet(t.Context(), s, 0, geom.V(1.05, 2.1, 0.05), "piece", 30, "Pair, faces")
 	if err != nil || g.Part != "Pair" || g.Name != "Pair, faces" {
 		t.Fatalf("%+v: %v", g, err)
 	}
@@ -58,11 +58,11 @@ func TestASetOfFacesIsAPart(t *testing.T) {
 		t.Error("the set was cut out again")
 	}
 	// Its changes are its own, not those of the part it was taken out of.
-	if f, _ := u.Fitted(s); f.Parts[0].Part != "Pair, faces" {
+	if f, _ := fit(t, &u, s); f.Parts[0].Part != "Pair, faces" {
 		t.Errorf("fitted %+v", f.Parts)
 	}
 	// A set of a set, and one of the part's other half is all of it.
-	top, err := NewSet(v, 2, geom.V(1.05, 2.2, 0.3), "angle", 20, "One")
+	top, err := NewSet(t.Context(), v, 2, geom.V(1.05, 2.2, 0.3), "angle", 20, "One")
 	if err != nil || top.Name != "One 2" || top.Part != "Pair, faces" {
 		t.Fatalf("%+v: %v", top, err)
 	}
@@ -70,7 +70,7 @@ func TestASetOfFacesIsAPart(t *testing.T) {
 	if w := apply(t, u, s); len(w.Parts) != 4 || len(w.Meshes[w.Parts[3].Mesh].Indices) != 6 || w.PartBounds(3).Size().Y > 1e-6 {
 		t.Errorf("a set of the set: %+v", w.Parts)
 	}
-	if _, err := NewSet(v, 0, geom.V(0, 2, 0), "piece", 0, "All"); err == nil || !strings.Contains(err.Error(), "all of Pair") {
+	if _, err := NewSet(t.Context(), v, 0, geom.V(0, 2, 0), "piece", 0, "All"); err == nil || !strings.Contains(err.Error(), "all of Pair") {
 		t.Errorf("all of a part: %v", err)
 	}
 }
@@ -80,7 +80,7 @@ func TestLostSets(t *testing.T) {
 	s := joined()
 	at := Point{1050, 100, 50}
 	u := Setup{Sets: []Set{{"Gone", "Nobody", at, "piece", 30}, {"One", "Pair", at, "piece", 30}, {"Whole", "One", at, "piece", 30}}}
-	v, lost := u.Apply(s)
+	v, lost := applied(t, &u, s)
 	if len(lost) != 3 || len(v.Parts) != 2 {
 		t.Errorf("lost %+v, parts %+v", lost, v.Parts)
 	}

@@ -5,12 +5,14 @@ package setup
 import (
 	"bytes"
 	"cmp"
+	"context"
 	"encoding/json"
 	"fmt"
 	"io"
 	"math"
 	"slices"
 
+	"amberproof/core/parallel"
 	"amberproof/core/scene"
 )
 
@@ -100,13 +102,13 @@ func (c *Change) stays() bool {
 	return c.Shift == Vector{} && c.Turn == Angles{} && c.Scale == 1
 }
 
-// Nothing tells whether a change changes nothing.
-func (c *Change) Nothing() bool {
+// IsZero tells whether a change changes nothing.
+func (c *Change) IsZero() bool {
 	return c.stays() && !c.Out && c.Finish == "" && c.Name == "" && c.Group == "" && c.Smooth == 0
 }
 
-// Nothing tells whether a tidy set-up changes nothing.
-func (u *Setup) Nothing() bool {
+// IsZero tells whether a tidy set-up changes nothing.
+func (u *Setup) IsZero() bool {
 	return len(u.Parts) == 0 && len(u.Finishes) == 0 && len(u.Aside) == 0 && len(u.Looks) == 0 && len(u.Sets) == 0 && u.Stage == nil && u.File == nil
 }
 
@@ -116,12 +118,12 @@ func (u *Setup) Tidy() {
 	if u.Parts == nil {
 		u.Parts = []Change{}
 	}
-	u.Finishes = slices.DeleteFunc(u.Finishes, func(f Finish) bool { return f.Nothing() })
+	u.Finishes = slices.DeleteFunc(u.Finishes, func(f Finish) bool { return f.IsZero() })
 	slices.SortStableFunc(u.Finishes, func(a, b Finish) int { return cmp.Compare(a.Name, b.Name) })
 	if len(u.Finishes) == 0 {
 		u.Finishes = nil // left out when it is written
 	}
-	u.Parts = slices.DeleteFunc(u.Parts, func(c Change) bool { return c.Nothing() })
+	u.Parts = slices.DeleteFunc(u.Parts, func(c Change) bool { return c.IsZero() })
 	slices.SortStableFunc(u.Parts, func(a, b Change) int { return cmp.Compare(a.Part, b.Part) })
 	for i := range u.Parts {
 		c := &u.Parts[i]
@@ -228,22 +230,24 @@ func (u *Setup) Fault() error {
 
 // Apply lays a set-up over a scene. Everything that is not changed is shared with
 // s, which stays as it is; parts keep their places in its lists. lost are the
-// changes, or what they ask for, that the scene has nothing for.
-func (u *Setup) Apply(s *scene.Scene) (out *scene.Scene, lost []Lost) {
-	if u.Nothing() {
-		return s, nil
+// changes, or what they ask for, that the scene has nothing for. The only error is the
+// context's.
+func (u *Setup) Apply(ctx context.Context, s *scene.Scene) (out *scene.Scene, lost []Lost, err error) {
+	if u.IsZero() {
+		return s, nil, nil
 	}
+	defer parallel.Catch(&err)
 	v := *s
 	if u.File != nil {
 		u.File.onto(&v)
 	}
 	v.Parts = slices.Clone(s.Parts)
-	lost = u.parted(&v)
+	lost = u.parted(ctx, &v)
 	parted := v
 	parted.Parts = slices.Clone(v.Parts)
 	s = &parted
 	var unknown []Lost
-	v.Finishes, unknown = u.applyFinishes(s)
+	v.Finishes, unknown = u.applyFinishes(ctx, s)
 	v.Images = s.Images
 	lost = append(lost, unknown...)
 	for k, i := range u.Match(s) {
@@ -271,11 +275,11 @@ func (u *Setup) Apply(s *scene.Scene) (out *scene.Scene, lost []Lost) {
 			}
 		}
 	}
-	u.wrap(&v)
+	u.wrap(ctx, &v)
 	u.smooth(&v)
 	if u.Stage != nil {
 		v.Objects, v.Meshes, v.Lights = slices.Clip(v.Objects), slices.Clip(v.Meshes), slices.Clip(v.Lights)
 		u.Stage.onto(&v)
 	}
-	return &v, lost
+	return &v, lost, nil
 }

@@ -38,7 +38,7 @@ func lamp() *scene.Scene {
 func apply(t *testing.T, u Setup, s *scene.Scene) *scene.Scene {
 	t.Helper()
 	before, _ := json.Marshal(s.Parts)
-	v, lost := u.Apply(s)
+	v, lost := applied(t, &u, s)
 	if len(lost) > 0 {
 		t.Fatalf("lost: %+v", lost)
 	}
@@ -102,7 +102,7 @@ func TestOutAndFinishes(t *testing.T) {
 		t.Errorf("what is left out counts: %v", v.Bounds())
 	}
 	none := Setup{}
-	if v, _ := none.Apply(s); v != s {
+	if v, _ := applied(t, &none, s); v != s {
 		t.Error("a set-up that changes nothing makes another scene")
 	}
 }
@@ -121,18 +121,18 @@ func TestNewerFile(t *testing.T) {
 	if got := u.Match(s); !reflect.DeepEqual(got, []int{0, -1, 1}) {
 		t.Fatalf("matched %v", got)
 	}
-	v, lost := u.Apply(s)
+	v, lost := applied(t, &u, s)
 	if len(lost) != 2 || lost[0].Part != "Screw #2" || lost[1].Part != "Shade" || v.Parts[1].Place == nil || v.Parts[3].Out {
 		t.Errorf("lost %+v", lost)
 	}
-	fitted, found := u.Fitted(s)
+	fitted, found := fit(t, &u, s)
 	if !reflect.DeepEqual(found, []Found{{"Shade.001", "Shade"}}) {
 		t.Errorf("found again %+v", found)
 	}
 	if fitted.Of("Shade.001").Shift.Y != 2 || fitted.Of("Shade").Shift.Y != 0 || !fitted.Of("Screw #2").Out {
 		t.Errorf("fitted %+v", fitted)
 	}
-	again, found := fitted.Fitted(s)
+	again, found := fit(t, &fitted, s)
 	if len(found) > 0 || !reflect.DeepEqual(again, fitted) {
 		t.Error("fitted twice is not fitted once")
 	}
@@ -176,7 +176,7 @@ func FuzzDecode(f *testing.F) {
 			return
 		}
 		_ = u.Fault()
-		v, _ := u.Apply(lamp())
+		v, _ := applied(t, &u, lamp())
 		if len(v.Parts) != 4 {
 			t.Fatal("parts were lost")
 		}
@@ -223,7 +223,7 @@ func TestFinishesAreLinkedUntilSetLoose(t *testing.T) {
 		s.Parts[i].Finish = 0
 	}
 	u.Finishes = append(u.Finishes, Finish{Name: "gold", Metal: num(1)}, Finish{Name: "brass", From: "enamel"})
-	if _, lost := u.Apply(s); len(lost) != 3 {
+	if _, lost := applied(t, &u, s); len(lost) != 3 {
 		t.Errorf("lost %+v", lost)
 	}
 }
@@ -231,7 +231,7 @@ func TestFinishesAreLinkedUntilSetLoose(t *testing.T) {
 func TestFinishesAreTidied(t *testing.T) {
 	u := Setup{Finishes: []Finish{{Name: "b", Coat: num(1)}, {Name: "c"}, {Name: "a", From: "b"}}}
 	v := u.With()
-	if len(v.Finishes) != 2 || v.Finishes[0].Name != "a" || v.Nothing() || v.Fault() != nil {
+	if len(v.Finishes) != 2 || v.Finishes[0].Name != "a" || v.IsZero() || v.Fault() != nil {
 		t.Errorf("tidied to %+v", v.Finishes)
 	}
 	for _, bad := range []Setup{{Finishes: []Finish{{From: "b"}}}, {Finishes: []Finish{{Name: "a", Coat: num(1)}, {Name: "a", Coat: num(0)}}}} {
@@ -264,7 +264,7 @@ func TestEveryValueOfAFinishCounts(t *testing.T) {
 			continue // its names
 		}
 		u := Setup{Finishes: []Finish{f}}
-		out, lost := u.Apply(s)
+		out, lost := applied(t, &u, s)
 		if len(lost) > 0 || reflect.DeepEqual(out.Finishes[0], pictured) {
 			t.Errorf("%s changes nothing", fields.Field(i).Name)
 		}
@@ -280,7 +280,7 @@ func TestTilingAndTurn(t *testing.T) {
 	f.BaseTexture = scene.Texture{Transform: [6]float32{2, 0.5, 0.1, -0.3, 1, 0.2}}
 	tiling, turn := 3.0, 30.0
 	u := Setup{Finishes: []Finish{{Name: "cloth", Tiling: &tiling, MapTurn: &turn}}}
-	out, _ := u.Apply(&scene.Scene{Finishes: []scene.Finish{f}})
+	out, _ := applied(t, &u, &scene.Scene{Finishes: []scene.Finish{f}})
 	at := func(m [6]float32, u, v float64) (float64, float64) {
 		return float64(m[0])*u + float64(m[1])*v + float64(m[2]), float64(m[3])*u + float64(m[4])*v + float64(m[5])
 	}
@@ -301,7 +301,7 @@ func TestAFinishMadeHere(t *testing.T) {
 	rough := 0.2
 	u := Setup{Finishes: []Finish{{Name: "Rubber", Made: true, Roughness: &rough}, {Name: "brass", Made: true}}}
 	u.Parts = []Change{{Part: s.Keys()[0], Scale: 1, Finish: "Rubber"}}
-	out, lost := u.Apply(s)
+	out, lost := applied(t, &u, s)
 	if len(lost) != 1 || lost[0].Part != "brass" || len(out.Finishes) != len(s.Finishes)+1 {
 		t.Fatalf("%d finishes, lost %v", len(out.Finishes), lost)
 	}

@@ -39,7 +39,7 @@ func front(direction, height, distance float64, aspect float32) scene.View {
 // prepared is a scene with a set-up laid over it, seen by a camera.
 func prepared(t *testing.T, s *scene.Scene, u setup.Setup, c scene.View, size int, more func(o *trace.Options)) *trace.World {
 	t.Helper()
-	v, lost := u.Apply(s)
+	v, lost, _ := u.Apply(t.Context(), s)
 	if len(lost) > 0 {
 		t.Fatal(lost)
 	}
@@ -256,7 +256,7 @@ func TestWhatAStageAddsToAScene(t *testing.T) {
 	if f := u.Fault(); f != nil {
 		t.Fatal(f)
 	}
-	v, _ := u.Apply(s)
+	v, _, _ := u.Apply(t.Context(), s)
 	if len(s.Parts) != 1 || len(s.Lights) != 1 || len(s.Objects) != 1 || len(s.Finishes) != 1 {
 		t.Fatal("the scene itself was changed")
 	}
@@ -292,7 +292,7 @@ func TestWhatAStageAddsToAScene(t *testing.T) {
 		t.Error("the card is in a run, or the set-up itself was changed")
 	}
 	bare := setup.Setup{Stage: &setup.Stage{Backdrop: setup.Backdrop{Kind: setup.NoBackdrop}, Begins: &setup.Begins{}}}
-	if run := bare.ForRun(); !run.Nothing() {
+	if run := bare.ForRun(); !run.IsZero() {
 		t.Error("an empty stage changes runs")
 	}
 }
@@ -315,7 +315,7 @@ func TestLightsAtTheEndsOfTheirRanges(t *testing.T) {
 		if u.Fault() != nil {
 			continue
 		}
-		v, _ := u.Apply(pot())
+		v, _, _ := u.Apply(t.Context(), pot())
 		p := g.Placed(v)[0]
 		sum := p.Gives.Lux + p.Gives.Lumen + p.Gives.Nit + p.EV
 		if math.IsNaN(sum) || math.IsInf(sum, 0) || !p.At.Finite() || !p.Aim.Finite() || !l.Hue().Finite() || p.Name != "Key" {

@@ -38,7 +38,7 @@ func TestTheShelf(t *testing.T) {
 		}
 		seen[item.Finish.Name] = true
 		u := setup.Setup{Finishes: []setup.Finish{item.Finish}}
-		out, lost := u.Apply(&scene.Scene{Pictures: func(name, _ string) (*scene.Image, error) { return Picture(name) }})
+		out, lost, _ := u.Apply(t.Context(), &scene.Scene{Pictures: func(name, _ string) (*scene.Image, error) { return Picture(name) }})
 		if len(lost) > 0 || len(out.Finishes) != 1 || out.Finishes[0].Base.Max() > 1 {
 			t.Errorf("%q: %v", item.Finish.Name, lost)
 		}

@@ -16,11 +16,11 @@ import (
 func (w *World) Seen(c Camera, width, height int) *World {
 	v := *w
 	v.opt.Camera, v.opt.Width, v.opt.Height, v.opt.Window = c, width, height, image.Rect(0, 0, width, height)
-	v.eye = newEye(&c, width, height)
+	v.camera = prepareCamera(&c, width, height)
 	if v.twin != nil {
 		v.twin = w.twin.Seen(c, width, height)
 	}
-	v.lines = w.lines.from(v.eye.origin)
+	v.lines = w.lines.from(v.camera.origin)
 	v.findFocus(&c)
 	return &v
 }

@@ -174,7 +174,7 @@ func TestSeenFromElsewhere(t *testing.T) {
 	if !slices.Equal(sums(t, before.Seen(b.opt.Camera, 24, 32)), sums(t, fresh)) {
 		t.Error("other pixels than from nothing")
 	}
-	if before.Options().Width != 40 || before.eye.lens != 0 {
+	if before.Options().Width != 40 || before.camera.lens != 0 {
 		t.Error("the world itself was changed")
 	}
 }

@@ -34,7 +34,7 @@ func (t *Tracer) backed(r *geom.Ray) geom.Vec3 {
 	if o.Backing == BackTone {
 		return o.BackingTone
 	}
-	e := &t.eye
+	e := &t.camera
 	p := r.O
 	if !e.flat { // it is as far away as anything can be
 		p = e.origin.Add(r.D)

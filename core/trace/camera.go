@@ -24,8 +24,8 @@ type Camera struct {
 	FocusAt   [2]float32
 }
 
-// eye is a camera made ready for a frame.
-type eye struct {
+// preparedCamera is a camera made ready for a frame.
+type preparedCamera struct {
 	origin, right, up, back geom.Vec3
 	width, height           float32
 	shift                   [2]float32 // in halves of the frame
@@ -37,8 +37,8 @@ type eye struct {
 	focus                   float32
 }
 
-func newEye(c *Camera, width, height int) eye {
-	e := eye{
+func prepareCamera(c *Camera, width, height int) preparedCamera {
+	e := preparedCamera{
 		width: float32(width), height: float32(height), spread: float32(math.Tan(float64(c.YFov) / 2)),
 		shift: [2]float32{2 * c.Shift[0], 2 * c.Shift[1]},
 		lens:  c.Aperture, blades: c.Blades, turn: c.BladeTurn / (2 * math.Pi), focus: c.Focus,
@@ -50,14 +50,14 @@ func newEye(c *Camera, width, height int) eye {
 	return e
 }
 
-// stand puts the eye in a place.
-func (e *eye) stand(w *geom.Affine) {
+// stand puts the camera in a place.
+func (e *preparedCamera) stand(w *geom.Affine) {
 	e.origin, e.right, e.up, e.back = w.Origin(), w.Axis(0).Unit(), w.Axis(1).Unit(), w.Axis(2).Unit()
 }
 
 // seen is where in the frame a point is seen, in pixels from its upper left
-// corner; false behind the eye.
-func (e *eye) seen(p geom.Vec3) (x, y float32, ok bool) {
+// corner; false behind it.
+func (e *preparedCamera) seen(p geom.Vec3) (x, y float32, ok bool) {
 	d := p.Sub(e.origin)
 	scale := e.spread
 	if !e.flat {
@@ -72,7 +72,7 @@ func (e *eye) seen(p geom.Vec3) (x, y float32, ok bool) {
 
 // ray makes the camera ray through the point (x, y) of the frame, in pixels
 // from its upper left corner, and the point (u, v) of the lens.
-func (e *eye) ray(x, y, u, v float32) geom.Ray {
+func (e *preparedCamera) ray(x, y, u, v float32) geom.Ray {
 	// Square pixels: the frame's height spans the field of view, its width follows.
 	sy := (1 - 2*y/e.height + e.shift[1]) * e.spread
 	sx := (2*x/e.width - 1 + e.shift[0]) * (e.width / e.height) * e.spread
@@ -90,7 +90,7 @@ func (e *eye) ray(x, y, u, v float32) geom.Ray {
 }
 
 // cone is that of a camera ray.
-func (e *eye) cone() cone {
+func (e *preparedCamera) cone() cone {
 	pixel := 2 * e.spread / e.height * pixelShare
 	if e.flat {
 		return cone{width: pixel}
@@ -120,17 +120,17 @@ func opening(u, v float32, blades int, turn float32) (x, y float32) {
 // findFocus puts the sharp plane through what is seen at the camera's point,
 // or where nothing is, at the distance of the scene's middle.
 func (w *World) findFocus(c *Camera) {
-	if w.eye.lens == 0 || c.Focus > 0 {
+	if w.camera.lens == 0 || c.Focus > 0 {
 		return
 	}
-	lens := w.eye.lens
-	w.eye.lens = 0
+	lens := w.camera.lens
+	w.camera.lens = 0
 	t := w.NewTracer()
 	t.open(0.5)
-	r := t.eye.ray(c.FocusAt[0]*w.eye.width, c.FocusAt[1]*w.eye.height, 0, 0)
+	r := t.camera.ray(c.FocusAt[0]*w.camera.width, c.FocusAt[1]*w.camera.height, 0, 0)
 	at := w.solid.bounds().Union(w.passable.bounds()).Centre()
-	if t.firstHit(r, t.intersect(&r, &t.pt, t.eye.cone()), false, &t.pt) {
+	if t.firstHit(r, t.intersect(&r, &t.pt, t.camera.cone()), false, &t.pt) {
 		at = t.pt.p
 	}
-	w.eye.lens, w.eye.focus = lens, max(at.Sub(t.eye.origin).Dot(t.eye.back.Neg()), 1e-3)
+	w.camera.lens, w.camera.focus = lens, max(at.Sub(t.camera.origin).Dot(t.camera.back.Neg()), 1e-3)
 }

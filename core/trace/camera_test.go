@@ -52,11 +52,11 @@ func TestFocusOnAPoint(t *testing.T) {
 	b.opt.Camera = Camera{World: geom.Identity(), YFov: 0.5, Aperture: 0.1, FocusAt: [2]float32{0.25, 0.5}}
 	b.part("near", quad(geom.V(-5, -5, -3), geom.V(5, 0, 0), geom.V(0, 10, 0)), b.finish(matte(1)))
 	b.part("far", quad(geom.V(-50, -50, -8), geom.V(100, 0, 0), geom.V(0, 100, 0)), 0)
-	if got := b.world(t).eye.focus; math.Abs(float64(got)-3) > 1e-4 {
+	if got := b.world(t).camera.focus; math.Abs(float64(got)-3) > 1e-4 {
 		t.Errorf("focused at %v, expected 3", got)
 	}
 	b.opt.Camera.FocusAt[0] = 0.75
-	if got := b.world(t).eye.focus; math.Abs(float64(got)-8) > 1e-4 {
+	if got := b.world(t).camera.focus; math.Abs(float64(got)-8) > 1e-4 {
 		t.Errorf("focused at %v, expected 8", got)
 	}
 }
@@ -93,7 +93,7 @@ func TestLensShift(t *testing.T) {
 		{World: world, YFov: 0.6, Shift: [2]float32{0.2, -0.35}}, {World: world, YMag: 2, Shift: [2]float32{-0.5, 0.25}},
 		{World: world, YFov: 0.6, Shift: [2]float32{0, 0.4}, Aperture: 0.01, Focus: 4},
 	} {
-		e := newEye(&c, 300, 200)
+		e := prepareCamera(&c, 300, 200)
 		view := scene.View{Camera: c.World, YFov: c.YFov, YMag: c.YMag, Shift: c.Shift, Aspect: 1.5}
 		for _, at := range [][2]float32{{0, 0}, {150, 100}, {290, 30}} {
 			r := e.ray(at[0], at[1], 0, 0) // the middle of the lens

@@ -167,7 +167,7 @@ func TestTheLensFocusesOnAFloorThatCatchesShadows(t *testing.T) {
 	b.camera(geom.V(0, 3, 0.0001), geom.Vec3{}, 0.3)
 	b.opt.Camera.Aperture, b.opt.Camera.FocusAt = 0.01, [2]float32{0.5, 0.5}
 	b.part("ball", ball(geom.V(5, 20, 0), 0.3, 8), b.finish(matte(0.5)))
-	expect(t, "focus", float64(b.world(t).eye.focus), 3, 1e-3)
+	expect(t, "focus", float64(b.world(t).camera.focus), 3, 1e-3)
 }
 
 // onesWithASpot is an environment of one tone but for a spot straight below.

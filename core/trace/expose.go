@@ -9,7 +9,7 @@ import (
 	"amberproof/core/parallel"
 )
 
-// Expose adds samples from from up to to, without to, to every pixel of a film, with so
+// Expose adds the samples [from, to) to every pixel of a film, with so
 // many goroutines. It gives up with the context's error.
 func Expose(ctx context.Context, w *World, f *film.Film, from, to, workers int) error {
 	var next atomic.Int64

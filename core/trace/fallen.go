@@ -67,9 +67,9 @@ func (t *Tracer) falls(i int, out []Falling) []Falling {
 	t.rng = sampling.NewStream(0, 0, i, o.Seed)
 	x, y, lu, lv := t.rng.Four(dimPixel)
 	t.open(t.drawMoment())
-	r := t.eye.ray(float32(o.Window.Min.X)+x*float32(o.Window.Dx()), float32(o.Window.Min.Y)+y*float32(o.Window.Dy()), lu, lv)
+	r := t.camera.ray(float32(o.Window.Min.X)+x*float32(o.Window.Dx()), float32(o.Window.Min.Y)+y*float32(o.Window.Dy()), lu, lv)
 	pt := &t.pt
-	if !t.firstSeen(r, t.intersect(&r, pt, t.eye.cone()), true, pt) || pt.light >= 0 {
+	if !t.firstSeen(r, t.intersect(&r, pt, t.camera.cone()), true, pt) || pt.light >= 0 {
 		return out
 	}
 	one := func(light int, u, v, chance float32) {

@@ -101,7 +101,7 @@ func (w *World) draw(ctx context.Context) {
 		}
 		p.edges = made[of]
 	}
-	w.lines = d.from(w.eye.origin)
+	w.lines = d.from(w.camera.origin)
 }
 
 // Unlined is the world without its lines: for pictures too small for them, in which they
@@ -113,12 +113,12 @@ func (w *World) Unlined() *World {
 }
 
 // from is the same as a camera sees it from a place.
-func (l *lined) from(eye geom.Vec3) *lined {
+func (l *lined) from(origin geom.Vec3) *lined {
 	if l == nil || l.box.Empty() {
 		return l
 	}
 	d := *l
-	away := d.box.Centre().Sub(eye).Len()
+	away := d.box.Centre().Sub(origin).Len()
 	d.near, d.far = max(0, away-d.box.Radius()), away+d.box.Radius()
 	return &d
 }
@@ -153,12 +153,12 @@ func (t *Tracer) setPens(x, y, lu, lv float32) {
 		return
 	}
 	t.pens.any = true
-	reach := l.Weight * t.eye.height / 2 * penReach
+	reach := l.Weight * t.camera.height / 2 * penReach
 	turn := t.rng.One(dimLines, 0)
 	for i := range t.pens.rays {
 		a := (float32(i) + turn) / penCount
 		sin, cos := geom.SinCosTurn(a - float32(math.Floor(float64(a))))
-		t.pens.rays[i], t.pens.live[i] = t.eye.ray(x+cos*reach, y+sin*reach, lu, lv), true
+		t.pens.rays[i], t.pens.live[i] = t.camera.ray(x+cos*reach, y+sin*reach, lu, lv), true
 	}
 }
 

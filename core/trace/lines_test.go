@@ -59,7 +59,7 @@ func (s segment) away(x, y float64) float64 {
 
 // seen are edges between points of the world, as the camera sees them.
 func (d *drawn) seen(points ...[2]geom.Vec3) (out []segment) {
-	e := newEye(&d.b.opt.Camera, d.w, d.h)
+	e := prepareCamera(&d.b.opt.Camera, d.w, d.h)
 	for _, p := range points {
 		ax, ay, _ := e.seen(p[0])
 		bx, by, _ := e.seen(p[1])

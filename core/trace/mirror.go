@@ -26,7 +26,7 @@ func (t *Tracer) Mirror(x, y int) (m Mirrored, ok bool) {
 	w := t.w
 	t.rng = sampling.NewStream(x, y, 0, w.opt.Seed)
 	t.open(0.5)
-	e := t.eye
+	e := t.camera
 	e.lens = 0
 	r := e.ray(float32(x)+0.5, float32(y)+0.5, 0, 0)
 	pt := &t.pt

@@ -106,7 +106,7 @@ func (t *Tracer) path(r geom.Ray) (alpha float32) {
 	}
 	t.beauty, t.caught, t.paths, t.guide, t.inked, t.covered = geom.Vec3{}, caught{}, t.paths[:0], film.Guide{}, 0, 0
 	t.branches = append(t.branches[:0], walk{
-		r: r, throughput: geom.Splat(1), whole: 1, share: 1, from: unsampled, wide: t.w.eye.cone(), colour: -1, seen: true, pens: t.pens, clean: 1,
+		r: r, throughput: geom.Splat(1), whole: 1, share: 1, from: unsampled, wide: t.w.camera.cone(), colour: -1, seen: true, pens: t.pens, clean: 1,
 	})
 	for len(t.branches) > 0 {
 		k := t.branches[len(t.branches)-1]

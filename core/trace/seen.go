@@ -23,7 +23,7 @@ func (t *Tracer) firstSeen(r geom.Ray, hits, through bool, pt *point) bool {
 func (t *Tracer) firstHit(r geom.Ray, hits, through bool, pt *point) bool {
 	w := t.w
 	var in media
-	wide := w.eye.cone()
+	wide := w.camera.cone()
 	for n := 0; n < maxWindows; n++ {
 		if n > 0 {
 			hits = t.intersect(&r, pt, wide)

@@ -46,10 +46,10 @@ func (w *World) Shaded(ctx context.Context) (*finish.Picture, error) {
 func (t *Tracer) drawn(x, y int) (r, g, b, a float32) {
 	const share = 1.0 / (shadedRays * shadedRays)
 	t.rng = sampling.NewStream(x, y, 0, t.w.opt.Seed)
-	t.eye.lens = 0
+	t.camera.lens = 0
 	for k := range shadedRays * shadedRays {
 		u, v := float32(k%shadedRays), float32(k/shadedRays)
-		ray := t.eye.ray(float32(x)+(u+0.5)/shadedRays, float32(y)+(v+0.5)/shadedRays, 0, 0)
+		ray := t.camera.ray(float32(x)+(u+0.5)/shadedRays, float32(y)+(v+0.5)/shadedRays, 0, 0)
 		c, alpha := t.drawnAlong(ray)
 		r, g, b, a = r+c.X*share, g+c.Y*share, b+c.Z*share, a+alpha*share
 	}
@@ -68,7 +68,7 @@ func (t *Tracer) drawnAlong(ray geom.Ray) (c geom.Vec3, alpha float32) {
 	left := float32(1)
 	for range maxWindows {
 		pt := &t.pt
-		if !t.intersect(&ray, pt, t.w.eye.cone()) {
+		if !t.intersect(&ray, pt, t.w.camera.cone()) {
 			break
 		}
 		s := t.w.surface(pt, 1)

@@ -124,7 +124,7 @@ func (t *Tracer) open(moment float32) {
 	t.moment, t.stack.Moment = moment, moment
 	if way := w.opt.Camera.Way; way != nil {
 		at := accel.Along(way, moment)
-		t.eye.stand(&at)
+		t.camera.stand(&at)
 	}
 	for k := range w.drifters {
 		d := &w.drifters[k]
@@ -218,7 +218,7 @@ func (t *Tracer) swept(pt *point) (x, y float32, ok bool) {
 	}
 	var ends [2][2]float32
 	for k := range ends {
-		world, e := &p.world, t.w.eye
+		world, e := &p.world, t.w.camera
 		if p.way != nil {
 			world = &p.way[k*(len(p.way)-1)]
 		}

@@ -14,7 +14,7 @@ type Tracer struct {
 	rng   sampling.Stream
 	// The moment of the shutter, and what is somewhere else at another.
 	moment float32
-	eye    eye
+	camera preparedCamera
 	drifts []drift
 	moved  part
 	// light gathers the elements of the sample being traced.
@@ -46,7 +46,7 @@ type Tracer struct {
 
 // NewTracer makes scratch for one goroutine.
 func (w *World) NewTracer() *Tracer {
-	t := &Tracer{w: w, eye: w.eye, drifts: make([]drift, len(w.drifters)),
+	t := &Tracer{w: w, camera: w.camera, drifts: make([]drift, len(w.drifters)),
 		stack: accel.NewStack(w.solid.flat, w.solid.shared, w.passable.flat, w.passable.shared),
 		light: make([]geom.Vec3, len(w.elements.names)), guides: w.opt.Layout.Asks()&film.AskGuide != 0}
 	if w.twin != nil {

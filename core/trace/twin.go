@@ -70,7 +70,7 @@ func (t *Tracer) twinned(px, py, lu, lv float32) *film.Sample {
 		k.foreseen = foreseen{true, t.opened, t.opening.hit, prim{t.opening.part, t.opening.hit.Prim}}
 	}
 	k.setPens(px, py, lu, lv)
-	alpha := k.path(k.eye.ray(px, py, lu, lv))
+	alpha := k.path(k.camera.ray(px, py, lu, lv))
 	k.sane()
 	k.out = film.Sample{
 		Weight: t.out.Weight, Even: t.out.Even, Light: k.beauty, Alpha: alpha, Catch: k.caught.sums(), Guide: k.guide, Part: film.NoPart, Open: 1,

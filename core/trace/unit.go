@@ -35,7 +35,7 @@ func (t *Tracer) Render(ctx context.Context, f *film.Film, u Unit) (*film.Patch,
 	return p, nil
 }
 
-// Sketch computes pixels from to to of a sketch into their places.
+// Sketch computes the pixels [from, to) of a sketch into their places.
 func (t *Tracer) Sketch(ctx context.Context, k *film.Sketch, from, to int) error {
 	for i := from; i < to; i++ {
 		if err := ctx.Err(); err != nil {
@@ -56,7 +56,7 @@ func (t *Tracer) sample(x, y, s int) *film.Sample {
 	dx, dy, weight := w.filter.Draw(s, u, v)
 	t.open(t.drawMoment())
 	px, py := float32(x)+0.5+dx, float32(y)+0.5+dy
-	ray := t.eye.ray(px, py, lu, lv)
+	ray := t.camera.ray(px, py, lu, lv)
 	t.setPens(px, py, lu, lv)
 	alpha := t.path(ray)
 	t.sane()
@@ -100,7 +100,7 @@ func (t *Tracer) look(ray geom.Ray) {
 		}
 		if first {
 			s.First, s.Normal = true, pt.ns
-			s.Depth = pt.p.Sub(t.eye.origin).Dot(t.eye.back.Neg())
+			s.Depth = pt.p.Sub(t.camera.origin).Dot(t.camera.back.Neg())
 			if asks&film.AskMotion != 0 {
 				s.Motion[0], s.Motion[1], s.Moves = t.swept(pt)
 			}
@@ -118,7 +118,7 @@ func (t *Tracer) look(ray geom.Ray) {
 func (t *Tracer) At(x, y int, through bool) (part int, ok bool) {
 	t.rng = sampling.NewStream(x, y, 0, t.w.opt.Seed)
 	t.open(0.5)
-	e := t.eye
+	e := t.camera
 	e.lens = 0
 	r := e.ray(float32(x)+0.5, float32(y)+0.5, 0, 0)
 	ok = t.firstSeen(r, t.intersect(&r, &t.pt, e.cone()), through, &t.pt)

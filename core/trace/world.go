@@ -18,14 +18,14 @@ import (
 
 // Revision tells apart renderers that give different pixels for the same
 // ticket; raise it with every change that does.
-const Revision = 13
+const Revision = 14
 
 // World is a scene prepared for one picture. It is only read while tracing.
 type World struct {
 	opt    Options
 	scene  *scene.Scene
 	filter *sampling.Filter
-	eye    eye
+	camera preparedCamera
 
 	// Triangles are split by whether straight shadow rays and see-through
 	// passes may go through them: what stops everything is tested first and at
@@ -193,7 +193,7 @@ func prepare(ctx context.Context, s *scene.Scene, o Options, from *World) (*Worl
 		return nil, err
 	}
 	w := &World{opt: o, scene: s, filter: sampling.NewFilter(o.Filter, o.FilterWidth)}
-	w.eye = newEye(&o.Camera, o.Width, o.Height)
+	w.camera = prepareCamera(&o.Camera, o.Width, o.Height)
 	ways, err := o.Shutter.ways(s)
 	if err != nil {
 		return nil, err

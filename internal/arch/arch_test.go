@@ -32,7 +32,7 @@ var layers = []struct {
 	{"core/importer", []string{"core/importer/codec", "core/colour", "core/geom", "core/names", "core/parallel", "core/scene"}},
 	{"core/clay", []string{"core/colour", "core/film", "core/geom", "core/optics", "core/scene"}},
 	{"core/shelf", []string{"core/colour", "core/geom", "core/scene", "core/setup"}},
-	{"core/setup", []string{"core/colour", "core/geom", "core/names", "core/scene"}},
+	{"core/setup", []string{"core/colour", "core/geom", "core/names", "core/parallel", "core/scene"}},
 	{"core/lights", []string{"core/colour", "core/geom", "core/parallel", "core/sampling"}},
 	{"core/film", []string{"core/parallel", "core/geom"}},
 	{"core/trace", []string{"core/parallel", "core/accel", "core/colour", "core/film", "core/finish", "core/geom", "core/imageio",

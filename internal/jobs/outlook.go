@@ -136,7 +136,11 @@ func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Pl
 	if err != nil {
 		return p, err
 	}
-	p.Scene = bench.Subject.As(p.Job.Ticket.Surface.Variant).Scene
+	looks, err := bench.Subject.As(ctx, p.Job.Ticket.Surface.Variant)
+	if err != nil {
+		return p, err
+	}
+	p.Scene = looks.Scene
 	rows, err := s.scenes.Views(ctx, who, p.Job.Scene)
 	if err != nil {
 		return p, err

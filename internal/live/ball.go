@@ -63,7 +63,10 @@ func (s *Service) shelfBall(ctx context.Context, finish string) ([]byte, error) 
 		return nil, err
 	}
 	u := setup.Setup{Finishes: []setup.Finish{f}}
-	v, _ := u.Apply(&scene.Scene{Pictures: func(name, _ string) (*scene.Image, error) { return shelf.Picture(name) }})
+	v, _, err := u.Apply(ctx, &scene.Scene{Pictures: func(name, _ string) (*scene.Image, error) { return shelf.Picture(name) }})
+	if err != nil {
+		return nil, err
+	}
 	return s.ball(ctx, v.Finishes[0], v.Images)
 }
 
@@ -72,7 +75,10 @@ func (s *Service) ball(ctx context.Context, f scene.Finish, images []scene.Image
 	g, _ := setup.NewStage(v.Bounds(), []scene.View{ballView})
 	g.Backdrop.Colour = setup.Colour{R: 0.5, G: 0.5, B: 0.5}
 	u := setup.Setup{Stage: &g}
-	v, _ = u.Apply(v)
+	v, _, err := u.Apply(ctx, v)
+	if err != nil {
+		return nil, err
+	}
 	o := ballOptions(v)
 	o.Surround = trace.Surround{On: true, Tone: geom.Splat(0.35), Strength: 1}
 	p, err := s.tracedBall(ctx, v, o)

@@ -86,7 +86,10 @@ func (s *Service) shownStage(ctx context.Context, stage string) ([]byte, error) 
 		v.Meshes[0].Positions[i] = middle.Add(p.Sub(geom.V(0, 1, 0)).Scale(r))
 	}
 	u := setup.Setup{Stage: g}
-	v, _ = u.Apply(v)
+	v, _, err := u.Apply(ctx, v)
+	if err != nil {
+		return nil, err
+	}
 	w := scene.View{Aspect: 1, YFov: 0.4, Camera: geom.LookAt(middle.Add(geom.V(0.35, 0.3, 1).Unit().Scale(r*11)), middle.Sub(geom.V(0, r/4, 0)), geom.V(0, 1, 0))}
 	o := ballOptions(v)
 	o.Camera = trace.Camera{World: w.Camera, YFov: w.YFov}

@@ -95,8 +95,11 @@ func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64
 	if len(faults) > 0 {
 		return nil, fault.Ticket(faults)
 	}
-	shown := b.Subject.As(t.Surface.Variant).Scene
-	return &answerable{w, &r, without(b.Subject.Setup.Stage.Carded(shown), w.Hidden), b.Subject.Setup, surround}, nil
+	looks, err := b.Subject.As(ctx, t.Surface.Variant)
+	if err != nil {
+		return nil, err
+	}
+	return &answerable{w, &r, without(b.Subject.Setup.Stage.Carded(looks.Scene), w.Hidden), b.Subject.Setup, surround}, nil
 }
 
 // without is a scene with parts left out; keys that it has not do nothing.

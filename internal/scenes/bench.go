@@ -4,8 +4,10 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"errors"
 
 	"amberproof/core/geom"
+	"amberproof/core/parallel"
 	"amberproof/core/scene"
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
@@ -33,7 +35,8 @@ func (s *Service) Bench(ctx context.Context, who identity.Actor, id int64) (Benc
 	if err != nil {
 		return Bench{}, err
 	}
-	return Bench{row, ticket.Of(ticket.SceneRef{Name: row.File, SHA256: row.SHA256}, v, u), version, nil}, nil
+	of, err := ticket.Of(ctx, ticket.SceneRef{Name: row.File, SHA256: row.SHA256}, v, u)
+	return Bench{row, of, version, nil}, err
 }
 
 // SaveSetup saves a scene's set-up over the version it was made from; of another
@@ -52,8 +55,14 @@ func (s *Service) SaveSetup(ctx context.Context, who identity.Actor, id, version
 	}
 	u.Stage.Begin()
 	// Under the keys of today, so that a newer file can be matched against them.
-	u, found := u.Fitted(v)
-	placed, _ := u.Apply(v)
+	u, found, err := u.Fitted(ctx, v)
+	if err != nil {
+		return Bench{}, err
+	}
+	placed, _, err := u.Apply(ctx, v)
+	if err != nil {
+		return Bench{}, err
+	}
 	if i := placed.FarOut(); i >= 0 && v.FarOut() < 0 {
 		return Bench{}, fault.Bad("%s would lie absurdly far out; move it less far", placed.Parts[i].Name)
 	}
@@ -122,7 +131,9 @@ func (s *Service) Move(ctx context.Context, who identity.Actor, id int64, begin 
 	if err != nil {
 		return nil, err
 	}
-	v, _ = (&setup.Setup{File: have.File, Sets: have.Sets}).Apply(v)
+	if v, _, err = (&setup.Setup{File: have.File, Sets: have.Sets}).Apply(ctx, v); err != nil {
+		return nil, err
+	}
 	out, err := setup.AsOne(v, begin, by)
 	if err != nil {
 		return nil, fault.Bad("%s", err.Error())
@@ -142,7 +153,8 @@ func (s *Service) Shape(ctx context.Context, who identity.Actor, id int64) (v *s
 		return nil, "", err
 	}
 	sum := sha256.Sum256(ticket.Encode(u.Sets))
-	return u.Parted(v), row.SHA256 + "-" + hex.EncodeToString(sum[:8]), nil
+	v, err = u.Parted(ctx, v)
+	return v, row.SHA256 + "-" + hex.EncodeToString(sum[:8]), err
 }
 
 // SetOfFaces is a set of faces of a part, grown from where a point of the world, in metres,
@@ -165,8 +177,10 @@ func (s *Service) SetOfFaces(ctx context.Context, who identity.Actor, id int64, 
 		return g, err
 	}
 	defer done()
-	if g, err = setup.NewSet(v, parts[0], at, by, angle, v.Parts[parts[0]].Name+", faces"); err != nil {
-		return g, fault.Bad("%s", err.Error())
+	var own *parallel.Panic
+	g, err = setup.NewSet(ctx, v, parts[0], at, by, angle, v.Parts[parts[0]].Name+", faces")
+	if err == nil || ctx.Err() != nil || errors.As(err, &own) {
+		return g, err
 	}
-	return g, nil
+	return g, fault.Bad("%s", err.Error())
 }

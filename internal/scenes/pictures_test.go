@@ -40,7 +40,7 @@ func TestPicturesAreFoundByChecksum(t *testing.T) {
 	v := &scene.Scene{Finishes: []scene.Finish{scene.NewFinish("a")}, Pictures: s.findPicture}
 	m := setup.NewMap(setup.Drawn{Name: "gone.png", SHA256: "../x"})
 	u := setup.Setup{Finishes: []setup.Finish{{Name: "a", BaseMap: &m}}}
-	if _, lost := u.Apply(v); len(lost) != 1 || len(u.MissingPictures(v)) != 1 {
+	if _, lost, _ := u.Apply(t.Context(), v); len(lost) != 1 || len(u.MissingPictures(v)) != 1 {
 		t.Errorf("lost %+v", lost)
 	}
 }

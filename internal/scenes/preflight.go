@@ -225,7 +225,9 @@ func (s *Service) opened(ctx context.Context, k checked) (of opened, err error) 
 			return of, fault.Bad("The scene has no variant %q", of.t.Surface.Variant)
 		}
 	}
-	of.scene, _ = of.setup.Apply(v)
+	if of.scene, _, err = of.setup.Apply(ctx, v); err != nil {
+		return of, err
+	}
 	if at := of.scene.MotionNamed(of.t.View.Motion.Animation); k.ticket != "" && at >= 0 {
 		for i := range of.views {
 			of.views[i].Camera = of.views[i].Camera.Posed(of.scene, at, of.t.View.Motion.Moment)

@@ -207,7 +207,7 @@ func (s *Service) SubjectOf(ctx context.Context, r *ticket.Resolved) (*scene.Sce
 	if err != nil {
 		return nil, err
 	}
-	return r.Subject(v), nil
+	return r.Subject(ctx, v)
 }
 
 // Rename gives a scene another name.

@@ -89,7 +89,7 @@ func (s *Service) Shaded(ctx context.Context, who identity.Actor, id int64, view
 		return nil, "", err
 	}
 	d := drawing{sum: row.SHA256}
-	if !u.Nothing() {
+	if !u.IsZero() {
 		d.setup = string(ticket.Encode(u))
 	}
 	found := false
@@ -126,7 +126,9 @@ func (s *Service) draw(ctx context.Context, d drawing) ([]byte, error) {
 		if err := json.Unmarshal([]byte(d.setup), &u); err != nil {
 			return nil, err
 		}
-		v, _ = u.Apply(v)
+		if v, _, err = u.Apply(ctx, v); err != nil {
+			return nil, err
+		}
 	}
 	o := drawn(v, d.camera)
 	done, err := s.admitted(ctx, s.drawingLine.Join(), trace.Forecast(v, &o)) // one draws at a time

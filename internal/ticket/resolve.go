@@ -104,7 +104,7 @@ func Resolve(t Ticket, of Subject, views []View) (Resolved, []fault.Fault) {
 	if !known {
 		faults = append(faults, fault.At("surface.variant", unknownVariant(t.Surface.Variant, of.Setup.Variants(s))))
 	}
-	if u = u.ForRun(); !u.Nothing() {
+	if u = u.ForRun(); !u.IsZero() {
 		r.Setup = &u
 	}
 	found := false

@@ -1,6 +1,7 @@
 package ticket
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"reflect"
@@ -29,27 +30,28 @@ func (s *Subject) Wearing(variant string) (setup.Setup, bool) {
 	return s.Setup.Wearing(s.Scene, variant)
 }
 
-// As is the subject in a variant.
-func (s Subject) As(variant string) Subject {
+// As is the subject in a variant. The only error is the context's.
+func (s Subject) As(ctx context.Context, variant string) (Subject, error) {
 	if u, ok := s.Wearing(variant); ok && variant != "" {
-		looks := Of(s.Ref, s.Imported, u)
+		looks, err := Of(ctx, s.Ref, s.Imported, u)
 		looks.Lost = s.Lost
-		return looks
+		return looks, err
 	}
-	return s
+	return s, nil
 }
 
-// Of lays a set-up over an imported scene.
-func Of(ref SceneRef, imported *scene.Scene, u setup.Setup) Subject {
-	v, lost := u.Apply(imported)
-	return Subject{ref, u, imported, v, lost}
+// Of lays a set-up over an imported scene. The only error is the context's.
+func Of(ctx context.Context, ref SceneRef, imported *scene.Scene, u setup.Setup) (Subject, error) {
+	v, lost, err := u.Apply(ctx, imported)
+	return Subject{ref, u, imported, v, lost}, err
 }
 
-// Subject is the scene of a resolved ticket, as imported, with its set-up laid over it.
-func (r *Resolved) Subject(imported *scene.Scene) *scene.Scene {
+// Subject is the scene of a resolved ticket, as imported, with its set-up laid over it. The
+// only error is the context's.
+func (r *Resolved) Subject(ctx context.Context, imported *scene.Scene) (*scene.Scene, error) {
 	u := r.setup()
-	v, _ := u.Apply(imported)
-	return v
+	v, _, err := u.Apply(ctx, imported)
+	return v, err
 }
 
 func (r *Resolved) setup() setup.Setup {
@@ -102,7 +104,7 @@ func setupDifferences(a, b setup.Setup) (out []string) {
 		}
 	}
 	for _, c := range a.Parts {
-		if is := b.Of(c.Part); is.Nothing() {
+		if is := b.Of(c.Part); is.IsZero() {
 			out = append(out, fmt.Sprintf("set-up of %s: %s, was %s", c.Part, changeSaid(&is), changeSaid(&c)))
 		}
 	}
@@ -159,7 +161,7 @@ func changeSaid(c *setup.Change) string {
 	switch {
 	case c.Out:
 		return "left out"
-	case c.Nothing():
+	case c.IsZero():
 		return "as the file has it"
 	}
 	said := ""

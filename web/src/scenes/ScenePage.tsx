@@ -25,7 +25,7 @@ import bits from "../shared/bits.module.css";
 import styles from "./ScenePage.module.css";
 
 /** What somebody clicked who was asked to. */
-type Asked = { part: number | null; point: number[] | null; value: number[] | null };
+type Asked = { part: number | null; point: number[] | null; value: () => Promise<number[] | null> };
 
 export function ScenePage() {
   const id = Number(useParams()["id"]);
@@ -69,7 +69,7 @@ function Scene({ id }: { id: number }) {
       what: a.what,
       answer: (got) => {
         setAsking(null);
-        if (got) a.answer({ part: got.part, point: got.point, value: got.reading?.values ?? null });
+        if (got) a.answer({ ...got, value: async () => (await got.read())?.values ?? null });
       },
     });
   const pick = (parts: number[]) => {

@@ -10,7 +10,7 @@ import { SurroundRows } from "./SurroundRows";
 import type { Bench, Stage } from "./useBench";
 import styles from "./StagePanel.module.css";
 
-type Asking = { what: string; answer: (a: { point: number[] | null; value: number[] | null }) => void };
+type Asking = { what: string; answer: (a: { point: number[] | null; value: () => Promise<number[] | null> }) => void };
 
 type Props = {
   scene: SceneBody;
@@ -36,8 +36,11 @@ export function StagePanel(p: Props) {
   const work = useChange(workOutStage, []);
   const fail = { onError: (e: Error) => void message.error(e.message) };
   const stage = bench.stage;
-  const put = (change: Partial<Stage>, what = "") =>
-    bench.put((now) => ({ stage: { ...(now.stage ?? stage!), ...change } }), what);
+  const put = (change: Partial<Stage> | ((now: Stage) => Partial<Stage>), what = "") =>
+    bench.put((doc) => {
+      const now = doc.stage ?? stage!;
+      return { stage: { ...now, ...(typeof change === "function" ? change(now) : change) } };
+    }, what);
 
   const make = (what: "new" | "around" | "measure", given?: Stage) =>
     bench.awaits(
@@ -107,7 +110,7 @@ export function StagePanel(p: Props) {
       />
       {part === "lights" && <LightList {...p} stage={stage} put={put} />}
       {part === "backdrop" && <BackdropRows stage={stage} put={put} measure={() => make("measure", stage)} />}
-      {part === "surround" && <SurroundRows scene={scene} stage={stage} put={put} camera={p.camera} ask={p.ask} />}
+      {part === "surround" && <SurroundRows {...p} stage={stage} put={put} />}
       <h2>This stage</h2>
       <label className={styles.card}>
         <Switch size="small" checked={stage.card} onChange={(card) => put({ card })} aria-label="Grey card" />

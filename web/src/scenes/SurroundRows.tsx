@@ -5,7 +5,7 @@ import { SettingRow } from "../shared/SettingRow";
 import { SurroundSelect } from "../shared/SurroundSelect";
 import type { SceneBody } from "../api/scenes";
 import { TriedSurrounds } from "./TriedSurrounds";
-import type { Stage } from "./useBench";
+import type { Bench, Stage } from "./useBench";
 import styles from "./StagePanel.module.css";
 
 type Surround = Schemas["SurroundSetting"];
@@ -13,21 +13,22 @@ type Surround = Schemas["SurroundSetting"];
 type Props = {
   scene: SceneBody;
   stage: Stage;
-  put: (change: Partial<Stage>, what?: string) => void;
+  bench: Bench;
+  put: (change: (now: Stage) => Partial<Stage>, what?: string) => void;
   camera: Schemas["Camera"];
-  ask: (a: { what: string; answer: (a: { value: number[] | null }) => void }) => void;
+  ask: (a: { what: string; answer: (a: { value: () => Promise<number[] | null> }) => void }) => void;
 };
 
 /** What a right exposure shows mid grey as, scene-linear. */
 const midGrey = 0.18;
 
 /** SurroundRows are what lights the product from all round, and how bright the picture is. */
-export function SurroundRows({ scene, stage, put, camera, ask }: Props) {
+export function SurroundRows({ scene, stage, bench, put, camera, ask }: Props) {
   const [trying, setTrying] = useState(false);
   const begins = stage.begins!;
   const su = begins.surround;
   const set = (change: Partial<Surround>, what = "") =>
-    put({ begins: { ...begins, surround: { ...su, ...change } } }, what);
+    put(({ begins }) => ({ begins: { ...begins!, surround: { ...begins!.surround, ...change } } }), what);
   const row = (key: keyof Surround) => (
     <SettingRow
       key={key}
@@ -36,7 +37,7 @@ export function SurroundRows({ scene, stage, put, camera, ask }: Props) {
       set={(v) => set({ [key]: v }, `surround ${key}`)}
     />
   );
-  const exposure = (v: number, what = "") => put({ begins: { ...begins, exposure: v } }, what);
+  const exposure = (v: number, what = "") => put(({ begins }) => ({ begins: { ...begins!, exposure: v } }), what);
   return (
     <>
       <h2>Surround</h2>
@@ -77,11 +78,13 @@ export function SurroundRows({ scene, stage, put, camera, ask }: Props) {
           onClick={() =>
             ask({
               what: "Click something that should be mid grey, such as a grey card",
-              answer: ({ value }) => {
-                if (!value) return;
-                const light = 0.2126 * value[0]! + 0.7152 * value[1]! + 0.0722 * value[2]!;
-                if (light > 0) exposure(Math.max(-32, Math.min(32, +Math.log2(midGrey / light).toFixed(2))));
-              },
+              answer: ({ value }) =>
+                bench.awaits(
+                  value().then((v) => {
+                    const light = v ? 0.2126 * v[0]! + 0.7152 * v[1]! + 0.0722 * v[2]! : 0;
+                    if (light > 0) exposure(Math.max(-32, Math.min(32, +Math.log2(midGrey / light).toFixed(2))));
+                  }),
+                ),
             })
           }
         >

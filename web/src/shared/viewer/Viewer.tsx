@@ -29,7 +29,8 @@ export type ViewerHandle = {
 };
 
 /** What lies where somebody clicked: a part, a point of the world, and what the live picture shows there. */
-export type Answer = { part: number | null; point: number[] | null; reading: LiveReading | null };
+/** What was clicked; read asks for what the live picture shows there. */
+export type Answer = { part: number | null; point: number[] | null; read: () => Promise<LiveReading | null> };
 
 type Props = {
   scene: Schemas["SceneBody"];
@@ -190,14 +191,12 @@ export default function Viewer(p: Props) {
         <AskCatcher
           what={p.asking.what}
           give={(x, y) => {
-            const asked = p.asking!;
             const u = (x - f.x) / f.w;
             const v = (y - f.y) / f.h;
             const hit = drawing.current?.hit((x / size.w) * 2 - 1, 1 - (y / size.h) * 2);
             const within = traced && u >= 0 && u < 1 && v >= 0 && v < 1;
-            void (within ? picture.readOnce(u, v) : Promise.resolve(null)).then((reading) =>
-              asked.answer({ part: hit?.part ?? null, point: hit?.point ?? null, reading }),
-            );
+            const read = () => (within ? picture.readOnce(u, v) : Promise.resolve(null));
+            p.asking!.answer({ part: hit?.part ?? null, point: hit?.point ?? null, read });
           }}
           stop={() => p.asking!.answer(null)}
         />
