@@ -8,6 +8,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"flag"
 	"fmt"
 	"io"
 	"math"
@@ -15,6 +16,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"runtime"
 	"strconv"
 	"strings"
 	"syscall"
@@ -49,6 +51,12 @@ func run(m *testing.M) int {
 		return 1
 	}
 	folder = dir
+	// A test mostly waits, for its browser, its server or its database: more of them than
+	// processors keep these busy.
+	if err := flag.Set("test.parallel", strconv.Itoa(2*runtime.NumCPU())); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
 	return m.Run()
 }
 
@@ -90,7 +98,7 @@ type site struct {
 func serve(t *testing.T, data string, args ...string) *site {
 	t.Helper()
 	s := &site{t: t, data: data, log: &bytes.Buffer{}}
-	s.cmd = exec.Command(binary, append([]string{"serve", "--port", "0", "--data", data, "--threads", "2", "--live-pixels", "4000"}, args...)...)
+	s.cmd = exec.Command(binary, append([]string{"serve", "--port", "0", "--data", data, "--threads", "2", "--live-pixels", "1500"}, args...)...)
 	s.cmd.Stderr = s.log
 	out, err := s.cmd.StdoutPipe()
 	if err != nil {

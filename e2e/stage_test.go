@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"path/filepath"
+	"syscall"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -161,14 +162,22 @@ func TestAStage(t *testing.T) {
 	}
 	p.find("button[aria-label='Fill alone'][aria-pressed=false]")
 
-	// Exposure by the grey card: it is shown mid grey then, wherever it stood.
+	// Exposure by the grey card: it is shown mid grey then, wherever it stood, even if another
+	// picture is asked for while what was clicked is still being measured.
 	p.press(p.find("button[aria-label='Grey card']"))
 	p.press(p.see(".ant-segmented-item", "Surround"))
 	p.saved()
+	p.find("canvas[data-live^='1/']")
 	p.press(p.see("button", "Measure exposure from a grey"))
 	view = p.find("[data-testid=asking]").MustShape().Box()
-	p.find("canvas[data-live^='1/']")
+	if err := s.cmd.Process.Signal(syscall.SIGSTOP); err != nil {
+		t.Fatal(err)
+	}
 	p.Mouse.MustMoveTo(view.X+view.Width*0.5, view.Y+view.Height*0.6).MustClick(proto.InputMouseButtonLeft)
+	p.Mouse.MustScroll(0, 20)
+	if err := s.cmd.Process.Signal(syscall.SIGCONT); err != nil {
+		t.Fatal(err)
+	}
 	p.wait("the exposure by the card", func() bool {
 		g := now().Setup.Stage
 		return g.Card && g.Begins.Exposure != 0

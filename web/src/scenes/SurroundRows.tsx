@@ -81,8 +81,10 @@ export function SurroundRows({ scene, stage, bench, put, camera, ask }: Props) {
               answer: ({ value }) =>
                 bench.awaits(
                   value().then((v) => {
-                    const light = v ? 0.2126 * v[0]! + 0.7152 * v[1]! + 0.0722 * v[2]! : 0;
-                    if (light > 0) exposure(Math.max(-32, Math.min(32, +Math.log2(midGrey / light).toFixed(2))));
+                    if (!v) throw new Error("Nothing was measured: there is no live picture there.");
+                    const light = 0.2126 * v[0]! + 0.7152 * v[1]! + 0.0722 * v[2]!;
+                    if (light <= 0) throw new Error("That is black. Click something that should be mid grey.");
+                    exposure(Math.max(-32, Math.min(32, +Math.log2(midGrey / light).toFixed(2))));
                   }),
                 ),
             })

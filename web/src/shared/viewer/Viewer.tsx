@@ -195,7 +195,7 @@ export default function Viewer(p: Props) {
             const v = (y - f.y) / f.h;
             const hit = drawing.current?.hit((x / size.w) * 2 - 1, 1 - (y / size.h) * 2);
             const within = traced && u >= 0 && u < 1 && v >= 0 && v < 1;
-            const read = () => (within ? picture.readOnce(u, v) : Promise.resolve(null));
+            const read = () => (within ? picture.readNewest(u, v) : Promise.resolve(null));
             p.asking!.answer({ part: hit?.part ?? null, point: hit?.point ?? null, read });
           }}
           stop={() => p.asking!.answer(null)}

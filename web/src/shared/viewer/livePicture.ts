@@ -212,6 +212,23 @@ export class LivePicture {
     });
   }
 
+  /** readNewest is readOnce of the picture that is asked for now, as soon as some of it has come. */
+  async readNewest(u: number, v: number): Promise<LiveReading | null> {
+    for (;;) {
+      const reading = await this.readOnce(u, v);
+      const { frame } = this.store.getState();
+      const over = frame?.done && frame.number === this.number;
+      if (reading || over || this.socket?.readyState !== WebSocket.OPEN) return reading;
+      await new Promise<void>((next) => {
+        const end = this.store.subscribe((now, before) => {
+          if (now.frame === before.frame) return;
+          end();
+          next();
+        });
+      });
+    }
+  }
+
   /** read shows what lies under a point. */
   read(u: number, v: number) {
     void this.readOnce(u, v).then((reading) => this.store.setState({ reading }));
