@@ -56,7 +56,7 @@ func TestWiresKeepTheirLight(t *testing.T) {
 		{4, 0.3, 0.11, 0.02, 0.25}, {16, 0.3, 0.11, 0.02, 0.06},
 	} {
 		var plain, kept, element float64
-		for seed := range uint64(4) {
+		for seed := range uint64(2) {
 			f := wired(w, h, c.samples, c.width, c.slope, c.bright, seed)
 			out := clean(t, f, 0, 2)
 			at, _ := out.Layout.Place(film.ElementName(0))

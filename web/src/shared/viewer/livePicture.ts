@@ -135,6 +135,7 @@ export class LivePicture {
   private socket: WebSocket | null = null;
   private readers: ((r: LiveReading | null) => void)[] = []; // one for each reading asked for
   private keepers: ((k: Schemas["Kept"] | string) => void)[] = []; // one for each picture to be kept
+  private waiting: (() => void)[] = []; // for a frame, or to know that none comes
   private number = 0;
   private asked = { view: "", key: "" };
   private last: { frame: LiveFrame; pixels: Uint8ClampedArray<ArrayBuffer> } | null = null;
@@ -157,6 +158,7 @@ export class LivePicture {
       s.onclose = () => {
         this.readers.splice(0).forEach((give) => give(null));
         this.keepers.splice(0).forEach((give) => give(noAnswer));
+        this.goOn();
         if (!ended) retry = window.setTimeout(connect, again);
       };
       this.socket = s;
@@ -216,16 +218,10 @@ export class LivePicture {
   async readNewest(u: number, v: number): Promise<LiveReading | null> {
     for (;;) {
       const reading = await this.readOnce(u, v);
-      const { frame } = this.store.getState();
-      const over = frame?.done && frame.number === this.number;
+      const { frame, wrong } = this.store.getState();
+      const over = wrong !== "" || (frame?.done && frame.number === this.number);
       if (reading || over || this.socket?.readyState !== WebSocket.OPEN) return reading;
-      await new Promise<void>((next) => {
-        const end = this.store.subscribe((now, before) => {
-          if (now.frame === before.frame) return;
-          end();
-          next();
-        });
-      });
+      await new Promise<void>((next) => this.waiting.push(next));
     }
   }
 
@@ -274,6 +270,11 @@ export class LivePicture {
     this.last = { frame, pixels: new Uint8ClampedArray(data, 4 + length) };
     this.draw();
     this.store.setState({ frame: { ...frame, ...this.asked }, wrong: "" });
+    this.goOn();
+  }
+
+  private goOn() {
+    this.waiting.splice(0).forEach((go) => go());
   }
 
   private told(m: Told) {
@@ -282,7 +283,10 @@ export class LivePicture {
     if (m.area) this.store.setState({ area: m.area.number === this.number ? m.area : null });
     if (m.kept) this.keepers.shift()?.(m.kept);
     if (m.notKept) this.keepers.shift()?.(m.notKept);
-    if (m.wrong && newest) this.store.setState({ wrong: m.wrong });
+    if (m.wrong && newest) {
+      this.store.setState({ wrong: m.wrong });
+      this.goOn();
+    }
   }
 
   /** draw puts the last frame onto the canvas. */
