@@ -19,7 +19,7 @@ import (
 // say; what is wrong is told in words; a point is read.
 func TestALivePictureByWebSocket(t *testing.T) {
 	s := open(t)
-	ctx, cancel := context.WithTimeout(t.Context(), time.Minute)
+	ctx, cancel := context.WithTimeout(t.Context(), 5*time.Minute) // never waited for by a test that passes
 	defer cancel()
 	conn, _, err := websocket.Dial(ctx, strings.Replace(s.URL, "http", "ws", 1)+fmt.Sprintf("/api/scenes/%d/live", s.job.Scene), nil)
 	if err != nil {

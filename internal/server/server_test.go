@@ -251,7 +251,7 @@ func TestFaultsConflictsAndAbsences(t *testing.T) {
 // The whole line by HTTP: start, follow by web socket, look, fetch.
 func TestARunByHTTP(t *testing.T) {
 	s := open(t)
-	ctx, cancel := context.WithTimeout(context.Background(), 60*time.Second)
+	ctx, cancel := context.WithTimeout(context.Background(), 5*time.Minute) // never waited for by a test that passes
 	defer cancel()
 	go func() { _ = s.app.Runs.Work(ctx) }()
 	conn, _, err := websocket.Dial(ctx, "ws"+strings.TrimPrefix(s.URL, "http")+"/api/live", nil)
