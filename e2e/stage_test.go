@@ -175,6 +175,26 @@ func TestLightsAlone(t *testing.T) {
 	p.find("button[aria-label='Fill alone'][aria-pressed=false]")
 }
 
+// A stage that is removed while its exposure is still being measured stays removed.
+func TestAStageRemovedAmidMeasuring(t *testing.T) {
+	t.Parallel()
+	s, p, now := onStage(t)
+	p.press(p.see(".ant-segmented-item", "Surround"))
+	p.press(p.see("button", "Measure exposure from a grey"))
+	view := p.find("[data-testid=asking]").MustShape().Box()
+	if err := s.cmd.Process.Signal(syscall.SIGSTOP); err != nil {
+		t.Fatal(err)
+	}
+	p.Mouse.MustMoveTo(view.X+view.Width*0.5, view.Y+view.Height*0.6).MustClick(proto.InputMouseButtonLeft)
+	p.press(p.see("button", "Remove the stage"))
+	if err := s.cmd.Process.Signal(syscall.SIGCONT); err != nil {
+		t.Fatal(err)
+	}
+	if g := now().Setup.Stage; g != nil {
+		t.Errorf("the stage is back: %+v", g)
+	}
+}
+
 // A stage's exposure is measured, and it is kept: it stands around another product at that
 // one's size, and a run has it.
 func TestAStage(t *testing.T) {

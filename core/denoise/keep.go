@@ -42,7 +42,7 @@ func (t *tile) keepLight(r, chosen image.Rectangle) {
 	k.mean(k.mixed, func(int) float32 { return 1 })
 	k.explain()
 	k.give(&t.made, &t.all, t.sparks(&t.a, &t.b))
-	k.give(&t.halfA, &t.a, func(c, i int) float32 { return t.a[c][i] * (1/t.whole(0, i) - 1) })
+	k.give(&t.halfA, &t.a, func(c, i int) float32 { return t.a[c][i] * (1/t.keptOf(0, i) - 1) })
 	for n := range t.elements {
 		e := &t.elements[n]
 		k.give(&e.made, &e.all, t.sparks(&e.a, &e.b))
@@ -53,12 +53,12 @@ func (t *tile) keepLight(r, chosen image.Rectangle) {
 // after that.
 func (t *tile) sparks(a, b *rgb) func(c, i int) float32 {
 	return func(c, i int) float32 {
-		return a[c][i]*(1/t.whole(0, i)-1)*t.evens[i] + b[c][i]*(1/t.whole(1, i)-1)*(1-t.evens[i])
+		return a[c][i]*(1/t.keptOf(0, i)-1)*t.evens[i] + b[c][i]*(1/t.keptOf(1, i)-1)*(1-t.evens[i])
 	}
 }
 
-// whole is the share that is kept of a half, or one if nothing is: what is gone is not known.
-func (t *tile) whole(half, i int) float32 {
+// keptOf is the share that is kept of a half, or one if nothing is: what is gone is not known.
+func (t *tile) keptOf(half, i int) float32 {
 	if k := t.kept[half][i]; k > 0 {
 		return k
 	}
@@ -72,13 +72,14 @@ type keeper struct {
 	r, chosen        image.Rectangle
 	mixed            plane // how mixed pixels are
 	averaged, dimmed plane
+	explained        plane                   // share of what the light differs by between the halves that goes with the guides
 	with             [film.GuideValues]plane // guides with light, of what the halves differ by
 }
 
 func (t *tile) keeper(r, chosen image.Rectangle) *keeper {
 	y, z := &t.tries[1], &t.tries[2]
 	return &keeper{
-		t: t, r: r, chosen: chosen, mixed: y.sumA, averaged: y.err, dimmed: z.sumB,
+		t: t, r: r, chosen: chosen, mixed: y.sumA, explained: y.sumB, averaged: y.err, dimmed: z.sumB,
 		with: [film.GuideValues]plane{z.a[0], z.a[1], z.a[2], z.b[0], z.b[1], z.b[2], z.sumA},
 	}
 }
@@ -105,7 +106,7 @@ func (k *keeper) give(made, before *rgb, sparks func(c, i int) float32) {
 		k.mean(k.dimmed, func(i int) float32 { return sparks(c, i) })
 		t.rows(k.r, func(from, to int) {
 			for i := from; i < to; i++ {
-				if x := t.explained[i]; x > 0 {
+				if x := k.explained[i]; x > 0 {
 					made[c][i] += t.mixed[i] * (ofAveraged.at(x)*k.averaged[i] + ofSparks.at(x)*k.dimmed[i]) / k.mixed[i]
 				}
 			}
@@ -118,7 +119,7 @@ func (k *keeper) explain() {
 	t := k.t
 	light := func(i int) (d float32) { // half of what it differs by between the halves
 		for c := range 3 {
-			d += t.a[c][i]/t.whole(0, i) - t.b[c][i]/t.whole(1, i)
+			d += t.a[c][i]/t.keptOf(0, i) - t.b[c][i]/t.keptOf(1, i)
 		}
 		return d / 2
 	}
@@ -130,7 +131,7 @@ func (k *keeper) explain() {
 	for y := k.r.Min.Y; y < k.r.Max.Y; y++ {
 		for x := k.r.Min.X; x < k.r.Max.X; x++ {
 			i := t.at(x, y)
-			if t.explained[i] = 0; t.mixed[i] == 0 || k.mixed[i] < leastMixed || square[i] <= 0 {
+			if k.explained[i] = 0; t.mixed[i] == 0 || k.mixed[i] < leastMixed || square[i] <= 0 {
 				continue
 			}
 			var with [film.GuideValues]float32
@@ -140,7 +141,7 @@ func (k *keeper) explain() {
 				along += with[g] * with[g]
 			}
 			around := image.Rect(x-balanced, y-balanced, x+balanced+1, y+balanced+1).Intersect(k.chosen)
-			t.explained[i] = along * along / max(k.spread(&with, around)*square[i], 1e-30)
+			k.explained[i] = along * along / max(k.spread(&with, around)*square[i], 1e-30)
 		}
 	}
 }

@@ -17,9 +17,6 @@ const (
 	// guides.
 	mostAlone  = 0.2
 	leastAlike = 0.6
-	// explainedLone is the share of differences that goes with the guides from which on these
-	// tell why it is dark.
-	explainedLone = 0.3
 )
 
 // alone tells whether a pixel is far darker than all but one of those next to it that guides
@@ -27,9 +24,6 @@ const (
 // What is real has more of itself beside it: a line has two such neighbours.
 func (t *tile) alone(x, y int) (alike [8]int, n int, lone bool) {
 	j := t.at(x, y)
-	if t.explained[j] > explainedLone {
-		return alike, 0, false
-	}
 	light := func(j int) (sum float32) {
 		for c := range 3 {
 			sum += t.made[c][j]

@@ -71,10 +71,7 @@ type tile struct {
 	choose [len(ways) + 1]plane // how much of each try, and of the picture as it is
 	made   rgb                  // the light as it was chosen, in the room of the first try
 	halfA  rgb                  // and half A of it
-	// Share of what the light differs by between the halves that goes with their guides, around
-	// mixed pixels; in the room of the second try.
-	explained plane
-	tmp       [2]plane
+	tmp    [2]plane
 	// Of the pairs at one offset, over a band: how unlike the colours of either half are,
 	// before and after that is summed across patches.
 	row, across [2][]float32
@@ -145,7 +142,7 @@ func newTile(o *Order, side int) *tile {
 	for _, p := range all {
 		*p = take(t.plane)
 	}
-	t.halfA, t.made, t.explained = t.tries[0].a, t.tries[0].b, t.tries[1].sumB
+	t.halfA, t.made = t.tries[0].a, t.tries[0].b
 	for i := range t.elements {
 		t.elements[i].made = t.elements[i].outA
 	}

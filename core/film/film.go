@@ -127,7 +127,7 @@ type Tile struct {
 // place is the index of pixel (x, y) of the frame within a tile.
 func (t *Tile) place(x, y int) int { return (y-t.Rect.Min.Y)*t.Rect.Dx() + x - t.Rect.Min.X }
 
-// Patch is what a unit of work gives back: the sums of samples From..To-1 of a tile.
+// Patch is what a unit of work gives back: the sums of samples [From, To) of a tile.
 type Patch struct {
 	Tile, From, To int
 	*Sums

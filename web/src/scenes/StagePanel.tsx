@@ -37,10 +37,10 @@ export function StagePanel(p: Props) {
   const fail = { onError: (e: Error) => void message.error(e.message) };
   const stage = bench.stage;
   const put = (change: Partial<Stage> | ((now: Stage) => Partial<Stage>), what = "") =>
-    bench.put((doc) => {
-      const now = doc.stage ?? stage!;
-      return { stage: { ...now, ...(typeof change === "function" ? change(now) : change) } };
-    }, what);
+    bench.put(
+      ({ stage: now }) => now && { stage: { ...now, ...(typeof change === "function" ? change(now) : change) } },
+      what,
+    );
 
   const make = (what: "new" | "around" | "measure", given?: Stage) =>
     bench.awaits(

@@ -81,7 +81,7 @@ export function SurroundRows({ scene, stage, bench, put, camera, ask }: Props) {
               answer: ({ value }) =>
                 bench.awaits(
                   value().then((v) => {
-                    if (!v) throw new Error("Nothing was measured: there is no live picture there.");
+                    if (!v) throw new Error("There is nothing to measure there. Click inside the live picture.");
                     const light = 0.2126 * v[0]! + 0.7152 * v[1]! + 0.0722 * v[2]!;
                     if (light <= 0) throw new Error("That is black. Click something that should be mid grey.");
                     exposure(Math.max(-32, Math.min(32, +Math.log2(midGrey / light).toFixed(2))));

@@ -125,11 +125,14 @@ export function useBench(id: number, scene: SceneBody | undefined, failed: (mess
   }, [wrong?.message, wrong?.saved]); // eslint-disable-line -- once for each fault
   /**
    * put makes a step: of changes, or of what they are by then, where an answer was waited for;
-   * what names the thing that is changed.
+   * what names the thing that is changed. No changes are no step.
    */
   const put = useCallback(
-    (c: Changes | ((now: Setup) => Changes), what = "") =>
-      editor.change((doc) => merged(doc, typeof c === "function" ? c(doc) : c), what),
+    (c: Changes | ((now: Setup) => Changes | null | undefined), what = "") =>
+      editor.change((doc) => {
+        const changes = typeof c === "function" ? c(doc) : c;
+        return changes ? merged(doc, changes) : doc;
+      }, what),
     [editor],
   );
   return {

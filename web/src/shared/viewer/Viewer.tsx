@@ -28,8 +28,7 @@ export type ViewerHandle = {
   show: (centre: number[], radius: number) => void;
 };
 
-/** What lies where somebody clicked: a part, a point of the world, and what the live picture shows there. */
-/** What was clicked; read asks for what the live picture shows there. */
+/** What lies where somebody clicked: a part, and a point of the world; read asks what the live picture shows there. */
 export type Answer = { part: number | null; point: number[] | null; read: () => Promise<LiveReading | null> };
 
 type Props = {

@@ -214,7 +214,7 @@ export class LivePicture {
     });
   }
 
-  /** readNewest is readOnce of the picture that is asked for now, as soon as some of it has come. */
+  /** readNewest is readOnce of the picture that was asked for last, from its first frame on. */
   async readNewest(u: number, v: number): Promise<LiveReading | null> {
     for (;;) {
       const reading = await this.readOnce(u, v);
