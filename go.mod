@@ -3,6 +3,8 @@ module amberproof
 go 1.26.0
 
 require (
+	github.com/alexedwards/scs/mysqlstore v0.0.0-20250417082927-ab20b3feb5e9
+	github.com/alexedwards/scs/v2 v2.9.0
 	github.com/coder/websocket v1.8.15
 	github.com/danielgtaylor/huma/v2 v2.37.0
 	github.com/gin-gonic/gin v1.12.0

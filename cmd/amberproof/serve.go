@@ -103,12 +103,15 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 	if err := st.Migrate(ctx); err != nil {
 		return fmt.Errorf("bringing the database up to date: %w", err)
 	}
+	if err := st.SweepSessions(ctx); err != nil {
+		return err
+	}
 	files, err := store.OpenFiles(f.data)
 	if err != nil {
 		return err
 	}
 	limitMemory()
-	a := app.New(app.Options{Store: st, Files: files, Policy: identity.OnePerson{}, Version: version, Threads: f.threads, LivePixels: f.live, Log: log})
+	a := app.New(app.Options{Store: st, Files: files, Version: version, Threads: f.threads, LivePixels: f.live, Log: log})
 	if f.noDemo {
 		// Scenes belong to a project; an empty database gets its first.
 		if _, err := st.EnsureProject(ctx, 1, "First campaign"); err != nil {
@@ -191,6 +194,22 @@ func lockFolder(dir string) (unlock func(), err error) {
 	return func() { _ = l.Close() }, nil // closing unlocks
 }
 
+// joinDemo takes the people of the demo into its project; the first person becomes its lead.
+func joinDemo(ctx context.Context, a *app.App, project int64) error {
+	me := identity.Local
+	for i, p := range demo.People {
+		if i == 0 {
+			if err := a.Projects.Rename(ctx, me, p.Name); err != nil {
+				return err
+			}
+		}
+		if _, err := a.Projects.Join(ctx, me, project, p.Name, identity.Role(p.Role)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // keepDemo puts into the library what the demo has there.
 func keepDemo(ctx context.Context, a *app.App, scene int64) error {
 	me := identity.Local
@@ -217,14 +236,14 @@ func keepDemo(ctx context.Context, a *app.App, scene int64) error {
 // a small proof of each to be rendered when nothing else is to be done.
 func loadDemo(ctx context.Context, a *app.App) error {
 	me := identity.Local
-	p, err := a.Scenes.EnsureProject(ctx, me, "Pellwick")
+	p, err := a.Projects.Ensure(ctx, me, demo.Project)
 	if err != nil {
 		return err
 	}
 	have := map[string]int64{} // scenes of the demo by file
 	some := false
 	for _, away := range []bool{false, true} {
-		list, err := a.Scenes.List(ctx, me, away)
+		list, err := a.Scenes.List(ctx, me, p.ID, away)
 		if err != nil {
 			return err
 		}
@@ -234,6 +253,9 @@ func loadDemo(ctx context.Context, a *app.App) error {
 	}
 	if !some {
 		say("making the demo scenes")
+		if err := joinDemo(ctx, a, p.ID); err != nil {
+			return err
+		}
 		if _, err := a.Scenes.ImportSurround(ctx, me, demo.SurroundFile, demo.Surround()); err != nil {
 			return err
 		}

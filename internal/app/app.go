@@ -1,11 +1,13 @@
 // Package app puts the use cases together: one service for each thing that
-// people work with, over one store, under one policy.
+// people work with, over one store, under one guard.
 package app
 
 import (
 	"cmp"
 	"context"
 	"log/slog"
+
+	"github.com/alexedwards/scs/v2"
 
 	"amberproof/internal/budget"
 	"amberproof/internal/farm"
@@ -14,6 +16,7 @@ import (
 	"amberproof/internal/library"
 	"amberproof/internal/live"
 	"amberproof/internal/pipeline"
+	"amberproof/internal/projects"
 	"amberproof/internal/proofs"
 	"amberproof/internal/runs"
 	"amberproof/internal/scenes"
@@ -22,21 +25,21 @@ import (
 
 // App is the use cases.
 type App struct {
-	Scenes  *scenes.Service
-	Jobs    *jobs.Service
-	Proofs  *proofs.Service
-	Runs    *runs.Service
-	Library *library.Service
-	Live    *live.Service
-	Version string
-	store   *store.Store
+	Projects *projects.Service
+	Scenes   *scenes.Service
+	Jobs     *jobs.Service
+	Proofs   *proofs.Service
+	Runs     *runs.Service
+	Library  *library.Service
+	Live     *live.Service
+	Version  string
+	store    *store.Store
 }
 
 // Options of an App.
 type Options struct {
 	Store   *store.Store
 	Files   *store.Files
-	Policy  identity.Policy
 	Version string
 	Threads int         // that render
 	Open    farm.Opener // of pools of workers; nil: Threads of this process
@@ -58,9 +61,10 @@ func New(o Options) *App {
 		o.Open = farm.Local(o.Threads, watch)
 	}
 	a := &App{Version: o.Version, store: o.Store}
-	guard := identity.Guard{Policy: o.Policy, Owners: o.Store}
+	guard := identity.Guard{Owners: o.Store}
 	a.Scenes = scenes.New(scenes.Options{Store: o.Store, Files: o.Files, Guard: guard, Log: o.Log, Shares: shares,
 		Busy: func() bool { return a.Proofs.Busy() }})
+	a.Projects = projects.New(o.Store, guard)
 	a.Jobs = jobs.New(o.Store, o.Files, guard, a.Scenes)
 	a.Proofs = proofs.New(o.Store, o.Files, guard, a.Scenes, shares)
 	a.Runs = runs.New(runs.Options{
@@ -70,6 +74,14 @@ func New(o Options) *App {
 	a.Live = live.New(a.Scenes, shares.Live, cmp.Or(o.LivePixels, live.DefaultPixels), a.Proofs.Busy)
 	a.Library = library.New(o.Store, guard)
 	return a
+}
+
+// Sessions is where sessions of browsers are kept; nil without a store.
+func (a *App) Sessions() scs.Store {
+	if a.store == nil {
+		return nil
+	}
+	return a.store.Sessions()
 }
 
 // Ping asks whether the database is there.

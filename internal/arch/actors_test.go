@@ -11,10 +11,11 @@ import (
 
 // What the server may ask of use cases without saying for whom, and why.
 var forNobody = map[string]string{
-	"Runs.Count":  "numbers of all runs, for whoever watches the server",
-	"Proofs.PNG":  openedForSomebody,
-	"Proofs.Cast": openedForSomebody,
-	"Proofs.Read": openedForSomebody,
+	"Projects.Acting": "finds out who acts",
+	"Runs.Count":      "numbers of all runs, for whoever watches the server",
+	"Proofs.PNG":      openedForSomebody,
+	"Proofs.Cast":     openedForSomebody,
+	"Proofs.Read":     openedForSomebody,
 }
 
 // The server has a *Proof only from Proofs.Open, which takes who asks: Proofs.Film, which

@@ -19,9 +19,10 @@ var webLayers = map[string][]string{
 	"jobs":    {"api", "shared"},
 	"library": {"api", "shared"},
 	"proof":   {"api", "shared"},
+	"project": {"api", "shared"},
 	"queue":   {"api", "shared"},
 	"scenes":  {"api", "shared"},
-	"app":     {"api", "shared", "jobs", "library", "proof", "queue", "scenes"},
+	"app":     {"api", "shared", "jobs", "library", "project", "proof", "queue", "scenes"},
 }
 
 var webImport = regexp.MustCompile(`(?:from |import |import\()"(\.[^"]+)"`)

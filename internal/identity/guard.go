@@ -3,6 +3,7 @@ package identity
 import (
 	"context"
 	"errors"
+	"fmt"
 
 	"amberproof/internal/fault"
 )
@@ -17,6 +18,8 @@ const (
 	KeptPictureKind Kind = "kept picture"
 	JobKind         Kind = "job"
 	RunKind         Kind = "run"
+	RoundKind       Kind = "round"
+	ProofKind       Kind = "proof" // put up in a round
 )
 
 // Owners tells to what project a thing belongs and who made it; fault.ErrNotFound where
@@ -25,39 +28,46 @@ type Owners interface {
 	Owner(ctx context.Context, kind string, id int64) (project, maker int64, err error)
 }
 
-// Guard asks a policy about things by their numbers. Every use case asks it.
-type Guard struct {
-	Policy Policy
-	Owners Owners
-}
+// Guard asks about things by their numbers. Every use case asks it.
+type Guard struct{ Owners Owners }
 
 // May asks about one thing. Who may do nothing of the kind anywhere is told that, and not
-// whether the thing is there.
+// whether the thing is there; one of a project of others is as if it were not there.
 func (g Guard) May(ctx context.Context, who Actor, do Act, kind Kind, id int64) error {
 	project, maker, err := g.Owners.Owner(ctx, string(kind), id)
 	if errors.Is(err, fault.ErrNotFound) {
-		if no := g.Policy.May(who, do, Thing{}); no != nil {
+		if no := May(who, do, Thing{}); no != nil {
 			return no
 		}
 	}
 	if err != nil {
 		return err
 	}
-	return g.Policy.May(who, do, Thing{Project: project, Maker: maker})
+	return named(May(who, do, Thing{Project: project, Maker: maker}), kind, id)
 }
 
 // In asks about something new in a project.
 func (g Guard) In(who Actor, do Act, project int64) error {
-	return g.Policy.May(who, do, Thing{Project: project, Maker: who.ID})
+	if project == 0 {
+		return named(fault.ErrNotFound, "project", project)
+	}
+	return named(May(who, do, Thing{Project: project, Maker: who.ID}), "project", project)
+}
+
+func named(err error, kind Kind, id int64) error {
+	if errors.Is(err, fault.ErrNotFound) {
+		return fmt.Errorf("%s %d: %w", kind, id, err)
+	}
+	return err
 }
 
 // Any asks about what belongs to no project.
-func (g Guard) Any(who Actor, do Act) error { return g.Policy.May(who, do, Thing{}) }
+func (g Guard) Any(who Actor, do Act) error { return May(who, do, Thing{}) }
 
 // Seen are the projects whose things stand in an actor's lists; an error says why none do.
 func (g Guard) Seen(who Actor) (Projects, error) {
 	if err := g.Any(who, See); err != nil {
 		return Projects{}, err
 	}
-	return g.Policy.Projects(who), nil
+	return Seen(who), nil
 }

@@ -85,6 +85,7 @@ const perPage = 100
 
 // Wanted chooses jobs for a list.
 type Wanted struct {
+	Project int64 // 0: of all
 	PutAway bool
 	Scene   int64  // 0: of all scenes
 	After   string // Next of the page before; empty for the first
@@ -107,7 +108,7 @@ func (s *Service) List(ctx context.Context, who identity.Actor, w Wanted) (Page,
 		}
 		after.Changed = time.UnixMilli(ms).UTC()
 	}
-	rows, err := s.store.Jobs(ctx, store.JobsWanted{Of: store.Within(of), PutAway: w.PutAway, Scene: w.Scene, After: after, Most: perPage + 1})
+	rows, err := s.store.Jobs(ctx, store.JobsWanted{Of: store.Within(of.Only(w.Project)), PutAway: w.PutAway, Scene: w.Scene, After: after, Most: perPage + 1})
 	if err != nil {
 		return out, err
 	}
@@ -147,7 +148,7 @@ func (s *Service) Create(ctx context.Context, who identity.Actor, sceneID int64,
 	if err := s.guard.May(ctx, who, identity.EditJobs, identity.SceneKind, sceneID); err != nil {
 		return Job{}, err
 	}
-	name, err := scenes.NameOf("The job", name)
+	name, err := ticket.NameOf("The job", name)
 	if err != nil {
 		return Job{}, err
 	}
@@ -278,7 +279,7 @@ func (s *Service) Rename(ctx context.Context, who identity.Actor, id int64, name
 	if err := s.guard.May(ctx, who, identity.EditJobs, identity.JobKind, id); err != nil {
 		return Job{}, err
 	}
-	name, err := scenes.NameOf("The job", name)
+	name, err := ticket.NameOf("The job", name)
 	if err != nil {
 		return Job{}, err
 	}

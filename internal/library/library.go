@@ -14,7 +14,6 @@ import (
 	"amberproof/core/names"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
-	"amberproof/internal/scenes"
 	"amberproof/internal/store"
 	"amberproof/internal/ticket"
 )
@@ -151,7 +150,7 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name strin
 	if err := known(kind); err != nil {
 		return Entry{}, err
 	}
-	name, err := scenes.NameOf("An entry of the library", name)
+	name, err := ticket.NameOf("An entry of the library", name)
 	if err != nil {
 		return Entry{}, err
 	}

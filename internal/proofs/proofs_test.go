@@ -34,7 +34,7 @@ func (oneProject) Owner(context.Context, string, int64) (project, maker int64, e
 // which some have samples.
 func beside(t *testing.T) (*Service, *Proof) {
 	t.Helper()
-	s := New(nil, nil, identity.Guard{Policy: identity.OnePerson{}, Owners: oneProject{}}, nil, budget.Of(10<<20))
+	s := New(nil, nil, identity.Guard{Owners: oneProject{}}, nil, budget.Of(10<<20))
 	f := film.New(image.Rect(0, 0, 64, 48), film.NewLayout(true))
 	for i := range f.Tiles {
 		for k := range f.Tiles[i].Heads {

@@ -119,7 +119,7 @@ func BenchmarkPreflightsBesideARun(b *testing.B) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	home, err := a.Scenes.EnsureProject(ctx, me, "Pellwick")
+	home, err := a.Projects.Ensure(ctx, me, "Pellwick")
 	if err != nil {
 		b.Fatal(err)
 	}

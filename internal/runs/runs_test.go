@@ -303,12 +303,12 @@ func TestTwoRunsQueue(t *testing.T) {
 func TestBadScenesLeaveNothingBehind(t *testing.T) {
 	dir := t.TempDir()
 	a, j := testkit.AppAt(t, testkit.Store(t), dir)
-	before, _ := a.Scenes.List(ctx, me, false)
+	before, _ := a.Scenes.List(ctx, me, 0, false)
 	var b *fault.Input
 	if _, err := a.Scenes.ImportBundle(ctx, me, j.Project, importer.Bundle{"x.glb": []byte("not a scene at all, sorry")}); !errors.As(err, &b) {
 		t.Fatalf("got %v", err)
 	}
-	after, _ := a.Scenes.List(ctx, me, false)
+	after, _ := a.Scenes.List(ctx, me, 0, false)
 	kept, err := os.ReadDir(filepath.Join(dir, "scenes"))
 	if err != nil || len(after) != len(before) || len(kept) != 1 {
 		t.Errorf("%d scenes, %d files, %v", len(after), len(kept), err)

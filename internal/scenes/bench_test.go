@@ -109,7 +109,7 @@ func TestRemovedWhileTheSameComesInAgain(t *testing.T) {
 	a, _ := testkit.AppAt(t, testkit.Store(t), dir)
 	b := importer.Bundle{"a.obj": []byte("o A\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n")}
 	who, ctx := identity.Local, context.Background()
-	p, err := a.Scenes.EnsureProject(ctx, who, "Pellwick")
+	p, err := a.Projects.Ensure(ctx, who, "Pellwick")
 	if err != nil {
 		t.Fatal(err)
 	}

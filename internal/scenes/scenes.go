@@ -13,7 +13,6 @@ import (
 
 	"amberproof/core/imageio"
 	"amberproof/core/importer"
-	"amberproof/core/names"
 	"amberproof/core/preflight"
 	"amberproof/core/scene"
 	"amberproof/internal/budget"
@@ -120,35 +119,6 @@ func (s *Service) readSurround(ctx context.Context, sum string) (*imageio.HDR, e
 // MaySee tells whether somebody may see what is here.
 func (s *Service) MaySee(who identity.Actor) error { return s.guard.Any(who, identity.See) }
 
-// Project is one campaign.
-type Project struct {
-	ID   int64  `json:"id"`
-	Name string `json:"name"`
-}
-
-// Projects lists all.
-func (s *Service) Projects(ctx context.Context, who identity.Actor) ([]Project, error) {
-	of, err := s.guard.Seen(who)
-	if err != nil {
-		return nil, err
-	}
-	rows, err := s.store.Projects(ctx, store.Within(of))
-	out := make([]Project, len(rows))
-	for i, p := range rows {
-		out[i] = Project(p)
-	}
-	return out, err
-}
-
-// EnsureProject is the project of a name, made if need be.
-func (s *Service) EnsureProject(ctx context.Context, who identity.Actor, name string) (Project, error) {
-	if err := s.guard.Any(who, identity.EditScenes); err != nil {
-		return Project{}, err
-	}
-	p, err := s.store.EnsureProject(ctx, who.ID, name)
-	return Project(p), err
-}
-
 // Scene is an imported scene.
 type Scene struct {
 	ID        int64        `json:"id"`
@@ -175,12 +145,12 @@ func sceneOf(r store.Scene) Scene {
 }
 
 // List lists scenes, newest first: those put away, or those that are not.
-func (s *Service) List(ctx context.Context, who identity.Actor, putAway bool) ([]Scene, error) {
+func (s *Service) List(ctx context.Context, who identity.Actor, project int64, putAway bool) ([]Scene, error) {
 	of, err := s.guard.Seen(who)
 	if err != nil {
 		return nil, err
 	}
-	rows, err := s.store.Scenes(ctx, store.Within(of), putAway)
+	rows, err := s.store.Scenes(ctx, store.Within(of.Only(project)), putAway)
 	out := make([]Scene, len(rows))
 	for i, r := range rows {
 		out[i] = sceneOf(r)
@@ -215,7 +185,7 @@ func (s *Service) Rename(ctx context.Context, who identity.Actor, id int64, name
 	if err := s.guard.May(ctx, who, identity.EditScenes, identity.SceneKind, id); err != nil {
 		return Scene{}, err
 	}
-	name, err := NameOf("The scene", name)
+	name, err := ticket.NameOf("The scene", name)
 	if err != nil {
 		return Scene{}, err
 	}
@@ -254,13 +224,4 @@ func (s *Service) Remove(ctx context.Context, who identity.Actor, id int64) erro
 	}
 	s.scenes.Drop(orphan)
 	return s.files.RemoveScene(orphan)
-}
-
-// NameOf checks a name that a person gave, and tidies it.
-func NameOf(what, name string) (string, error) {
-	tidy := names.Text(name)
-	if tidy == "" || len(tidy) > ticket.MostName {
-		return "", fault.Bad("%s needs a name of 1 to %d bytes", what, ticket.MostName)
-	}
-	return tidy, nil
 }

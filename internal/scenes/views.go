@@ -87,7 +87,7 @@ func (s *Service) SaveView(ctx context.Context, who identity.Actor, sceneID int6
 	if err := s.guard.May(ctx, who, identity.EditScenes, identity.SceneKind, sceneID); err != nil {
 		return View{}, err
 	}
-	name, err := NameOf("The view", name)
+	name, err := ticket.NameOf("The view", name)
 	if err != nil {
 		return View{}, err
 	}
@@ -132,7 +132,7 @@ func (s *Service) ChangeView(ctx context.Context, who identity.Actor, id int64, 
 	}
 	v, err := s.store.ChangeView(ctx, id, to.Version, func(v *store.View) error {
 		if to.Name != nil {
-			n, err := NameOf("The view", *to.Name)
+			n, err := ticket.NameOf("The view", *to.Name)
 			if err != nil {
 				return err
 			}

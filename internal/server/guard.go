@@ -11,7 +11,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"amberproof/core/parallel"
-	"amberproof/internal/identity"
 )
 
 // recovered answers a programming error without telling its inside.
@@ -88,9 +87,4 @@ func protect(c *gin.Context) {
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("Cross-Origin-Resource-Policy", "same-origin")
 	h.Set("Cross-Origin-Opener-Policy", "same-origin")
-}
-
-// identify says who acts: without accounts, the one person of this machine.
-func identify(c *gin.Context) {
-	c.Request = c.Request.WithContext(identity.With(c.Request.Context(), identity.Local))
 }

@@ -15,6 +15,7 @@ import (
 // overwrite each other unseen.
 func (s *Server) jobs() {
 	handle(s, "GET", "/api/jobs", "list-jobs", "A page of jobs, last changed first", func(ctx context.Context, who identity.Actor, in *struct {
+		Project int64  `query:"project"`
 		PutAway bool   `query:"putAway"`
 		Scene   int64  `query:"scene"`
 		After   string `query:"after" maxLength:"64"`

@@ -90,13 +90,11 @@ type sceneBody struct {
 // scenes are operations on scenes and environment pictures, but for what is sent or
 // fetched as files.
 func (s *Server) scenes() {
-	handle(s, "GET", "/api/projects", "list-projects", "All projects", func(ctx context.Context, who identity.Actor, _ *nothing) (list[scenes.Project], error) {
-		return listed(s.app.Scenes.Projects(ctx, who))
-	})
 	handle(s, "GET", "/api/scenes", "list-scenes", "Scenes, newest first", func(ctx context.Context, who identity.Actor, in *struct {
-		PutAway bool `query:"putAway"`
+		Project int64 `query:"project"`
+		PutAway bool  `query:"putAway"`
 	}) (list[scenes.Scene], error) {
-		return listed(s.app.Scenes.List(ctx, who, in.PutAway))
+		return listed(s.app.Scenes.List(ctx, who, in.Project, in.PutAway))
 	})
 	handle(s, "GET", "/api/scenes/{id}", "get-scene", "A scene with its parts, lights and views",
 		func(ctx context.Context, who identity.Actor, in *ByID) (sceneBody, error) {

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
@@ -30,6 +31,7 @@ type Server struct {
 	api      huma.API
 	requests *prometheus.CounterVec
 	seconds  *prometheus.HistogramVec
+	sessions *scs.SessionManager
 	sockets  chan struct{} // one entry for each open web socket
 	pictured chan struct{} // and for each live picture
 }
@@ -38,6 +40,7 @@ type Server struct {
 func New(a *app.App, log *slog.Logger) (*Server, error) {
 	gin.SetMode(gin.ReleaseMode)
 	s := &Server{app: a, log: log, engine: gin.New(), sockets: make(chan struct{}, mostSockets), pictured: make(chan struct{}, mostLive)}
+	s.sessions = newSessions(a.Sessions())
 	reg := prometheus.NewRegistry()
 	s.requests = prometheus.NewCounterVec(prometheus.CounterOpts{Name: "amberproof_requests_total", Help: "HTTP requests by route and status."},
 		[]string{"route", "status"})
@@ -45,7 +48,7 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	reg.MustRegister(s.requests, s.seconds, newRunCollector(a))
 	// In this order: nothing is logged or counted twice, a foreign request is refused before
 	// anything is read of it, and every use case finds out who acts.
-	s.engine.Use(gin.CustomRecovery(s.recovered), s.observe, localOnly, protect, identify, patience)
+	s.engine.Use(gin.CustomRecovery(s.recovered), s.observe, localOnly, protect, s.identify, patience)
 
 	cfg := huma.DefaultConfig("Amber Proof", "0.1")
 	cfg.DocsPath = "" // its page would load scripts from elsewhere
@@ -54,6 +57,7 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	cfg.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
 	s.api = humagin.New(s.engine, cfg)
 	s.settings()
+	s.projects()
 	s.scenes()
 	s.views()
 	s.bench()
@@ -63,6 +67,7 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	s.runs()
 	s.library()
 	g := s.engine.Group("/api")
+	g.PUT("/me", s.actAs)
 	s.uploads(g)
 	s.pictures(g)
 	s.deliveries(g)

@@ -212,7 +212,7 @@ func TestBadUploadsAreRefusedInWords(t *testing.T) {
 	if code, _ := s.ask(t, "POST", "/api/scenes", map[string]string{}); code != 400 {
 		t.Errorf("no form: %d", code)
 	}
-	scenes, err := s.app.Scenes.List(t.Context(), identity.Local, false)
+	scenes, err := s.app.Scenes.List(t.Context(), identity.Local, 0, false)
 	if err != nil || len(scenes) != 1 {
 		t.Errorf("%d scenes, %v", len(scenes), err)
 	}

@@ -102,7 +102,7 @@ func (s *Server) taking(c *gin.Context, f func(who identity.Actor, u *scenes.Upl
 func (s *Server) uploadScene(c *gin.Context) {
 	s.taking(c, func(who identity.Actor, u *scenes.Upload) (any, error) {
 		ctx := c.Request.Context()
-		projects, err := s.app.Scenes.Projects(ctx, who)
+		projects, err := s.app.Projects.List(ctx, who)
 		if err != nil {
 			return nil, err
 		}

@@ -214,7 +214,7 @@ func appAt(t testing.TB, st *store.Store, dir string, hold *Hold) (*app.App, job
 	if err != nil {
 		t.Fatal(err)
 	}
-	a := app.New(app.Options{Store: st, Files: files, Policy: identity.OnePerson{}, Version: "test", Threads: 2,
+	a := app.New(app.Options{Store: st, Files: files, Version: "test", Threads: 2,
 		Open: hold.open(farm.Local(2, nil)), Log: slog.New(slog.DiscardHandler)})
 	have, err := a.Jobs.List(ctx, identity.Local, jobs.Wanted{})
 	if err != nil {
@@ -227,7 +227,7 @@ func appAt(t testing.TB, st *store.Store, dir string, hold *Hold) (*app.App, job
 		}
 		return a, j
 	}
-	p, err := a.Scenes.EnsureProject(ctx, identity.Local, "Pellwick")
+	p, err := a.Projects.Ensure(ctx, identity.Local, "Pellwick")
 	if err != nil {
 		t.Fatal(err)
 	}

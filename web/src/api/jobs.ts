@@ -8,11 +8,13 @@ export const useSettings = () =>
   useQuery({ queryKey: ["settings"], queryFn: () => take(api.GET("/api/settings")), staleTime: Infinity });
 
 /** useJobs are pages of jobs, last changed first. */
-export const useJobs = (putAway = false, scene = 0) =>
+export const useJobs = (project: number | undefined, putAway = false, scene = 0) =>
   useInfiniteQuery({
-    queryKey: ["jobs", putAway, scene],
+    queryKey: ["jobs", project, putAway, scene],
+    enabled: project !== undefined,
     initialPageParam: "",
-    queryFn: ({ pageParam }) => take(api.GET("/api/jobs", { params: { query: { putAway, scene, after: pageParam } } })),
+    queryFn: ({ pageParam }) =>
+      take(api.GET("/api/jobs", { params: { query: { project, putAway, scene, after: pageParam } } })),
     getNextPageParam: (last) => last.next || undefined,
   });
 

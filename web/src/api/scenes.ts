@@ -4,10 +4,11 @@ import { api, take, type Schemas } from "./http";
 export type SceneBody = Schemas["SceneBody"];
 export type Camera = Schemas["Camera"];
 
-export const useScenes = (putAway = false) =>
+export const useScenes = (project: number | undefined, putAway = false) =>
   useQuery({
-    queryKey: ["scenes", putAway],
-    queryFn: () => take(api.GET("/api/scenes", { params: { query: { putAway } } })),
+    queryKey: ["scenes", project, putAway],
+    enabled: project !== undefined,
+    queryFn: () => take(api.GET("/api/scenes", { params: { query: { project, putAway } } })),
   });
 
 export const sceneQuery = (id: number) => ({

@@ -298,6 +298,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who acts, and whom this browser may act as */
+        get: operations["get-me"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Give who acts another name */
+        patch: operations["rename-me"];
+        trace?: never;
+    };
     "/api/pictures": {
         parameters: {
             query?: never;
@@ -339,9 +357,79 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All projects */
+        /** The projects of who asks, those put away last */
         get: operations["list-projects"];
         put?: never;
+        /** Make a project */
+        post: operations["make-project"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Rename a project, put it away or bring it back */
+        patch: operations["change-project"];
+        trace?: never;
+    };
+    "/api/projects/{id}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The people of a project, its leads first */
+        get: operations["list-people"];
+        put?: never;
+        /** Take somebody into a project */
+        post: operations["add-person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/people/{person}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take somebody out of a project; what they made stays */
+        delete: operations["remove-person"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/people/{person}/role": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Make somebody of a project something else there */
+        put: operations["set-role"];
         post?: never;
         delete?: never;
         options?: never;
@@ -885,6 +973,18 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Acquainted: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description In any project, the highest first */
+            roles: string[];
+        };
+        "Add-personRequest": {
+            name: string;
+            /** @enum {string} */
+            role: "lead" | "td" | "artist" | "reviewer";
+        };
         Aim: {
             /** Format: double */
             x: number;
@@ -1021,6 +1121,10 @@ export interface components {
             turn: components["schemas"]["Angles"];
         };
         "Change-jobRequest": {
+            name?: string;
+            putAway?: boolean;
+        };
+        "Change-projectRequest": {
             name?: string;
             putAway?: boolean;
         };
@@ -1881,6 +1985,9 @@ export interface components {
             part: string;
             why: string;
         };
+        "Make-projectRequest": {
+            name: string;
+        };
         "Make-variantsRequest": {
             run?: boolean;
             variants: string[];
@@ -1895,6 +2002,14 @@ export interface components {
             tiling: number;
             /** Format: double */
             turn: number;
+        };
+        Me: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description Whom this browser may act as */
+            others: components["schemas"]["Acquainted"][];
+            roles: components["schemas"]["ProjectRole"][];
         };
         Middle: {
             /** Format: double */
@@ -2083,6 +2198,13 @@ export interface components {
             /** @description Name for people */
             title: string;
         };
+        Person: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @enum {string} */
+            role: "lead" | "td" | "artist" | "reviewer";
+        };
         Picture: {
             name: string;
             sha256: string;
@@ -2140,6 +2262,15 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+            putAway: boolean;
+            /** @description Of who asks: lead, td, artist or reviewer */
+            role: string;
+        };
+        ProjectRole: {
+            /** Format: int64 */
+            project: number;
+            /** @enum {string} */
+            role: "lead" | "td" | "artist" | "reviewer";
         };
         QualitySection: {
             /** Format: double */
@@ -2198,6 +2329,9 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
+        };
+        "Rename-meRequest": {
+            name: string;
         };
         Report: {
             findings: components["schemas"]["Finding"][];
@@ -2416,6 +2550,10 @@ export interface components {
             by: string;
             name: string;
             part: string;
+        };
+        "Set-roleRequest": {
+            /** @enum {string} */
+            role: "lead" | "td" | "artist" | "reviewer";
         };
         Setting: {
             choices?: string[] | null;
@@ -2770,6 +2908,7 @@ export interface operations {
     "list-jobs": {
         parameters: {
             query?: {
+                project?: number;
                 putAway?: boolean;
                 scene?: number;
                 after?: string;
@@ -3456,6 +3595,66 @@ export interface operations {
             };
         };
     };
+    "get-me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "rename-me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rename-meRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-pictures": {
         parameters: {
             query?: never;
@@ -3535,6 +3734,206 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Project"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-project": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Make-projectRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "change-project": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Change-projectRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "add-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Add-personRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "remove-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-role": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-roleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
                 };
             };
             /** @description Error */
@@ -3854,6 +4253,7 @@ export interface operations {
     "list-scenes": {
         parameters: {
             query?: {
+                project?: number;
                 putAway?: boolean;
             };
             header?: never;

@@ -7,6 +7,8 @@ import { useRun } from "../api/runs";
 import { left, percent } from "../shared/words";
 import { ErrorBoundary } from "./ErrorBoundary";
 import { Keys } from "./Keys";
+import { ProjectSwitch } from "./ProjectSwitch";
+import { Who } from "./Who";
 import bits from "../shared/bits.module.css";
 import styles from "./Frame.module.css";
 
@@ -57,8 +59,10 @@ export function Frame() {
         <Keys />
       </nav>
       <header className={styles.head}>
+        <ProjectSwitch />
         <div className={styles.where} id="where" />
         <Going />
+        <Who />
       </header>
       <main className={styles.page}>
         <ErrorBoundary key={at.pathname}>

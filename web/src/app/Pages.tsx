@@ -10,6 +10,7 @@ const JobsPage = lazy(() => import("../jobs/JobsPage").then((m) => ({ default: m
 const JobPage = lazy(() => import("../jobs/JobPage").then((m) => ({ default: m.JobPage })));
 const ProofPage = lazy(() => import("../proof/ProofPage").then((m) => ({ default: m.ProofPage })));
 const QueuePage = lazy(() => import("../queue/QueuePage").then((m) => ({ default: m.QueuePage })));
+const ProjectPage = lazy(() => import("../project/ProjectPage").then((m) => ({ default: m.ProjectPage })));
 const LibraryPage = lazy(() => import("../library/LibraryPage").then((m) => ({ default: m.LibraryPage })));
 
 export function Pages() {
@@ -24,6 +25,7 @@ export function Pages() {
         <Route path="runs/:id" element={<ProofPage />} />
         <Route path="queue" element={<QueuePage />} />
         <Route path="library" element={<LibraryPage />} />
+        <Route path="project" element={<ProjectPage />} />
         <Route path="*" element={<div className={bits.empty}>There is nothing at this address.</div>} />
       </Route>
     </Routes>

@@ -2,6 +2,7 @@ import { App, Button, Segmented } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { useChange } from "../api/http";
+import { useProject } from "../api/projects";
 import { isGoing, useLive } from "../api/live";
 import { Where } from "../shared/Where";
 import { Thumb } from "../shared/proof/Thumb";
@@ -37,7 +38,7 @@ function nextOf(j: JobLine): string {
 
 export function JobsPage() {
   const [away, setAway] = useState(false);
-  const jobs = useJobs(away);
+  const jobs = useJobs(useProject()?.id, away);
   const rows = jobs.data?.pages.flatMap((p) => p.jobs) ?? [];
   return (
     <div className={lists.page}>

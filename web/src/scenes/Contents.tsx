@@ -13,7 +13,7 @@ function length(m: number): string {
 
 /** Contents are the facts of a scene: its set-up as a whole, its lights, and what the import left out. */
 export function Contents({ scene, bench }: { scene: SceneBody; bench: Bench }) {
-  const others = useScenes();
+  const others = useScenes(scene.scene.project);
   const id = scene.scene.id;
   return (
     <>

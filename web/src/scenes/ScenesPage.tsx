@@ -2,6 +2,7 @@ import { App, Segmented } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { queryClient, useChange, type Schemas } from "../api/http";
+import { useProject } from "../api/projects";
 import { Where } from "../shared/Where";
 import { DropFiles } from "../shared/DropFiles";
 import { NameDialog } from "../shared/NameDialog";
@@ -16,7 +17,8 @@ type Scene = Schemas["Scene"];
 
 export function ScenesPage() {
   const [away, setAway] = useState(false);
-  const scenes = useScenes(away);
+  const project = useProject();
+  const scenes = useScenes(project?.id, away);
   const surrounds = useSurrounds();
   const go = useNavigate();
   return (
@@ -39,6 +41,7 @@ export function ScenesPage() {
       </header>
       <DropFiles<Scene>
         url="/api/scenes"
+        query={project && { project: String(project.id) }}
         accept=".glb,.gltf,.bin,.obj,.mtl,.stl,.ply,.png,.jpg,.jpeg,.webp,.zip"
         words="Drop a .glb, a .gltf or .obj with its files, a .stl or .ply of a single part, or a .zip of them."
         button="Choose scene files"

@@ -8,6 +8,7 @@ import styles from "./DropFiles.module.css";
 
 type Props<T> = {
   url: string;
+  query?: Record<string, string>;
   accept: string;
   words: string;
   button: string;
@@ -42,7 +43,9 @@ export function DropFiles<T>(p: Props<T>) {
     setWord(mine);
     stop.current = new AbortController();
     try {
-      p.done(await upload<T>(p.inLine ? `${p.url}?word=${mine}` : p.url, [...files], setShare, stop.current.signal));
+      const query = new URLSearchParams(p.query);
+      if (p.inLine) query.set("word", mine);
+      p.done(await upload<T>(`${p.url}?${query}`, [...files], setShare, stop.current.signal));
     } catch (e) {
       setError(e instanceof ApiError ? e.message : String(e));
     }

@@ -1,0 +1,250 @@
+// Package projects holds the use cases of projects and of the people in them, and finds out
+// who acts.
+package projects
+
+import (
+	"context"
+	"errors"
+	"maps"
+	"slices"
+
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/store"
+	"amberproof/internal/ticket"
+)
+
+// Service is safe for concurrent use.
+type Service struct {
+	store *store.Store
+	guard identity.Guard
+}
+
+// New makes a service.
+func New(st *store.Store, guard identity.Guard) *Service { return &Service{st, guard} }
+
+// first is the person that the page opens for as shipped: whoever sits at this machine.
+const first = 1
+
+// Acting finds out who acts: the person of a session, or the first one where there is none.
+func (s *Service) Acting(ctx context.Context, person int64) (identity.Actor, error) {
+	if person != 0 {
+		who, err := s.store.Actor(ctx, person)
+		if !errors.Is(err, fault.ErrNotFound) {
+			return who, err
+		}
+	}
+	return s.store.Actor(ctx, first)
+}
+
+// Person is somebody, with what they are in a project.
+type Person struct {
+	ID   int64         `json:"id"`
+	Name string        `json:"name"`
+	Role identity.Role `json:"role" enum:"lead,td,artist,reviewer"`
+}
+
+// Project is one campaign, as somebody sees it.
+type Project struct {
+	ID      int64         `json:"id"`
+	Name    string        `json:"name"`
+	PutAway bool          `json:"putAway"`
+	Role    identity.Role `json:"role" doc:"Of who asks: lead, td, artist or reviewer"`
+}
+
+func of(who identity.Actor, p store.Project) Project {
+	return Project{p.ID, p.Name, p.PutAway, who.Roles[p.ID]}
+}
+
+// List lists the projects that somebody belongs to, those put away last.
+func (s *Service) List(ctx context.Context, who identity.Actor) ([]Project, error) {
+	seen, err := s.guard.Seen(who)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := s.store.Projects(ctx, store.Within(seen))
+	out := make([]Project, len(rows))
+	for i, p := range rows {
+		out[i] = of(who, p)
+	}
+	return out, err
+}
+
+// Make makes a project, whose lead is who makes it.
+func (s *Service) Make(ctx context.Context, who identity.Actor, name string) (Project, error) {
+	if err := s.guard.Any(who, identity.EditProject); err != nil {
+		return Project{}, err
+	}
+	name, err := ticket.NameOf("A project", name)
+	if err != nil {
+		return Project{}, err
+	}
+	p, err := s.store.AddProject(ctx, who.ID, name)
+	v := of(who, p)
+	v.Role = identity.Lead
+	return v, err
+}
+
+// Ensure is the project of a name, made if need be.
+func (s *Service) Ensure(ctx context.Context, who identity.Actor, name string) (Project, error) {
+	if err := s.guard.Any(who, identity.EditProject); err != nil {
+		return Project{}, err
+	}
+	p, err := s.store.EnsureProject(ctx, who.ID, name)
+	return of(who, p), err
+}
+
+// Change renames a project, puts it away or brings it back; what is nil stays.
+func (s *Service) Change(ctx context.Context, who identity.Actor, id int64, name *string, away *bool) (Project, error) {
+	if err := s.guard.In(who, identity.EditProject, id); err != nil {
+		return Project{}, err
+	}
+	if name != nil {
+		tidied, err := ticket.NameOf("A project", *name)
+		if err == nil {
+			err = s.store.RenameProject(ctx, id, tidied)
+		}
+		if err != nil {
+			return Project{}, err
+		}
+	}
+	if away != nil {
+		if err := s.store.PutProjectAway(ctx, id, *away); err != nil {
+			return Project{}, err
+		}
+	}
+	p, err := s.store.Project(ctx, id)
+	return of(who, p), err
+}
+
+// People lists the people of a project, its leads first.
+func (s *Service) People(ctx context.Context, who identity.Actor, project int64) ([]Person, error) {
+	if err := s.guard.In(who, identity.See, project); err != nil {
+		return nil, err
+	}
+	rows, err := s.store.Members(ctx, project)
+	out := make([]Person, len(rows))
+	for i, m := range rows {
+		out[i] = Person{m.ID, m.Name, m.Role}
+	}
+	return out, err
+}
+
+// Join takes somebody into a project by name, who is new here or known from another one.
+func (s *Service) Join(ctx context.Context, who identity.Actor, project int64, name string, role identity.Role) (Person, error) {
+	if err := s.guard.In(who, identity.EditProject, project); err != nil {
+		return Person{}, err
+	}
+	name, err := ticket.NameOf("A person", name)
+	if err == nil {
+		err = known(role)
+	}
+	if err != nil {
+		return Person{}, err
+	}
+	p, err := s.store.EnsurePerson(ctx, name)
+	if err != nil {
+		return Person{}, err
+	}
+	return Person{p.ID, p.Name, role}, s.store.SetMember(ctx, project, p.ID, role)
+}
+
+func known(role identity.Role) error {
+	if !slices.Contains(identity.Roles, role) {
+		return fault.Bad("The role must be lead, td, artist or reviewer")
+	}
+	return nil
+}
+
+// SetRole makes somebody of a project something else there.
+func (s *Service) SetRole(ctx context.Context, who identity.Actor, project, person int64, role identity.Role) (Person, error) {
+	if err := s.guard.In(who, identity.EditProject, project); err != nil {
+		return Person{}, err
+	}
+	if err := known(role); err != nil {
+		return Person{}, err
+	}
+	m, err := s.store.MemberOf(ctx, project, person)
+	if err != nil {
+		return Person{}, err
+	}
+	return Person{m.ID, m.Name, role}, s.store.SetMember(ctx, project, person, role)
+}
+
+// Leave takes somebody out of a project. What they made and said stays.
+func (s *Service) Leave(ctx context.Context, who identity.Actor, project, person int64) error {
+	if err := s.guard.In(who, identity.EditProject, project); err != nil {
+		return err
+	}
+	if _, err := s.store.MemberOf(ctx, project, person); err != nil {
+		return err
+	}
+	return s.store.SetMember(ctx, project, person, "")
+}
+
+// Me is who acts, and whom this browser may act as besides: everybody, as long as nobody has
+// a password.
+type Me struct {
+	ID     int64         `json:"id"`
+	Name   string        `json:"name"`
+	Others []Acquainted  `json:"others" nullable:"false" doc:"Whom this browser may act as"`
+	Roles  []ProjectRole `json:"roles" nullable:"false"`
+}
+
+// Acquainted is somebody with what they are, in the words of a list.
+type Acquainted struct {
+	ID    int64           `json:"id"`
+	Name  string          `json:"name"`
+	Roles []identity.Role `json:"roles" nullable:"false" doc:"In any project, the highest first"`
+}
+
+// ProjectRole is what somebody is in a project.
+type ProjectRole struct {
+	Project int64         `json:"project"`
+	Role    identity.Role `json:"role" enum:"lead,td,artist,reviewer"`
+}
+
+// Me tells who acts.
+func (s *Service) Me(ctx context.Context, who identity.Actor) (Me, error) {
+	if err := s.guard.Any(who, identity.See); err != nil {
+		return Me{}, err
+	}
+	m := Me{ID: who.ID, Name: who.Name, Others: []Acquainted{}, Roles: []ProjectRole{}}
+	for _, p := range identity.Seen(who).Some {
+		m.Roles = append(m.Roles, ProjectRole{p, who.Roles[p]})
+	}
+	all, err := s.store.Actors(ctx, 0)
+	for _, a := range all {
+		o := Acquainted{a.ID, a.Name, []identity.Role{}}
+		is := slices.Collect(maps.Values(a.Roles))
+		for _, r := range identity.Roles {
+			if slices.Contains(is, r) {
+				o.Roles = append(o.Roles, r)
+			}
+		}
+		m.Others = append(m.Others, o)
+	}
+	return m, err
+}
+
+// ActAs checks whom a browser wants to act as from now on; fault.ErrNotFound where there is
+// no such person.
+func (s *Service) ActAs(ctx context.Context, who identity.Actor, person int64) error {
+	if err := s.guard.Any(who, identity.See); err != nil {
+		return err
+	}
+	_, err := s.store.Actor(ctx, person)
+	return err
+}
+
+// Rename gives the one who acts another name.
+func (s *Service) Rename(ctx context.Context, who identity.Actor, name string) error {
+	if err := s.guard.Any(who, identity.See); err != nil {
+		return err
+	}
+	name, err := ticket.NameOf("A person", name)
+	if err != nil {
+		return err
+	}
+	return s.store.RenamePerson(ctx, who.ID, name)
+}
