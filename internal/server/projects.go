@@ -9,9 +9,10 @@ import (
 
 // projects are operations on projects and their people, and on who acts.
 func (s *Server) projects() {
-	handle(s, "GET", "/api/me", "get-me", "Who acts, and whom this browser may act as", func(ctx context.Context, who identity.Actor, _ *nothing) (projects.Me, error) {
-		return s.app.Projects.Me(ctx, who)
-	})
+	handle(s, "GET", "/api/me", "get-me", "Who acts, and whom this browser may act as",
+		func(ctx context.Context, who identity.Actor, _ *nothing) (projects.Me, error) {
+			return s.app.Projects.Me(ctx, who)
+		})
 	perform(s, "PATCH", "/api/me", "rename-me", "Give who acts another name", func(ctx context.Context, who identity.Actor, in *struct {
 		Body struct {
 			Name string `json:"name" maxLength:"120"`
