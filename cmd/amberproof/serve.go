@@ -112,6 +112,9 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 	}
 	limitMemory()
 	a := app.New(app.Options{Store: st, Files: files, Version: version, Threads: f.threads, LivePixels: f.live, Log: log})
+	if err := a.Review.Sweep(ctx); err != nil {
+		return err
+	}
 	if f.noDemo {
 		// Scenes belong to a project; an empty database gets its first.
 		if _, err := st.EnsureProject(ctx, 1, "First campaign"); err != nil {

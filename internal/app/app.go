@@ -18,6 +18,7 @@ import (
 	"amberproof/internal/pipeline"
 	"amberproof/internal/projects"
 	"amberproof/internal/proofs"
+	"amberproof/internal/review"
 	"amberproof/internal/runs"
 	"amberproof/internal/scenes"
 	"amberproof/internal/store"
@@ -30,6 +31,7 @@ type App struct {
 	Jobs     *jobs.Service
 	Proofs   *proofs.Service
 	Runs     *runs.Service
+	Review   *review.Service
 	Library  *library.Service
 	Live     *live.Service
 	Version  string
@@ -71,6 +73,7 @@ func New(o Options) *App {
 		Store: o.Store, Files: o.Files, Guard: guard, Scenes: a.Scenes, Jobs: a.Jobs, Proofs: a.Proofs, Log: o.Log, Version: o.Version,
 		Open: o.Open, Watch: watch,
 	})
+	a.Review = review.New(o.Store, o.Files, guard, a.Proofs, a.Runs)
 	a.Live = live.New(a.Scenes, shares.Live, cmp.Or(o.LivePixels, live.DefaultPixels), a.Proofs.Busy)
 	a.Library = library.New(o.Store, guard)
 	return a

@@ -4,30 +4,18 @@ package deliver
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"errors"
 	"fmt"
 	"image"
 	"io"
 	"iter"
-	"os"
 	"path/filepath"
-
-	"golang.org/x/sys/unix"
 
 	"amberproof/core/imageio"
 	"amberproof/core/passes"
 	"amberproof/internal/ticket"
+	"amberproof/internal/whole"
 )
-
-// ErrExists is returned when the folder is there already: files are never
-// overwritten.
-var ErrExists = errors.New("there is a delivery already")
-
-// Making is what the names of folders begin with in which deliveries are being
-// written. One that a dead process left can be removed.
-const Making = ".making-"
 
 // Picture is a frame to be written: what is known of it, its films and its passes.
 type Picture struct {
@@ -42,38 +30,27 @@ type Picture struct {
 // be smaller than the films': then it is a crop. Everything is written into a folder beside
 // dir, flushed to the disk, and moved into place at the end: a delivery is whole or absent,
 // whoever else writes one at the same time.
-func Write(ctx context.Context, dir string, frames iter.Seq2[Picture, error], w ticket.Words, m *Manifest) (err error) {
-	if _, err := os.Lstat(dir); err == nil {
-		return fmt.Errorf("%w in %s", ErrExists, dir)
-	}
-	if err := os.MkdirAll(filepath.Dir(dir), 0o755); err != nil {
-		return err
-	}
-	making, err := os.MkdirTemp(filepath.Dir(dir), Making)
-	if err != nil {
-		return err
-	}
-	defer func() {
-		if err != nil {
-			err = errors.Join(fmt.Errorf("writing the delivery: %w", err), os.RemoveAll(making))
+func Write(ctx context.Context, dir string, frames iter.Seq2[Picture, error], w ticket.Words, m *Manifest) error {
+	err := whole.Folder(dir, func(making string) error {
+		m.describe()
+		for p, err := range frames {
+			if err == nil {
+				err = writeFrame(ctx, making, &p, w, m)
+			}
+			if err != nil {
+				return err
+			}
 		}
-	}()
-	if err := os.Chmod(making, 0o755); err != nil { // made for its owner alone
-		return err
-	}
-	m.describe()
-	for p, err := range frames {
-		if err == nil {
-			err = writeFrame(ctx, making, &p, w, m)
-		}
-		if err != nil {
+		_, _, err := whole.File(filepath.Join(making, ticket.ManifestName), func(out io.Writer) error {
+			_, err := out.Write(ticket.Encode(m))
 			return err
-		}
-	}
-	if err := writeSynced(filepath.Join(making, ticket.ManifestName), ticket.Encode(m)); err != nil {
+		})
 		return err
+	})
+	if err != nil {
+		err = fmt.Errorf("writing the delivery: %w", err)
 	}
-	return place(making, dir)
+	return err
 }
 
 // Still is the frame of a still, as frames are written.
@@ -125,20 +102,6 @@ func writeFrame(ctx context.Context, dir string, f *Picture, w ticket.Words, m *
 	return nil
 }
 
-// place flushes a folder to the disk and moves it where nothing is yet.
-func place(making, dir string) error {
-	if err := syncFolders(making); err != nil {
-		return err
-	}
-	if err := unix.Renameat2(unix.AT_FDCWD, making, unix.AT_FDCWD, dir, unix.RENAME_NOREPLACE); err != nil {
-		if errors.Is(err, unix.EEXIST) {
-			err = fmt.Errorf("%w in %s", ErrExists, dir)
-		}
-		return err
-	}
-	return syncFolder(filepath.Dir(dir))
-}
-
 // displayed is a pass as the ticket has it shown: whole, or the crop of a name.
 func displayed(f passes.Films, p *passes.Pass, t *ticket.Ticket, crop string) image.Image {
 	cut := t.Window()
@@ -153,51 +116,7 @@ func displayed(f passes.Films, p *passes.Pass, t *ticket.Ticket, crop string) im
 }
 
 // writeFile writes one file and fills in its size and checksum.
-func writeFile(dir string, f *File, encode func(io.Writer) error) error {
-	path := filepath.Join(dir, filepath.FromSlash(f.Path))
-	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
-		return err
-	}
-	out, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
-	if err != nil {
-		return err
-	}
-	h := sha256.New()
-	n := &counter{}
-	if err := errors.Join(encode(io.MultiWriter(out, h, n)), out.Sync(), out.Close()); err != nil {
-		return err
-	}
-	f.Bytes, f.SHA256 = n.n, hex.EncodeToString(h.Sum(nil))
-	return nil
+func writeFile(dir string, f *File, encode func(io.Writer) error) (err error) {
+	f.Bytes, f.SHA256, err = whole.File(filepath.Join(dir, filepath.FromSlash(f.Path)), encode)
+	return err
 }
-
-func writeSynced(path string, b []byte) error {
-	out, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
-	if err != nil {
-		return err
-	}
-	_, err = out.Write(b)
-	return errors.Join(err, out.Sync(), out.Close())
-}
-
-// syncFolders makes the names of all files in a tree outlast a crash.
-func syncFolders(root string) error {
-	return filepath.WalkDir(root, func(p string, d os.DirEntry, err error) error {
-		if err != nil || !d.IsDir() {
-			return err
-		}
-		return syncFolder(p)
-	})
-}
-
-func syncFolder(dir string) error {
-	d, err := os.Open(dir)
-	if err != nil {
-		return err
-	}
-	return errors.Join(d.Sync(), d.Close())
-}
-
-type counter struct{ n int64 }
-
-func (c *counter) Write(b []byte) (int, error) { c.n += int64(len(b)); return len(b), nil }

@@ -24,6 +24,7 @@ import (
 	"amberproof/core/passes"
 	"amberproof/core/scene"
 	"amberproof/internal/ticket"
+	"amberproof/internal/whole"
 )
 
 // picture is a film of a region with one sample a pixel, its passes and a manifest.
@@ -178,13 +179,13 @@ func TestWholeOrAbsentAndNeverOver(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "delivery")
 	f, list, m := picture(func(*ticket.Ticket) {})
 	// What an earlier process left half written is no obstacle.
-	if err := os.MkdirAll(filepath.Join(filepath.Dir(dir), Making+"1/old"), 0o755); err != nil {
+	if err := os.MkdirAll(filepath.Join(filepath.Dir(dir), whole.Making+"1/old"), 0o755); err != nil {
 		t.Fatal(err)
 	}
 	if err := Write(t.Context(), dir, Still(Frame{}, passes.Of(f), list), words, m); err != nil {
 		t.Fatal(err)
 	}
-	if err := Write(t.Context(), dir, Still(Frame{}, passes.Of(f), list), words, m); !errors.Is(err, ErrExists) {
+	if err := Write(t.Context(), dir, Still(Frame{}, passes.Of(f), list), words, m); !errors.Is(err, whole.ErrExists) {
 		t.Errorf("written over: %v", err)
 	}
 	f, list, m = picture(func(k *ticket.Ticket) { k.Output.Name = "same" })
@@ -209,7 +210,7 @@ func TestManyDeliverAtOnce(t *testing.T) {
 			switch err := Write(t.Context(), dir, Still(Frame{}, passes.Of(f), list), words, m); {
 			case err == nil:
 				written.Add(1)
-			case !errors.Is(err, ErrExists):
+			case !errors.Is(err, whole.ErrExists):
 				t.Error(err)
 			}
 		})

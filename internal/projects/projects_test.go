@@ -102,13 +102,13 @@ func TestAProjectKeepsALead(t *testing.T) {
 	}
 }
 
-// Names of projects differ by what makes folders differ; one is seen by its people only.
+// Projects differ by name; one is seen by its people only.
 func TestProjects(t *testing.T) {
 	a, j := testkit.App(t)
 	s := a.Projects
 	lead := acting(t, s, 0)
-	if _, err := s.Make(ctx, lead, "PELLWICK"); !errors.Is(err, fault.ErrTaken) {
-		t.Errorf("a name that differs by case: %v", err)
+	if _, err := s.Make(ctx, lead, "Pellwick"); !errors.Is(err, fault.ErrTaken) {
+		t.Errorf("a second one of the name: %v", err)
 	}
 	for _, name := range []string{"", " \u200b", strings.Repeat("x", 121)} {
 		var in *fault.Input

@@ -15,6 +15,7 @@ import (
 	"amberproof/internal/proofs"
 	"amberproof/internal/store"
 	"amberproof/internal/ticket"
+	"amberproof/internal/whole"
 )
 
 // deliverAll writes the files of runs that wait for that, until ctx ends: of
@@ -152,7 +153,7 @@ func (s *Service) write(ctx context.Context, run *store.Run, as *ticket.Resolved
 	frames := s.pictures(ctx, run, as, p, m.Frames)
 	for {
 		err = deliver.Write(ctx, s.files.Delivery(run.ID, number), frames, words, &m)
-		if !errors.Is(err, deliver.ErrExists) {
+		if !errors.Is(err, whole.ErrExists) {
 			return number, m.Complete, err
 		}
 		number++

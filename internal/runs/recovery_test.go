@@ -9,11 +9,11 @@ import (
 	"strconv"
 	"testing"
 
-	"amberproof/internal/deliver"
 	"amberproof/internal/store"
 	"amberproof/internal/testkit"
 	"amberproof/internal/ticket"
 	"amberproof/internal/wait"
+	"amberproof/internal/whole"
 )
 
 // The process dies at each step of a run in turn; a new one finishes it, with
@@ -23,8 +23,8 @@ func TestADeathBetweenAnyTwoStepsIsRecovered(t *testing.T) {
 	dir := t.TempDir()
 	a, j := testkit.AppAt(t, st, dir)
 	stop := work(t, a)
-	whole := until(t, a, start(t, a, j).ID, ticket.Done)
-	want := delivered(t, a, whole.ID)
+	first := until(t, a, start(t, a, j).ID, ticket.Done)
+	want := delivered(t, a, first.ID)
 	stop()
 	id := start(t, a, j).ID
 	set := func(s ticket.State) {
@@ -59,7 +59,7 @@ func TestADeathBetweenAnyTwoStepsIsRecovered(t *testing.T) {
 	set(ticket.Delivering)
 	recovered("delivered and claimed, not recorded", 1)
 
-	if err := os.Rename(newest(), filepath.Join(folder, "deliveries", deliver.Making+"77")); err != nil {
+	if err := os.Rename(newest(), filepath.Join(folder, "deliveries", whole.Making+"77")); err != nil {
 		t.Fatal(err)
 	}
 	set(ticket.Delivering)

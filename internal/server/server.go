@@ -66,6 +66,7 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	s.jobs()
 	s.runs()
 	s.library()
+	s.rounds()
 	g := s.engine.Group("/api")
 	g.PUT("/me", s.actAs)
 	s.uploads(g)

@@ -16,13 +16,14 @@ import (
 	"strings"
 
 	"amberproof/core/importer"
+	"amberproof/internal/whole"
 )
 
 // Files keeps big files in a folder: scenes and surrounds under their content's
 // checksum, and a folder for each run:
 //
 //	scenes/<sha256>.zip  drawings/<sha256>-<tag>.png  surrounds/<sha256>.hdr  pictures/<sha256>  uploads/
-//	runs/<id>/frames/<frame>/film  runs/<id>/deliveries/<number>/
+//	proofs/<sha256>/  runs/<id>/frames/<frame>/film  runs/<id>/deliveries/<number>/
 type Files struct{ root string }
 
 // OpenFiles makes the folders that are missing, throws away what uploads left
@@ -32,7 +33,7 @@ func OpenFiles(root string) (*Files, error) {
 	if err := os.RemoveAll(f.Uploads()); err != nil {
 		return nil, err
 	}
-	for _, d := range []string{"scenes", "drawings", "surrounds", "pictures", "runs", "uploads"} {
+	for _, d := range []string{"scenes", "drawings", "surrounds", "pictures", "proofs", "runs", "uploads"} {
 		if err := os.MkdirAll(filepath.Join(root, d), 0o755); err != nil {
 			return nil, err
 		}
@@ -59,7 +60,7 @@ func OpenFiles(root string) (*Files, error) {
 // sweep removes what a dead process left half written.
 func (f *Files) sweep() error {
 	for _, pattern := range []string{"scenes/" + staging + "*", "drawings/" + staging + "*", "surrounds/" + staging + "*",
-		"pictures/" + staging + "*", "runs/*/deliveries/" + making + "*"} {
+		"pictures/" + staging + "*", "proofs/" + whole.Making + "*", "runs/*/deliveries/" + whole.Making + "*"} {
 		left, err := filepath.Glob(filepath.Join(escaped(f.root), pattern))
 		if err != nil {
 			return err
@@ -72,9 +73,6 @@ func (f *Files) sweep() error {
 	}
 	return nil
 }
-
-// making is deliver.Making, which lies beside this package.
-const making = ".making-"
 
 // escaped is a path in which nothing has a meaning to patterns.
 func escaped(path string) string {
@@ -106,6 +104,21 @@ func (f *Files) picture(sum string) string { return filepath.Join(f.root, "pictu
 
 // Uploads is the folder for files that are on their way in.
 func (f *Files) Uploads() string { return filepath.Join(f.root, "uploads") }
+
+// Proofs is the folder of what was put up in rounds, each in a folder under its checksum.
+func (f *Files) Proofs() string { return filepath.Join(f.root, "proofs") }
+
+// SweepProofs removes the folders of proofs that no round has: what was put up when the
+// process died before it was noted, or was taken down.
+func (f *Files) SweepProofs(have []string) error {
+	all, err := os.ReadDir(f.Proofs())
+	for _, d := range all {
+		if !slices.Contains(have, d.Name()) {
+			err = errors.Join(err, os.RemoveAll(filepath.Join(f.Proofs(), d.Name())))
+		}
+	}
+	return err
+}
 
 // Run is the folder of a run.
 func (f *Files) Run(run int64) string { return filepath.Join(f.root, "runs", fmt.Sprint(run)) }

@@ -120,7 +120,11 @@ func TestTheLibraryKeepsEveryVersion(t *testing.T) {
 func TestWhatBelongsToProjects(t *testing.T) {
 	s, j := seed(t)
 	run := add(t, s, j, 1)[0]
-	other, err := s.EnsureProject(ctx, 7, "Another campaign")
+	ann, err := s.EnsurePerson(ctx, "Ann")
+	if err != nil {
+		t.Fatal(err)
+	}
+	other, err := s.EnsureProject(ctx, ann.ID, "Another campaign")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"amberproof/internal/ticket"
+	"amberproof/internal/whole"
 )
 
 // Rows and folders that were kept by the first form of the tables are brought to
@@ -96,7 +97,7 @@ func TestFoldersOfRunsAreBroughtUp(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	half := filepath.Join(root, "runs", "7", "deliveries", making+"123")
+	half := filepath.Join(root, "runs", "7", "deliveries", whole.Making+"123")
 	stray := filepath.Join(root, "scenes", staging+"9")
 	for _, d := range []string{half, stray} {
 		if err := os.MkdirAll(d, 0o755); err != nil {

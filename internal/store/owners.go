@@ -12,6 +12,8 @@ var owned = map[string]string{
 	"view":         `SELECT s.project, x.maker FROM views x JOIN scenes s ON s.id = x.scene WHERE x.id = ?`,
 	"kept picture": `SELECT s.project, x.maker FROM kept x JOIN scenes s ON s.id = x.scene WHERE x.id = ?`,
 	"job":          `SELECT project, maker FROM jobs WHERE id = ?`,
+	"round":        `SELECT project, maker FROM rounds WHERE id = ?`,
+	"proof":        `SELECT r.project, x.maker FROM proofs x JOIN rounds r ON r.id = x.round WHERE x.id = ?`,
 	"run":          `SELECT j.project, x.maker FROM runs x JOIN jobs j ON j.id = x.job WHERE x.id = ?`,
 }
 

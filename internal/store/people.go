@@ -49,6 +49,11 @@ func (s *Store) RenamePerson(ctx context.Context, id int64, name string) error {
 	return taken(s.change(ctx, "person", id, `UPDATE people SET name = ?, folded = ? WHERE id = ?`, name, names.Fold(name), id))
 }
 
+// People are all, in the order they came.
+func (s *Store) People(ctx context.Context) ([]Person, error) {
+	return list(ctx, s.db, readPerson, `SELECT id, name FROM people ORDER BY id`)
+}
+
 // Actors are people with what they are in projects, in the order they came: all, or one.
 func (s *Store) Actors(ctx context.Context, one int64) ([]identity.Actor, error) {
 	rows, err := s.db.QueryContext(ctx, `SELECT p.id, p.name, COALESCE(m.project, 0), COALESCE(m.role, '')

@@ -3,8 +3,7 @@ package store
 import (
 	"context"
 	"database/sql"
-
-	"amberproof/core/names"
+	"errors"
 )
 
 // Project is one campaign.
@@ -18,12 +17,12 @@ const projectColumns = `id, name, put_away`
 
 func readProject(r rows) (p Project, err error) { return p, r.Scan(&p.ID, &p.Name, &p.PutAway) }
 
-// AddProject makes a project, with its maker as its lead. fault.ErrTaken if its name differs
-// from another's by nothing that a file system would see.
+// AddProject makes a project, with its maker as its lead; fault.ErrTaken if there is one of
+// the name.
 func (s *Store) AddProject(ctx context.Context, maker int64, name string) (p Project, err error) {
 	p.Name = name
 	err = s.tx(ctx, func(t *sql.Tx) error {
-		r, err := t.ExecContext(ctx, `INSERT INTO projects (name, folded, maker, created) VALUES (?,?,?,?)`, name, names.Fold(name), maker, now())
+		r, err := t.ExecContext(ctx, `INSERT INTO projects (name, maker, created) VALUES (?,?,?)`, name, maker, now())
 		if err != nil {
 			return taken(err)
 		}
@@ -38,16 +37,11 @@ func (s *Store) AddProject(ctx context.Context, maker int64, name string) (p Pro
 
 // EnsureProject returns the project of that name, made if need be.
 func (s *Store) EnsureProject(ctx context.Context, maker int64, name string) (Project, error) {
-	all, err := s.Projects(ctx, Anywhere)
-	if err != nil {
-		return Project{}, err
+	p, err := readProject(s.db.QueryRowContext(ctx, `SELECT `+projectColumns+` FROM projects WHERE name = ?`, name))
+	if errors.Is(err, sql.ErrNoRows) {
+		return s.AddProject(ctx, maker, name)
 	}
-	for _, p := range all {
-		if names.Fold(p.Name) == names.Fold(name) {
-			return p, nil
-		}
-	}
-	return s.AddProject(ctx, maker, name)
+	return p, err
 }
 
 // Project reads one project.
@@ -64,7 +58,7 @@ func (s *Store) Projects(ctx context.Context, of Within) ([]Project, error) {
 
 // RenameProject gives a project another name; fault.ErrTaken if another has it.
 func (s *Store) RenameProject(ctx context.Context, id int64, name string) error {
-	return taken(s.change(ctx, "project", id, `UPDATE projects SET name = ?, folded = ? WHERE id = ?`, name, names.Fold(name), id))
+	return taken(s.change(ctx, "project", id, `UPDATE projects SET name = ? WHERE id = ?`, name, id))
 }
 
 // PutProjectAway takes a project out of sight, or brings it back.

@@ -163,7 +163,7 @@ func (s *Store) once(ctx context.Context, f func(*sql.Tx) error) error {
 type rows interface{ Scan(...any) error }
 
 // list runs a query and reads every row.
-func list[T any](ctx context.Context, db *sql.DB, read func(rows) (T, error), query string, args ...any) ([]T, error) {
+func list[T any](ctx context.Context, db querier, read func(rows) (T, error), query string, args ...any) ([]T, error) {
 	r, err := db.QueryContext(ctx, query, args...)
 	if err != nil {
 		return nil, err

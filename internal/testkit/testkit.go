@@ -207,15 +207,26 @@ func HeldAppAt(t testing.TB, st *store.Store, dir string) (*app.App, jobs.Job, *
 	return a, j, hold
 }
 
-func appAt(t testing.TB, st *store.Store, dir string, hold *Hold) (*app.App, jobs.Job) {
+// AppOver is a second application over what an App has kept, as after a start.
+func AppOver(t testing.TB, st *store.Store, dir string) *app.App {
 	t.Helper()
-	ctx := context.Background()
+	return appOver(t, st, dir, newHold())
+}
+
+func appOver(t testing.TB, st *store.Store, dir string, hold *Hold) *app.App {
+	t.Helper()
 	files, err := store.OpenFiles(dir)
 	if err != nil {
 		t.Fatal(err)
 	}
-	a := app.New(app.Options{Store: st, Files: files, Version: "test", Threads: 2,
+	return app.New(app.Options{Store: st, Files: files, Version: "test", Threads: 2,
 		Open: hold.open(farm.Local(2, nil)), Log: slog.New(slog.DiscardHandler)})
+}
+
+func appAt(t testing.TB, st *store.Store, dir string, hold *Hold) (*app.App, jobs.Job) {
+	t.Helper()
+	ctx := context.Background()
+	a := appOver(t, st, dir, hold)
 	have, err := a.Jobs.List(ctx, identity.Local, jobs.Wanted{})
 	if err != nil {
 		t.Fatal(err)

@@ -21,13 +21,7 @@ CREATE TABLE members (
 ) CHARACTER SET utf8mb4;
 INSERT INTO members (project, person, role) SELECT id, 1, 'lead' FROM projects;
 
--- Names of projects differ by what makes folders differ, as those of people do.
-ALTER TABLE projects DROP KEY projects_name,
-  MODIFY name VARCHAR(200) CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin NOT NULL,
-  ADD COLUMN folded VARCHAR(800) CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin NOT NULL DEFAULT '',
-  ADD COLUMN put_away BOOLEAN NOT NULL DEFAULT FALSE;
-UPDATE projects SET folded = LOWER(name);
-ALTER TABLE projects ADD UNIQUE KEY projects_folded (folded);
+ALTER TABLE projects ADD COLUMN put_away BOOLEAN NOT NULL DEFAULT FALSE;
 
 -- Who is signed in where; the table is that of the sessions package.
 CREATE TABLE sessions (
@@ -39,7 +33,6 @@ CREATE TABLE sessions (
 
 -- +goose Down
 DROP TABLE sessions;
-ALTER TABLE projects DROP KEY projects_folded, DROP COLUMN folded, DROP COLUMN put_away,
-  MODIFY name VARCHAR(200) CHARACTER SET utf8mb4 NOT NULL, ADD UNIQUE KEY projects_name (name);
+ALTER TABLE projects DROP COLUMN put_away;
 DROP TABLE members;
 DROP TABLE people;

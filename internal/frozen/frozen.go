@@ -1,0 +1,225 @@
+// Package frozen keeps what is put up in a round: its pictures and all that they came about
+// by, in a folder under the checksum of that. It outlives run, job and scene, and cannot
+// change without its name being wrong.
+package frozen
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"image"
+	"io"
+	"os"
+	"path/filepath"
+
+	"golang.org/x/image/draw"
+
+	"amberproof/core/finish"
+	"amberproof/core/imageio"
+	"amberproof/internal/fault"
+	"amberproof/internal/ticket"
+	"amberproof/internal/whole"
+)
+
+// Version is that of the document's form.
+const Version = 1
+
+// Proof says what was put up.
+type Proof struct {
+	Version     int             `json:"version"`
+	Scene       string          `json:"scene"`
+	Job         string          `json:"job"`
+	Run         int             `json:"run"` // its number within the job
+	Frame       int             `json:"frame"`
+	Slug        string          `json:"slug"`
+	Renderer    int             `json:"renderer"`    // revision of the renderer
+	Film        string          `json:"filmSamples"` // SHA-256 of the samples of every tile
+	Fingerprint string          `json:"fingerprint"` // of the resolved ticket
+	Window      [4]int          `json:"window"`      // computed part of the frame: left, top, right, bottom in pixels
+	Passes      []Pass          `json:"passes"`
+	Resolved    ticket.Resolved `json:"resolved"`
+}
+
+// Pass is a picture of a proof, in a file of half floats as it is shown before its display
+// transform, and small as it is displayed.
+type Pass struct {
+	Key    string `json:"key"`
+	Title  string `json:"title"`
+	Data   bool   `json:"data"` // numbers that are not light: no display transform
+	File   string `json:"file"`
+	Bytes  int64  `json:"bytes"`
+	SHA256 string `json:"sha256"`
+	Small  string `json:"small"`
+}
+
+// Shown is a pass with its picture.
+type Shown struct {
+	Key, Title string
+	Picture    *finish.Picture
+}
+
+// document is the name of the file that says what a proof is.
+const document = "proof.json"
+
+// SmallSide is the longer side of a small picture, pixels.
+const SmallSide = 480
+
+// Write writes a proof into a folder of root named by its checksum, which it returns; its
+// Passes are filled in from the pictures. The same proof being there already is harmless.
+func Write(ctx context.Context, root string, p *Proof, pictures []Shown) (sum string, err error) {
+	making, err := os.MkdirTemp(root, whole.Making)
+	if err != nil {
+		return "", err
+	}
+	defer func() { err = errors.Join(err, os.RemoveAll(making)) }() // nothing is left of it once it is in place
+	if err := os.Chmod(making, 0o755); err != nil {
+		return "", err
+	}
+	p.Version, p.Passes = Version, []Pass{}
+	for i, v := range pictures {
+		if err := ctx.Err(); err != nil {
+			return "", err
+		}
+		pass := Pass{Key: v.Key, Title: v.Title, Data: v.Picture.Data, File: fmt.Sprintf("%d.exr", i+1), Small: fmt.Sprintf("%d-small.png", i+1)}
+		pass.Bytes, pass.SHA256, err = whole.File(filepath.Join(making, pass.File), func(w io.Writer) error {
+			return imageio.WriteEXR(w, exr(p, v.Picture))
+		})
+		if err != nil {
+			return "", err
+		}
+		// Of the halves that are kept, and not of what they were rounded from: every look at
+		// a proof is one at the same numbers.
+		kept, err := Picture(making, &pass)
+		if err != nil {
+			return "", err
+		}
+		if _, _, err := whole.File(filepath.Join(making, pass.Small), func(w io.Writer) error {
+			return imageio.WritePNG(w, Smaller(p.Resolved.Ticket.Finish().Shown(kept), SmallSide))
+		}); err != nil {
+			return "", err
+		}
+		p.Passes = append(p.Passes, pass)
+	}
+	doc := ticket.Encode(p)
+	h := sha256.Sum256(doc)
+	sum = hex.EncodeToString(h[:])
+	if _, _, err := whole.File(filepath.Join(making, document), func(w io.Writer) error { _, err := w.Write(doc); return err }); err != nil {
+		return "", err
+	}
+	if err := whole.Place(making, filepath.Join(root, sum)); err != nil && !errors.Is(err, whole.ErrExists) {
+		return "", err
+	}
+	return sum, nil
+}
+
+// exr lays a picture out as a file.
+func exr(p *Proof, v *finish.Picture) *imageio.EXR {
+	e := &imageio.EXR{Compression: imageio.ZIP, Text: map[string]string{"proofFingerprint": p.Fingerprint}}
+	e.Window = image.Rect(p.Window[0], p.Window[1], p.Window[2], p.Window[3])
+	e.Display.Max = p.Resolved.Ticket.Size()
+	add := func(name string, plane []float32) {
+		if plane != nil {
+			e.Channels = append(e.Channels, imageio.Channel{Name: name, Type: imageio.Half, Data: limited(plane)})
+		}
+	}
+	if v.G == nil {
+		add("Y", v.R)
+	} else {
+		add("R", v.R)
+		add("G", v.G)
+		add("B", v.B)
+	}
+	add("A", v.A)
+	return e
+}
+
+// limited is a plane whose values are no more than halves can be.
+func limited(plane []float32) []float32 {
+	out := make([]float32, len(plane))
+	for i, v := range plane {
+		out[i] = max(-imageio.LargestHalf, min(v, imageio.LargestHalf))
+	}
+	return out
+}
+
+// Read reads what a proof is, from its folder under root. Who changed its file is told.
+func Read(root, sum string) (*Proof, error) {
+	b, err := os.ReadFile(filepath.Join(root, sum, document))
+	if err != nil {
+		return nil, fmt.Errorf("the files of the proof are gone from the data folder: %w", err)
+	}
+	if h := sha256.Sum256(b); hex.EncodeToString(h[:]) != sum {
+		return nil, fmt.Errorf("the document of proof %s was changed: %w", sum, ErrDamaged)
+	}
+	var p Proof
+	if err := json.Unmarshal(b, &p); err != nil {
+		return nil, err
+	}
+	if p.Version != Version {
+		return nil, fmt.Errorf("proof %s has form %d; this program knows %d", sum, p.Version, Version)
+	}
+	return &p, nil
+}
+
+// ErrDamaged says that a file is not the one that was put up.
+var ErrDamaged = errors.New("a file of the proof is not the one that was put up")
+
+// Pass finds a pass by its key; the first one with none. fault.ErrNotFound if there is no such.
+func (p *Proof) Pass(key string) (*Pass, error) {
+	for i := range p.Passes {
+		if key == "" || p.Passes[i].Key == key {
+			return &p.Passes[i], nil
+		}
+	}
+	return nil, fmt.Errorf("pass %q of the proof: %w", key, fault.ErrNotFound)
+}
+
+// Picture reads the picture of a pass from a proof's folder, and checks it.
+func Picture(dir string, pass *Pass) (*finish.Picture, error) {
+	b, err := os.ReadFile(filepath.Join(dir, pass.File))
+	if err != nil {
+		return nil, fmt.Errorf("the files of the proof are gone from the data folder: %w", err)
+	}
+	if h := sha256.Sum256(b); hex.EncodeToString(h[:]) != pass.SHA256 {
+		return nil, ErrDamaged
+	}
+	e, err := imageio.ReadEXR(b, imageio.DefaultLimits)
+	if err != nil {
+		return nil, err
+	}
+	v := &finish.Picture{W: e.Window.Dx(), H: e.Window.Dy(), Data: pass.Data}
+	for name, plane := range map[string]*[]float32{"R": &v.R, "Y": &v.R, "G": &v.G, "B": &v.B, "A": &v.A} {
+		if c := e.Channel(name); c != nil {
+			*plane = c.Data
+		}
+	}
+	return v, nil
+}
+
+// SmallPicture is a pass as it is displayed, small, as PNG.
+func SmallPicture(dir string, pass *Pass) ([]byte, error) {
+	return os.ReadFile(filepath.Join(dir, pass.Small))
+}
+
+// Smaller is a displayed picture whose longer side has at most so many pixels.
+func Smaller(img *image.NRGBA, side int) *image.NRGBA {
+	w, h := img.Rect.Dx(), img.Rect.Dy()
+	most := max(w, h)
+	if most <= side {
+		return img
+	}
+	out := image.NewNRGBA(image.Rect(0, 0, max(1, (w*side+most/2)/most), max(1, (h*side+most/2)/most)))
+	draw.BiLinear.Scale(out, out.Rect, img, img.Rect, draw.Src, nil) // shrinking, it is the mean over what a pixel covers
+	return out
+}
+
+// PNG packs a displayed picture.
+func PNG(img image.Image) ([]byte, error) {
+	var b bytes.Buffer
+	err := imageio.WritePNG(&b, img)
+	return b.Bytes(), err
+}

@@ -1,0 +1,313 @@
+package review
+
+import (
+	"context"
+	"fmt"
+	"path/filepath"
+	"slices"
+	"time"
+
+	"amberproof/core/finish"
+	"amberproof/internal/fault"
+	"amberproof/internal/frozen"
+	"amberproof/internal/identity"
+	"amberproof/internal/round"
+	"amberproof/internal/store"
+	"amberproof/internal/ticket"
+)
+
+// Round is a round as somebody sees it.
+type Round struct {
+	ID      int64         `json:"id"`
+	Project int64         `json:"project"`
+	Number  int           `json:"number" doc:"Within the project, from 1"`
+	Kind    round.Kind    `json:"kind" enum:"clay,light,finish,final,other"`
+	Title   string        `json:"title"`
+	Due     string        `json:"due" doc:"A day; empty for none"`
+	Late    bool          `json:"late"`
+	Needs   bool          `json:"needs" doc:"The round before has to be approved before anything is put up"`
+	Anyway  string        `json:"anyway" doc:"Why it was begun before that"`
+	Blocked bool          `json:"blocked" doc:"It waits for the round before"`
+	Version int64         `json:"version"`
+	Verdict round.Verdict `json:"verdict" enum:"approved,approved with remarks,changes asked,waiting,nothing put up"`
+	Asked   []Asked       `json:"asked" nullable:"false"`
+	Proofs  []Proof       `json:"proofs" nullable:"false" doc:"In the order they were put up"`
+	Carried []Carried     `json:"carried" nullable:"false" doc:"What the round before asked for"`
+}
+
+// Asked is somebody who has to answer in a round.
+type Asked struct {
+	ID    int64      `json:"id"`
+	Name  string     `json:"name"`
+	Waits int        `json:"waits" doc:"Newest proofs without an answer of theirs"`
+	Since *time.Time `json:"since" doc:"When the first of them was put up"`
+}
+
+// Proof is what was put up.
+type Proof struct {
+	ID      int64             `json:"id"`
+	Round   int64             `json:"round"`
+	Number  int               `json:"number" doc:"Within the round, from 1"`
+	Scene   string            `json:"scene"`
+	View    string            `json:"view"`
+	Run     int64             `json:"run" doc:"It came of; may be gone"`
+	SHA256  string            `json:"sha256" doc:"Of all that it is"`
+	Slug    string            `json:"slug"`
+	Passes  []store.ProofPass `json:"passes" nullable:"false"`
+	Width   int               `json:"width" doc:"Of the frame, pixels"`
+	Height  int               `json:"height"`
+	By      string            `json:"by"`
+	Created time.Time         `json:"created"`
+	Newest  bool              `json:"newest" doc:"No later proof of the round supersedes it"`
+	Verdict round.Verdict     `json:"verdict" enum:"approved,approved with remarks,changes asked,waiting"`
+	Answers []Answered        `json:"answers" nullable:"false" doc:"In the order they came"`
+}
+
+// Answered is an answer to a proof.
+type Answered struct {
+	Person  int64         `json:"person"`
+	Name    string        `json:"name"`
+	Verdict round.Verdict `json:"verdict" enum:"approved,approved with remarks,changes asked"`
+	Words   string        `json:"words"`
+	SHA256  string        `json:"sha256" doc:"Of the proof that was seen"`
+	At      time.Time     `json:"at"`
+}
+
+// Carried is something that was asked for in the round before.
+type Carried struct {
+	View    string        `json:"view"`
+	Name    string        `json:"name"`
+	Verdict round.Verdict `json:"verdict" enum:"approved with remarks,changes asked"`
+	Words   string        `json:"words"`
+}
+
+// showing shows the rounds of a project to somebody.
+type showing struct {
+	all    []store.RoundWhole
+	people map[int64]string
+	now    time.Time
+}
+
+func (s *Service) showing(ctx context.Context, project int64) (v showing, err error) {
+	if v.all, err = s.store.Rounds(ctx, project); err != nil {
+		return v, err
+	}
+	people, err := s.store.People(ctx)
+	v.people, v.now = map[int64]string{}, s.now().UTC()
+	for _, p := range people {
+		v.people[p.ID] = p.Name
+	}
+	return v, err
+}
+
+// round is the i-th round.
+func (v *showing) round(i int) Round {
+	r, j := &v.all[i], judge(&v.all[i])
+	out := Round{
+		ID: r.ID, Project: r.Project, Number: r.Number, Kind: r.Kind, Title: r.Title, Needs: r.Needs, Anyway: r.Anyway,
+		Blocked: blocked(v.all, i), Version: r.Version, Verdict: j.verdict, Late: round.Late(j.verdict, r.Due, v.now),
+		Asked: []Asked{}, Proofs: []Proof{}, Carried: []Carried{},
+	}
+	if r.Due != nil {
+		out.Due = r.Due.Format(day)
+	}
+	for k := range r.Proofs {
+		out.Proofs = append(out.Proofs, v.proof(r, &j, &r.Proofs[k]))
+	}
+	for _, p := range r.Asked {
+		a := Asked{ID: p.ID, Name: p.Name}
+		for _, q := range out.Proofs {
+			if q.Newest && slices.Contains(j.of[q.ID].Waits, p.ID) {
+				if a.Waits++; a.Since == nil {
+					a.Since = &q.Created
+				}
+			}
+		}
+		out.Asked = append(out.Asked, a)
+	}
+	if i > 0 {
+		out.Carried = carried(&v.all[i-1])
+	}
+	return out
+}
+
+func (v *showing) proof(r *store.RoundWhole, j *judged, p *store.Proof) Proof {
+	out := Proof{
+		ID: p.ID, Round: p.Round, Number: p.Number, Scene: p.Scene, View: p.View, Run: p.Run, SHA256: p.SHA256, Slug: p.Slug, Passes: p.Passes,
+		Width: p.Width, Height: p.Height, By: v.people[p.Maker], Created: p.Created, Newest: j.newest[p.ID], Verdict: j.of[p.ID].Verdict, Answers: []Answered{},
+	}
+	for _, a := range r.Answers {
+		if a.Proof == p.ID {
+			out.Answers = append(out.Answers, Answered{a.Person, a.Name, a.Verdict, a.Words, a.SHA256, a.Created})
+		}
+	}
+	return out
+}
+
+// carried is what people asked for in a round, by what each said last of its newest proofs.
+func carried(r *store.RoundWhole) []Carried {
+	j, out := judge(r), []Carried{}
+	for _, p := range r.Proofs {
+		if !j.newest[p.ID] {
+			continue
+		}
+		last := map[int64]store.Answer{}
+		for _, a := range r.Answers {
+			if a.Proof == p.ID {
+				last[a.Person] = a
+			}
+		}
+		for _, q := range r.Asked {
+			if a, ok := last[q.ID]; ok && a.Verdict != round.Approved {
+				out = append(out, Carried{p.View, a.Name, a.Verdict, a.Words})
+			}
+		}
+	}
+	return out
+}
+
+// Get is one round.
+func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Round, error) {
+	project, err := s.project(ctx, who, identity.See, id)
+	if err != nil {
+		return Round{}, err
+	}
+	v, err := s.showing(ctx, project)
+	if err != nil {
+		return Round{}, err
+	}
+	i := slices.IndexFunc(v.all, func(r store.RoundWhole) bool { return r.ID == id })
+	if i < 0 {
+		return Round{}, fmt.Errorf("round %d: %w", id, fault.ErrNotFound)
+	}
+	return v.round(i), nil
+}
+
+// Board is all rounds of a project, and what they show.
+type Board struct {
+	Rounds []Round    `json:"rounds" nullable:"false" doc:"In their order"`
+	Views  []ViewLine `json:"views" nullable:"false" doc:"What was put up in any of them, in the order it came"`
+	Next   round.Kind `json:"next" enum:"clay,light,finish,final,other" doc:"What the next round is likely to be of"`
+}
+
+// ViewLine is a view of a scene in all rounds.
+type ViewLine struct {
+	Scene string  `json:"scene"`
+	View  string  `json:"view"`
+	Cells []int64 `json:"cells" nullable:"false" doc:"Of each round, the newest proof of the view; 0 for none"`
+}
+
+// Board shows a project at a glance.
+func (s *Service) Board(ctx context.Context, who identity.Actor, project int64) (Board, error) {
+	b := Board{Rounds: []Round{}, Views: []ViewLine{}, Next: round.Clay}
+	if err := s.guard.In(who, identity.See, project); err != nil {
+		return b, err
+	}
+	v, err := s.showing(ctx, project)
+	if err != nil {
+		return b, err
+	}
+	for i := range v.all {
+		r := v.round(i)
+		for k := range r.Proofs {
+			p := &r.Proofs[k]
+			at := slices.IndexFunc(b.Views, func(l ViewLine) bool { return l.Scene == p.Scene && l.View == p.View })
+			if at < 0 {
+				at = len(b.Views)
+				b.Views = append(b.Views, ViewLine{p.Scene, p.View, make([]int64, len(v.all))})
+			}
+			b.Views[at].Cells[i] = p.ID // later ones come later
+		}
+		b.Rounds = append(b.Rounds, r)
+		b.Next = round.Next(r.Kind, r.Verdict.Approves())
+	}
+	return b, nil
+}
+
+// Compared says what changed of a proof since the one before of the same view.
+type Compared struct {
+	Before *Proof   `json:"before" doc:"Null where it is the first"`
+	Round  int      `json:"round" doc:"Number of the round that one is of"`
+	Words  []string `json:"words" nullable:"false" doc:"What their tickets disagree on; none where nothing was changed"`
+}
+
+// Compare says what changed since the same view was put up before.
+func (s *Service) Compare(ctx context.Context, who identity.Actor, proof int64) (Compared, error) {
+	out := Compared{Words: []string{}}
+	if err := s.guard.May(ctx, who, identity.See, identity.ProofKind, proof); err != nil {
+		return out, err
+	}
+	p, err := s.store.Proof(ctx, proof)
+	if err != nil {
+		return out, err
+	}
+	project, _, err := s.store.Owner(ctx, string(identity.RoundKind), p.Round)
+	if err != nil {
+		return out, err
+	}
+	v, err := s.showing(ctx, project)
+	if err != nil {
+		return out, err
+	}
+	old := before(v.all, &p)
+	if old == nil {
+		return out, nil
+	}
+	i := slices.IndexFunc(v.all, func(r store.RoundWhole) bool { return r.ID == old.Round })
+	j := judge(&v.all[i])
+	was := v.proof(&v.all[i], &j, old)
+	out.Before, out.Round = &was, v.all[i].Number
+	a, err := frozen.Read(s.files.Proofs(), old.SHA256)
+	if err != nil {
+		return out, err
+	}
+	b, err := frozen.Read(s.files.Proofs(), p.SHA256)
+	if err != nil {
+		return out, err
+	}
+	out.Words = append(out.Words, ticket.Differences(&a.Resolved, &b.Resolved)...)
+	return out, nil
+}
+
+// Seen is how a picture of a proof is looked at; what is nil is as it was put up.
+type Seen struct {
+	Pass string // empty: the first
+	Side int    // of its longer side, pixels at most; 0: all of it
+	Look *finish.Finish
+}
+
+// Picture is a picture of a proof as PNG.
+func (s *Service) Picture(ctx context.Context, who identity.Actor, proof int64, seen Seen) ([]byte, error) {
+	if err := s.guard.May(ctx, who, identity.See, identity.ProofKind, proof); err != nil {
+		return nil, err
+	}
+	p, err := s.store.Proof(ctx, proof)
+	if err != nil {
+		return nil, err
+	}
+	doc, err := frozen.Read(s.files.Proofs(), p.SHA256)
+	if err != nil {
+		return nil, err
+	}
+	pass, err := doc.Pass(seen.Pass)
+	if err != nil {
+		return nil, err
+	}
+	dir := filepath.Join(s.files.Proofs(), p.SHA256)
+	if seen.Look == nil && seen.Side > 0 && seen.Side <= frozen.SmallSide {
+		return frozen.SmallPicture(dir, pass)
+	}
+	picture, err := frozen.Picture(dir, pass)
+	if err != nil {
+		return nil, err
+	}
+	look := doc.Resolved.Ticket.Finish()
+	if seen.Look != nil {
+		look = *seen.Look
+	}
+	img := look.Shown(picture)
+	if seen.Side > 0 {
+		img = frozen.Smaller(img, seen.Side)
+	}
+	return frozen.PNG(img)
+}

@@ -1,0 +1,91 @@
+package server
+
+import (
+	"context"
+
+	"amberproof/internal/identity"
+	"amberproof/internal/review"
+)
+
+// rounds are operations on approval rounds and what is put up in them.
+func (s *Server) rounds() {
+	handle(s, "GET", "/api/projects/{id}/board", "get-board", "The rounds of a project, what is up in them, and who is asked",
+		func(ctx context.Context, who identity.Actor, in *ByID) (review.Board, error) {
+			return s.app.Review.Board(ctx, who, in.ID)
+		})
+	handle(s, "POST", "/api/projects/{id}/rounds", "make-round", "Make the next round of a project", func(ctx context.Context, who identity.Actor, in *struct {
+		ByID
+		Body review.Terms
+	}) (review.Round, error) {
+		return s.app.Review.Make(ctx, who, in.ID, in.Body)
+	})
+	handle(s, "GET", "/api/rounds/{id}", "get-round", "A round with its proofs and answers",
+		func(ctx context.Context, who identity.Actor, in *ByID) (review.Round, error) {
+			return s.app.Review.Get(ctx, who, in.ID)
+		})
+	handle(s, "PUT", "/api/rounds/{id}", "change-round", "Give a round other terms, over the version that was seen",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Body struct {
+				Version int64        `json:"version"`
+				Terms   review.Terms `json:"terms"`
+			}
+		}) (review.Round, error) {
+			return s.app.Review.Change(ctx, who, in.ID, in.Body.Version, in.Body.Terms)
+		})
+	perform(s, "DELETE", "/api/rounds/{id}", "remove-round", "Remove a round in which nothing was put up",
+		func(ctx context.Context, who identity.Actor, in *ByID) error {
+			return s.app.Review.Remove(ctx, who, in.ID)
+		})
+	handle(s, "PUT", "/api/rounds/{id}/begin", "begin-round", "Put things up before the round before is approved, and say why",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Body struct {
+				Why string `json:"why" maxLength:"4000"`
+			}
+		}) (review.Round, error) {
+			return s.app.Review.Begin(ctx, who, in.ID, in.Body.Why)
+		})
+	handle(s, "POST", "/api/rounds/{id}/proofs", "put-up", "Freeze pictures of a run and put them up in a round",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Body review.Wish
+		}) (review.Round, error) {
+			return s.app.Review.PutUp(ctx, who, in.ID, in.Body)
+		})
+	handle(s, "POST", "/api/rounds/{id}/answers", "answer-round", "Answer to proofs of a round, as they were seen",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Body review.Said
+		}) (review.Round, error) {
+			return s.app.Review.Answer(ctx, who, in.ID, in.Body)
+		})
+	s.proofsPutUp()
+}
+
+// proofsPutUp are operations on one proof of a round.
+func (s *Server) proofsPutUp() {
+	perform(s, "DELETE", "/api/proofs/{id}", "withdraw-proof", "Take down a proof that nobody has answered to",
+		func(ctx context.Context, who identity.Actor, in *ByID) error {
+			return s.app.Review.Withdraw(ctx, who, in.ID)
+		})
+	handle(s, "GET", "/api/proofs/{id}/changed", "compare-proof", "What changed since the same view was put up before",
+		func(ctx context.Context, who identity.Actor, in *ByID) (review.Compared, error) {
+			return s.app.Review.Compare(ctx, who, in.ID)
+		})
+	sendPNG(s, "GET", "/api/proofs/{id}/picture.png", "get-proof-picture", "A picture of a proof, as it was put up or looked at otherwise",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Pass     string  `query:"pass" maxLength:"200" doc:"Its key; empty for the first"`
+			Side     int     `query:"side" minimum:"0" maximum:"16384" doc:"Of its longer side, pixels at most; 0 for all of it"`
+			Display  string  `query:"display" enum:"as put up,filmic,plain" default:"as put up"`
+			Exposure float64 `query:"ev" minimum:"-20" maximum:"20" doc:"Stops; counts with a display of its own"`
+		}) ([]byte, error) {
+			seen := review.Seen{Pass: in.Pass, Side: in.Side}
+			if in.Display != "as put up" {
+				look := LookQuery{Exposure: in.Exposure, Display: in.Display}.look()
+				seen.Look = &look
+			}
+			return s.app.Review.Picture(ctx, who, in.ID, seen)
+		})
+}
