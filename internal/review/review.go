@@ -206,8 +206,8 @@ func blocked(all []store.RoundWhole, i int) bool {
 	return i > 0 && r.Needs && r.Anyway == "" && !judge(&all[i-1]).verdict.Approves()
 }
 
-// Wish is what to put up.
-type Wish struct {
+// ToPutUp is what to put up.
+type ToPutUp struct {
 	Run    int64    `json:"run"`
 	Frame  int      `json:"frame,omitempty" minimum:"0" maximum:"100000"`
 	Passes []string `json:"passes" nullable:"false" minItems:"1" maxItems:"8" doc:"Keys of passes; the first is the picture that is judged"`
@@ -218,7 +218,7 @@ const mostPasses = 8
 
 // PutUp freezes pictures of a run and puts them up in a round. An earlier proof of the same
 // view stays, superseded by this one.
-func (s *Service) PutUp(ctx context.Context, who identity.Actor, id int64, w Wish) (Round, error) {
+func (s *Service) PutUp(ctx context.Context, who identity.Actor, id int64, w ToPutUp) (Round, error) {
 	project, err := s.project(ctx, who, identity.EditRounds, id)
 	if err != nil {
 		return Round{}, err
@@ -276,7 +276,7 @@ func (s *Service) PutUp(ctx context.Context, who identity.Actor, id int64, w Wis
 }
 
 // freeze writes the pictures of a run and all that they came about by.
-func (s *Service) freeze(ctx context.Context, who identity.Actor, run *runs.Detail, w *Wish) (*frozen.Proof, string, error) {
+func (s *Service) freeze(ctx context.Context, who identity.Actor, run *runs.Detail, w *ToPutUp) (*frozen.Proof, string, error) {
 	if len(w.Passes) == 0 || len(w.Passes) > mostPasses {
 		return nil, "", fault.Bad("A proof shows 1 to %d passes", mostPasses)
 	}

@@ -115,7 +115,7 @@ func (h *house) round(t *testing.T, needs bool, asked ...identity.Actor) review.
 
 func (h *house) putUp(t *testing.T, id, run int64) review.Round {
 	t.Helper()
-	r, err := h.Review.PutUp(ctx, h.td, id, review.Wish{Run: run, Passes: []string{"beauty"}})
+	r, err := h.Review.PutUp(ctx, h.td, id, review.ToPutUp{Run: run, Passes: []string{"beauty"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -162,7 +162,7 @@ func TestARoundToItsApproval(t *testing.T) {
 	if r, _ = h.Review.Get(ctx, h.bob, r.ID); r.Verdict != round.Changes || r.Proofs[0].Answers[0].SHA256 != p.SHA256 {
 		t.Errorf("%+v", r)
 	}
-	if _, err := h.Review.PutUp(ctx, h.td, r.ID, review.Wish{Run: first, Passes: []string{"beauty"}}); !errors.Is(err, fault.ErrTaken) {
+	if _, err := h.Review.PutUp(ctx, h.td, r.ID, review.ToPutUp{Run: first, Passes: []string{"beauty"}}); !errors.Is(err, fault.ErrTaken) {
 		t.Errorf("the very same again: %v", err)
 	}
 	second := h.render(t, func(t *ticket.Ticket) { t.View.Exposure = 1 })
@@ -184,7 +184,7 @@ func TestARoundToItsApproval(t *testing.T) {
 	}
 	for what, err := range map[string]error{
 		"another answer":  second2(h.answer(h.ann, r, round.Changes, "After all, no.")),
-		"a later proof":   second2(h.Review.PutUp(ctx, h.td, r.ID, review.Wish{Run: first, Passes: []string{"beauty"}})),
+		"a later proof":   second2(h.Review.PutUp(ctx, h.td, r.ID, review.ToPutUp{Run: first, Passes: []string{"beauty"}})),
 		"taken down":      h.Review.Withdraw(ctx, h.td, r.Proofs[1].ID),
 		"removed":         h.Review.Remove(ctx, h.td, r.ID),
 		"somebody asked":  second2(h.Review.Change(ctx, h.td, r.ID, r.Version, review.Terms{Kind: round.Clay, Title: "Shape", Asked: []int64{h.ann.ID}})),
@@ -209,7 +209,8 @@ func TestARoundToItsApproval(t *testing.T) {
 		t.Errorf("the first of all: %+v %v", c, err)
 	}
 	b, err := h.Review.Board(ctx, h.bob, h.job.Project)
-	if err != nil || len(b.Rounds) != 2 || len(b.Views) != 1 || !slices.Equal(b.Views[0].Cells, []int64{r.Proofs[1].ID, next.Proofs[0].ID}) || b.Next != round.Clay {
+	cells := []int64{r.Proofs[1].ID, next.Proofs[0].ID}
+	if err != nil || len(b.Rounds) != 2 || len(b.Views) != 1 || !slices.Equal(b.Views[0].Cells, cells) || b.Next != round.Clay {
 		t.Errorf("%+v %v", b, err)
 	}
 }
@@ -221,7 +222,7 @@ func TestAProofOutlivesWhatItCameOf(t *testing.T) {
 	h := open(t)
 	run := h.render(t, nothing)
 	r := h.round(t, false, h.ann)
-	r, err := h.Review.PutUp(ctx, h.td, r.ID, review.Wish{Run: run, Passes: []string{"beauty", "occlusion"}})
+	r, err := h.Review.PutUp(ctx, h.td, r.ID, review.ToPutUp{Run: run, Passes: []string{"beauty", "occlusion"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -283,7 +284,7 @@ func TestARoundThatNeedsTheOneBefore(t *testing.T) {
 	if !r.Blocked {
 		t.Fatalf("%+v", r)
 	}
-	wish := review.Wish{Run: run, Passes: []string{"beauty"}}
+	wish := review.ToPutUp{Run: run, Passes: []string{"beauty"}}
 	if _, err := h.Review.PutUp(ctx, h.td, r.ID, wish); !errors.Is(err, fault.ErrState) {
 		t.Errorf("put up before: %v", err)
 	}
@@ -308,7 +309,7 @@ func TestManyAtOnce(t *testing.T) {
 	put, changed := make([]error, 8), make([]error, 8)
 	for i := range put {
 		wg.Go(func() {
-			_, put[i] = h.Review.PutUp(ctx, h.td, r.ID, review.Wish{Run: run, Passes: []string{[]string{"beauty", "occlusion"}[i%2]}})
+			_, put[i] = h.Review.PutUp(ctx, h.td, r.ID, review.ToPutUp{Run: run, Passes: []string{[]string{"beauty", "occlusion"}[i%2]}})
 		})
 		wg.Go(func() {
 			terms := review.Terms{Kind: round.Light, Title: fmt.Sprint("T", i), Asked: []int64{h.ann.ID, h.bob.ID}}
@@ -406,7 +407,7 @@ func TestBadWishes(t *testing.T) {
 			t.Errorf("%s: %v", what, err)
 		}
 	}
-	for what, w := range map[string]review.Wish{
+	for what, w := range map[string]review.ToPutUp{
 		"no pass":       {Run: run},
 		"a pass twice":  {Run: run, Passes: []string{"beauty", "beauty"}},
 		"too many":      {Run: run, Passes: slices.Repeat([]string{"beauty"}, 9)},

@@ -49,7 +49,7 @@ func (s *Server) rounds() {
 	handle(s, "POST", "/api/rounds/{id}/proofs", "put-up", "Freeze pictures of a run and put them up in a round",
 		func(ctx context.Context, who identity.Actor, in *struct {
 			ByID
-			Body review.Wish
+			Body review.ToPutUp
 		}) (review.Round, error) {
 			return s.app.Review.PutUp(ctx, who, in.ID, in.Body)
 		})

@@ -385,6 +385,23 @@ export interface paths {
         patch: operations["change-project"];
         trace?: never;
     };
+    "/api/projects/{id}/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rounds of a project, what is up in them, and who is asked */
+        get: operations["get-board"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/people": {
         parameters: {
             query?: never;
@@ -437,6 +454,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/rounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the next round of a project */
+        post: operations["make-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take down a proof that nobody has answered to */
+        delete: operations["withdraw-proof"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{id}/changed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What changed since the same view was put up before */
+        get: operations["compare-proof"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{id}/picture.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture of a proof, as it was put up or looked at otherwise */
+        get: operations["get-proof-picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/queue": {
         parameters: {
             query?: never;
@@ -448,6 +533,76 @@ export interface paths {
         get: operations["get-queue"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rounds/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A round with its proofs and answers */
+        get: operations["get-round"];
+        /** Give a round other terms, over the version that was seen */
+        put: operations["change-round"];
+        post?: never;
+        /** Remove a round in which nothing was put up */
+        delete: operations["remove-round"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rounds/{id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer to proofs of a round, as they were seen */
+        post: operations["answer-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rounds/{id}/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put things up before the round before is approved, and say why */
+        put: operations["begin-round"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rounds/{id}/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Freeze pictures of a run and put them up in a round */
+        post: operations["put-up"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1009,10 +1164,37 @@ export interface components {
             length: number;
             name: string;
         };
+        Answered: {
+            /** Format: date-time */
+            at: string;
+            name: string;
+            /** Format: int64 */
+            person: number;
+            /** @description Of the proof that was seen */
+            sha256: string;
+            /** @enum {string} */
+            verdict: "approved" | "approved with remarks" | "changes asked";
+            words: string;
+        };
         Aside: {
             check: string;
             other: string;
             part: string;
+        };
+        Asked: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /**
+             * Format: date-time
+             * @description When the first of them was put up
+             */
+            since: string | null;
+            /**
+             * Format: int64
+             * @description Newest proofs without an answer of theirs
+             */
+            waits: number;
         };
         Backdrop: {
             /** Format: double */
@@ -1031,6 +1213,9 @@ export interface components {
             turn: number;
             /** Format: double */
             width: number;
+        };
+        "Begin-roundRequest": {
+            why: string;
         };
         Begins: {
             /** Format: double */
@@ -1057,6 +1242,17 @@ export interface components {
             /** @description Of that light on that finish */
             worst: components["schemas"]["Estimated"];
         };
+        Board: {
+            /**
+             * @description What the next round is likely to be of
+             * @enum {string}
+             */
+            next: "clay" | "light" | "finish" | "final" | "other";
+            /** @description In their order */
+            rounds: components["schemas"]["Round"][];
+            /** @description What was put up in any of them, in the order it came */
+            views: components["schemas"]["ViewLine"][];
+        };
         Camera: {
             /** @description Camera of the file that the view moves with */
             follows?: string;
@@ -1082,6 +1278,13 @@ export interface components {
              * @description Half height in metres, orthographic only
              */
             ymag: number;
+        };
+        Carried: {
+            name: string;
+            /** @enum {string} */
+            verdict: "approved with remarks" | "changes asked";
+            view: string;
+            words: string;
         };
         Cast: {
             /**
@@ -1127,6 +1330,11 @@ export interface components {
         "Change-projectRequest": {
             name?: string;
             putAway?: boolean;
+        };
+        "Change-roundRequest": {
+            terms: components["schemas"]["Terms"];
+            /** Format: int64 */
+            version: number;
         };
         "Change-sceneRequest": {
             name?: string;
@@ -1196,6 +1404,17 @@ export interface components {
             base: components["schemas"]["Ticket"];
             /** @description The other one */
             ticket: components["schemas"]["Ticket"];
+        };
+        Compared: {
+            /** @description Null where it is the first */
+            before: components["schemas"]["Proof"];
+            /**
+             * Format: int64
+             * @description Number of the round that one is of
+             */
+            round: number;
+            /** @description What their tickets disagree on; none where nothing was changed */
+            words: string[];
         };
         "Copy-jobRequest": {
             name: string;
@@ -2272,6 +2491,49 @@ export interface components {
             /** @enum {string} */
             role: "lead" | "td" | "artist" | "reviewer";
         };
+        Proof: {
+            /** @description In the order they came */
+            answers: components["schemas"]["Answered"][];
+            by: string;
+            /** Format: date-time */
+            created: string;
+            /** Format: int64 */
+            height: number;
+            /** Format: int64 */
+            id: number;
+            /** @description No later proof of the round supersedes it */
+            newest: boolean;
+            /**
+             * Format: int64
+             * @description Within the round, from 1
+             */
+            number: number;
+            passes: components["schemas"]["ProofPass"][];
+            /** Format: int64 */
+            round: number;
+            /**
+             * Format: int64
+             * @description It came of; may be gone
+             */
+            run: number;
+            scene: string;
+            /** @description Of all that it is */
+            sha256: string;
+            slug: string;
+            /** @enum {string} */
+            verdict: "approved" | "approved with remarks" | "changes asked" | "waiting";
+            view: string;
+            /**
+             * Format: int64
+             * @description Of the frame, pixels
+             */
+            width: number;
+        };
+        ProofPass: {
+            data: boolean;
+            key: string;
+            title: string;
+        };
         QualitySection: {
             /** Format: double */
             clamp: number;
@@ -2346,6 +2608,38 @@ export interface components {
             scene: components["schemas"]["SceneRef"];
             setup?: components["schemas"]["Setup"];
             ticket: components["schemas"]["Ticket"];
+        };
+        Round: {
+            /** @description Why it was begun before that */
+            anyway: string;
+            asked: components["schemas"]["Asked"][];
+            /** @description It waits for the round before */
+            blocked: boolean;
+            /** @description What the round before asked for */
+            carried: components["schemas"]["Carried"][];
+            /** @description A day; empty for none */
+            due: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "clay" | "light" | "finish" | "final" | "other";
+            late: boolean;
+            /** @description The round before has to be approved before anything is put up */
+            needs: boolean;
+            /**
+             * Format: int64
+             * @description Within the project, from 1
+             */
+            number: number;
+            /** Format: int64 */
+            project: number;
+            /** @description In the order they were put up */
+            proofs: components["schemas"]["Proof"][];
+            title: string;
+            /** @enum {string} */
+            verdict: "approved" | "approved with remarks" | "changes asked" | "waiting" | "nothing put up";
+            /** Format: int64 */
+            version: number;
         };
         Run: {
             /** @description Rendered for the lists, when nothing else is to be done */
@@ -2465,6 +2759,12 @@ export interface components {
             kind: string;
             title: string;
         };
+        Said: {
+            proofs: components["schemas"]["SeenProof"][];
+            /** @enum {string} */
+            verdict: "approved" | "approved with remarks" | "changes asked";
+            words?: string;
+        };
         "Save-setupRequest": {
             setup: components["schemas"]["Setup"];
             /** Format: int64 */
@@ -2541,6 +2841,11 @@ export interface components {
         };
         SceneRef: {
             name: string;
+            sha256: string;
+        };
+        SeenProof: {
+            /** Format: int64 */
+            id: number;
             sha256: string;
         };
         Set: {
@@ -2719,6 +3024,17 @@ export interface components {
              */
             version: number;
         };
+        Terms: {
+            /** @description People who have to answer, by number */
+            asked: number[];
+            /** @description A day, as 2031-03-12; empty for none */
+            due: string;
+            /** @enum {string} */
+            kind: "clay" | "light" | "finish" | "final" | "other";
+            /** @description The round before has to be approved before anything is put up */
+            needs: boolean;
+            title: string;
+        };
         Ticket: {
             output: components["schemas"]["OutputSection"];
             passes: components["schemas"]["PassSection"];
@@ -2728,6 +3044,14 @@ export interface components {
             /** Format: int64 */
             version: number;
             view: components["schemas"]["ViewSection"];
+        };
+        ToPutUp: {
+            /** Format: int64 */
+            frame?: number;
+            /** @description Keys of passes; the first is the picture that is judged */
+            passes: string[];
+            /** Format: int64 */
+            run: number;
         };
         Together: {
             /** @enum {string} */
@@ -2773,6 +3097,12 @@ export interface components {
             scene: number;
             /** Format: int64 */
             version: number;
+        };
+        ViewLine: {
+            /** @description Of each round, the newest proof of the view; 0 for none */
+            cells: number[];
+            scene: string;
+            view: string;
         };
         ViewSection: {
             display: string;
@@ -3815,6 +4145,37 @@ export interface operations {
             };
         };
     };
+    "get-board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-people": {
         parameters: {
             query?: never;
@@ -3947,6 +4308,142 @@ export interface operations {
             };
         };
     };
+    "make-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Terms"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Round"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "withdraw-proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compare-proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Compared"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-proof-picture": {
+        parameters: {
+            query?: {
+                /** @description Its key; empty for the first */
+                pass?: string;
+                /** @description Of its longer side, pixels at most; 0 for all of it */
+                side?: number;
+                display?: "as put up" | "filmic" | "plain";
+                /** @description Stops; counts with a display of its own */
+                ev?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-queue": {
         parameters: {
             query?: never;
@@ -3963,6 +4460,206 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QueueBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Round"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "change-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Change-roundRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Round"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "remove-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "answer-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Said"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Round"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "begin-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Begin-roundRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Round"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToPutUp"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Round"];
                 };
             };
             /** @description Error */
