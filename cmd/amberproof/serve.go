@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -115,19 +116,20 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 	if err := a.Review.Sweep(ctx); err != nil {
 		return err
 	}
+	var project int64 // of the demo
 	if f.noDemo {
 		// Scenes belong to a project; an empty database gets its first.
 		if _, err := st.EnsureProject(ctx, 1, "First campaign"); err != nil {
 			return err
 		}
-	} else if err := loadDemo(ctx, a); err != nil {
+	} else if project, err = loadDemo(ctx, a); err != nil {
 		return fmt.Errorf("loading the demo: %w", err)
 	}
 	sv, err := server.New(a, log)
 	if err != nil {
 		return err
 	}
-	return runAll(ctx, a, db, sv, listen, log)
+	return runAll(ctx, a, project, db, sv, listen, log)
 }
 
 // limitMemory has the collector work harder as what is free comes to its end, rather than
@@ -140,7 +142,7 @@ func limitMemory() {
 
 // runAll serves and renders until ctx ends, and waits for both. A database that
 // ends by itself is started again meanwhile.
-func runAll(ctx context.Context, a *app.App, db *mariadb.Server, sv *server.Server, listen net.Listener, log *slog.Logger) error {
+func runAll(ctx context.Context, a *app.App, demoProject int64, db *mariadb.Server, sv *server.Server, listen net.Listener, log *slog.Logger) error {
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	h := &http.Server{
@@ -152,6 +154,11 @@ func runAll(ctx context.Context, a *app.App, db *mariadb.Server, sv *server.Serv
 	fail := make(chan error, 3)
 	wg.Go(func() { fail <- a.Runs.Work(ctx) })
 	wg.Go(func() { a.Scenes.Draw(ctx) })
+	wg.Go(func() {
+		if err := tellStory(ctx, a, demoProject); err != nil && ctx.Err() == nil {
+			log.Warn("the demo's rounds could not be filled", "error", err)
+		}
+	})
 	wg.Go(func() { fail <- h.Serve(listen) })
 	wg.Go(func() { fail <- db.Keep(ctx, say) })
 	fmt.Printf("Amber Proof is ready: http://%s\n", listen.Addr())
@@ -235,20 +242,21 @@ func keepDemo(ctx context.Context, a *app.App, scene int64) error {
 	return nil
 }
 
-// loadDemo puts the demo into an empty database: scene, surround, ready jobs, and
-// a small proof of each to be rendered when nothing else is to be done.
-func loadDemo(ctx context.Context, a *app.App) error {
+// loadDemo puts the demo into an empty database: people, scenes, surround, ready jobs, rounds,
+// and a small proof of each job to be rendered when nothing else is to be done. It returns the
+// demo's project.
+func loadDemo(ctx context.Context, a *app.App) (project int64, err error) {
 	me := identity.Local
 	p, err := a.Projects.Ensure(ctx, me, demo.Project)
 	if err != nil {
-		return err
+		return 0, err
 	}
 	have := map[string]int64{} // scenes of the demo by file
 	some := false
 	for _, away := range []bool{false, true} {
 		list, err := a.Scenes.List(ctx, me, p.ID, away)
 		if err != nil {
-			return err
+			return p.ID, err
 		}
 		for _, v := range list {
 			have[v.File], some = v.ID, true
@@ -257,19 +265,19 @@ func loadDemo(ctx context.Context, a *app.App) error {
 	if !some {
 		say("making the demo scenes")
 		if err := joinDemo(ctx, a, p.ID); err != nil {
-			return err
+			return p.ID, err
 		}
 		if _, err := a.Scenes.ImportSurround(ctx, me, demo.SurroundFile, demo.Surround()); err != nil {
-			return err
+			return p.ID, err
 		}
 		for _, d := range demo.Sets() {
 			glb, err := d.Scene()
 			if err != nil {
-				return err
+				return p.ID, err
 			}
 			row, err := a.Scenes.ImportBundle(ctx, me, p.ID, importer.Bundle{d.File: glb})
 			if err != nil {
-				return err
+				return p.ID, err
 			}
 			have[d.File] = row.ID
 		}
@@ -277,11 +285,14 @@ func loadDemo(ctx context.Context, a *app.App) error {
 	for _, away := range []bool{false, true} {
 		page, err := a.Jobs.List(ctx, me, jobs.Wanted{PutAway: away})
 		if err != nil || len(page.Jobs) > 0 {
-			return err
+			return p.ID, err
 		}
 	}
 	if err := keepDemo(ctx, a, have[demo.SceneFile]); err != nil {
-		return err
+		return p.ID, err
+	}
+	if err := makeRounds(ctx, a, p.ID); err != nil {
+		return p.ID, err
 	}
 	// The scenes may be there from a first start that was cut off before their jobs.
 	sets := demo.Sets()
@@ -293,20 +304,22 @@ func loadDemo(ctx context.Context, a *app.App) error {
 		}
 		_, s, err := a.Scenes.Open(ctx, me, id)
 		if err != nil {
-			return err
+			return p.ID, err
 		}
 		ready := d.Tickets(ticket.ViewsOf(s))
 		for i := len(ready) - 1; i >= 0; i-- {
 			if _, err := a.Jobs.Create(ctx, me, id, ready[i].Name, &ready[i].Ticket); err != nil {
-				return err
+				return p.ID, err
 			}
 		}
 	}
 	page, err := a.Jobs.List(ctx, me, jobs.Wanted{})
 	if err != nil {
-		return err
+		return p.ID, err
 	}
-	// Of each view in clay and finished, the finished one last so that lists show it.
+	// What is put up in rounds first. Of each view in clay and finished, the finished one last so
+	// that lists show it.
+	slices.SortStableFunc(page.Jobs, func(a, b jobs.Line) int { return cmp.Compare(demo.PlaceInRounds(a.View), demo.PlaceInRounds(b.View)) })
 	for _, j := range page.Jobs {
 		looks := []func(*ticket.Ticket){demo.GlanceInClay, demo.Glance}
 		if j.Surface == "clay" {
@@ -314,11 +327,11 @@ func loadDemo(ctx context.Context, a *app.App) error {
 		}
 		for _, look := range looks {
 			if _, err := a.Runs.StartBackground(ctx, me, j.ID, look); err != nil {
-				return err
+				return p.ID, err
 			}
 		}
 	}
-	return nil
+	return p.ID, nil
 }
 
 func openapiCommand() *cobra.Command {

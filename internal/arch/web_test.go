@@ -21,8 +21,9 @@ var webLayers = map[string][]string{
 	"proof":   {"api", "shared"},
 	"project": {"api", "shared"},
 	"queue":   {"api", "shared"},
+	"rounds":  {"api", "shared"},
 	"scenes":  {"api", "shared"},
-	"app":     {"api", "shared", "jobs", "library", "project", "proof", "queue", "scenes"},
+	"app":     {"api", "shared", "jobs", "library", "project", "proof", "queue", "rounds", "scenes"},
 }
 
 var webImport = regexp.MustCompile(`(?:from |import |import\()"(\.[^"]+)"`)

@@ -217,7 +217,8 @@ type ToPutUp struct {
 const mostPasses = 8
 
 // PutUp freezes pictures of a run and puts them up in a round. An earlier proof of the same
-// view stays, superseded by this one.
+// view stays, superseded by this one. One that is approved is not superseded in its own
+// round; other views can join it there, and are waited for then.
 func (s *Service) PutUp(ctx context.Context, who identity.Actor, id int64, w ToPutUp) (Round, error) {
 	project, err := s.project(ctx, who, identity.EditRounds, id)
 	if err != nil {
@@ -244,17 +245,11 @@ func (s *Service) PutUp(ctx context.Context, who identity.Actor, id int64, w ToP
 	if blocked(all, i) {
 		return Round{}, fmt.Errorf("round %d needs round %d approved; say why it begins anyway, or wait: %w", all[i].Number, all[i-1].Number, fault.ErrState)
 	}
-	if err := open(&all[i]); err != nil {
-		return Round{}, err
-	}
 	doc, sum, err := s.freeze(ctx, who, &run, &w)
 	if err != nil {
 		return Round{}, err
 	}
 	err = s.store.InRound(ctx, id, func(r *store.RoundWhole) (c store.RoundChange, err error) {
-		if err := open(r); err != nil {
-			return c, err
-		}
 		size := doc.Resolved.Ticket.Size()
 		p := &store.Proof{
 			Scene: doc.Scene, View: doc.Resolved.Ticket.View.Name, Run: w.Run, SHA256: sum, Slug: doc.Slug, Width: size.X, Height: size.Y, Maker: who.ID,
@@ -262,8 +257,14 @@ func (s *Service) PutUp(ctx context.Context, who identity.Actor, id int64, w ToP
 		for _, v := range doc.Passes {
 			p.Passes = append(p.Passes, store.ProofPass{Key: v.Key, Title: v.Title, Data: v.Data})
 		}
+		j := judge(r)
 		for k := range r.Proofs {
-			if old := &r.Proofs[k]; old.SHA256 == sum && judge(r).newest[old.ID] {
+			switch old := &r.Proofs[k]; {
+			case sightOf(old) != sightOf(p) || !j.newest[old.ID]:
+			case j.of[old.ID].Verdict.Approves():
+				return c, fmt.Errorf("%s is %s in round %d, and stays so; what comes after that belongs into the next round: %w",
+					p.View, j.of[old.ID].Verdict, r.Number, fault.ErrState)
+			case old.SHA256 == sum:
 				return c, fmt.Errorf("just that is up already, as proof %d of the round: %w", old.Number, fault.ErrTaken)
 			}
 		}
@@ -284,8 +285,12 @@ func (s *Service) freeze(ctx context.Context, who identity.Actor, run *runs.Deta
 	if err != nil {
 		return nil, "", err
 	}
+	scene, err := s.store.Scene(ctx, run.Run.Scene)
+	if err != nil {
+		return nil, "", err
+	}
 	doc := &frozen.Proof{
-		Scene: run.Resolved.Scene.Name, Job: run.Run.JobName, Run: run.Run.Number, Frame: w.Frame, Slug: run.Slug,
+		Scene: scene.Name, Job: run.Run.JobName, Run: run.Run.Number, Frame: w.Frame, Slug: run.Slug,
 		Renderer: p.Renderer, Film: p.State(), Fingerprint: run.Fingerprint, Window: run.Window, Resolved: run.Resolved,
 	}
 	var shown []frozen.Shown
@@ -315,9 +320,6 @@ func (s *Service) Withdraw(ctx context.Context, who identity.Actor, proof int64)
 	return s.store.InRound(ctx, p.Round, func(r *store.RoundWhole) (c store.RoundChange, err error) {
 		if slices.ContainsFunc(r.Answers, func(a store.Answer) bool { return a.Proof == proof }) {
 			return c, fmt.Errorf("somebody has answered to it, so it stays; put up a later one instead: %w", fault.ErrState)
-		}
-		if err := open(r); err != nil {
-			return c, err
 		}
 		return store.RoundChange{Withdraw: proof}, nil
 	})

@@ -106,7 +106,7 @@ func (s *Service) TakeSetup(ctx context.Context, who identity.Actor, id, version
 	if err := s.guard.May(ctx, who, identity.EditScenes, identity.SceneKind, id); err != nil {
 		return Bench{}, err
 	}
-	if _, err := s.store.Scene(ctx, from); err != nil {
+	if err := s.guard.May(ctx, who, identity.See, identity.SceneKind, from); err != nil {
 		return Bench{}, err
 	}
 	u, _, err := s.store.Setup(ctx, from)

@@ -1,4 +1,4 @@
-import { AppstoreOutlined, BarsOutlined, BlockOutlined, FileTextOutlined } from "@ant-design/icons";
+import { AppstoreOutlined, BarsOutlined, BlockOutlined, FileTextOutlined, ScheduleOutlined } from "@ant-design/icons";
 import { Progress } from "antd";
 import { Suspense } from "react";
 import { Link, NavLink, Outlet, useLocation } from "react-router";
@@ -35,7 +35,8 @@ function Going() {
   );
 }
 
-const pages = [
+const pages: { to: string; words: string; icon: React.ReactNode; also?: RegExp }[] = [
+  { to: "/board", words: "Board", icon: <ScheduleOutlined />, also: /^\/rounds\// },
   { to: "/scenes", words: "Scenes", icon: <BlockOutlined /> },
   { to: "/jobs", words: "Jobs", icon: <FileTextOutlined /> },
   { to: "/queue", words: "Queue", icon: <BarsOutlined /> },
@@ -51,7 +52,11 @@ export function Frame() {
           <img src="/mark.svg" width="28" height="28" alt="" />
         </Link>
         {pages.map((p) => (
-          <NavLink key={p.to} to={p.to}>
+          <NavLink
+            key={p.to}
+            to={p.to}
+            className={({ isActive }) => (isActive || p.also?.test(at.pathname) ? "active" : "")}
+          >
             {p.icon}
             {p.words}
           </NavLink>
@@ -61,8 +66,10 @@ export function Frame() {
       <header className={styles.head}>
         <ProjectSwitch />
         <div className={styles.where} id="where" />
-        <Going />
-        <Who />
+        <div className={styles.right}>
+          <Going />
+          <Who />
+        </div>
       </header>
       <main className={styles.page}>
         <ErrorBoundary key={at.pathname}>

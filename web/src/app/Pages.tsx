@@ -4,6 +4,8 @@ import { Frame } from "./Frame";
 import bits from "../shared/bits.module.css";
 
 // Each page is loaded when it is visited.
+const BoardPage = lazy(() => import("../rounds/BoardPage").then((m) => ({ default: m.BoardPage })));
+const RoundPage = lazy(() => import("../rounds/RoundPage").then((m) => ({ default: m.RoundPage })));
 const ScenesPage = lazy(() => import("../scenes/ScenesPage").then((m) => ({ default: m.ScenesPage })));
 const ScenePage = lazy(() => import("../scenes/ScenePage").then((m) => ({ default: m.ScenePage })));
 const JobsPage = lazy(() => import("../jobs/JobsPage").then((m) => ({ default: m.JobsPage })));
@@ -17,7 +19,9 @@ export function Pages() {
   return (
     <Routes>
       <Route element={<Frame />}>
-        <Route index element={<Navigate to="/jobs" replace />} />
+        <Route index element={<Navigate to="/board" replace />} />
+        <Route path="board" element={<BoardPage />} />
+        <Route path="rounds/:id" element={<RoundPage />} />
         <Route path="scenes" element={<ScenesPage />} />
         <Route path="scenes/:id" element={<ScenePage />} />
         <Route path="jobs" element={<JobsPage />} />

@@ -37,7 +37,7 @@ export function Who() {
         </div>
       }
     >
-      <Button type="text" size="small" icon={<UserOutlined />} className={styles.me}>
+      <Button type="text" size="small" icon={<UserOutlined />}>
         {me.name}
         {role && <span className="faint">{roleWords[role]}</span>}
       </Button>

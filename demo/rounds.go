@@ -1,0 +1,40 @@
+package demo
+
+import "slices"
+
+// Round is an approval round of the demo, with what is put up in it and what the reviewer
+// answers to that.
+type Round struct {
+	Kind, Title string
+	Days        int // it is due in
+	Needs       bool
+	Proofs      []RoundProof
+}
+
+// RoundProof is the small picture of a view, finished or in clay (own or clay), with the
+// reviewer's verdict and words; none while it waits.
+type RoundProof struct{ View, Surface, Verdict, Words string }
+
+// PlaceInRounds orders views by the round that shows them first; those of none come last.
+func PlaceInRounds(view string) int {
+	i := slices.IndexFunc(Rounds, func(r Round) bool {
+		return slices.ContainsFunc(r.Proofs, func(p RoundProof) bool { return p.View == view })
+	})
+	if i < 0 {
+		return len(Rounds)
+	}
+	return i
+}
+
+// Rounds tell how far the demo's project is: the lantern's shape is agreed on with a remark,
+// its light waits, and the shop window has to change.
+var Rounds = []Round{
+	{"clay", "Shape of the lantern", 2, false, []RoundProof{
+		{"Hero three-quarter", "clay", "approved with remarks", "Agreed. The bail could be a touch thicker where it meets the collar; bring it along into the light round."},
+		{"Front", "clay", "approved", ""},
+	}},
+	{"light", "Light on the lantern", 5, true, []RoundProof{{"Hero three-quarter", "own", "", ""}}},
+	{"clay", "Shape of the shop window", 4, false, []RoundProof{
+		{"Shop window", "clay", "changes asked", "The price card floats in front of the shelf. Stand it on the glass, please."},
+	}},
+}

@@ -1,0 +1,54 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, take, type Schemas } from "./http";
+
+export type Round = Schemas["Round"];
+export type Board = Schemas["Board"];
+export type ProofUp = Schemas["Proof"];
+export type Terms = Schemas["Terms"];
+export type Verdict = Round["verdict"];
+export type Answer = Schemas["Said"]["verdict"];
+
+/** How often a page asks what others have put up or answered, in milliseconds. */
+const often = 5000;
+
+/** useBoard is the rounds of a project, what is up in them, and who is asked. */
+export const useBoard = (project: number | undefined) =>
+  useQuery({
+    queryKey: ["board", project],
+    enabled: project !== undefined,
+    refetchInterval: often,
+    queryFn: () => take(api.GET("/api/projects/{id}/board", { params: { path: { id: project! } } })),
+  });
+
+export const useRound = (id: number) =>
+  useQuery({
+    queryKey: ["round", id],
+    refetchInterval: often,
+    queryFn: () => take(api.GET("/api/rounds/{id}", { params: { path: { id } } })),
+  });
+
+/** useChanged is what changed since the same view was put up before; it never changes again. */
+export const useChanged = (proof: number | undefined) =>
+  useQuery({
+    queryKey: ["changed", proof],
+    enabled: proof !== undefined,
+    staleTime: Infinity,
+    queryFn: () => take(api.GET("/api/proofs/{id}/changed", { params: { path: { id: proof! } } })),
+  });
+
+/** proofPicture is the address of a picture of a proof, as it was put up; side 0 is all of it. */
+export const proofPicture = (p: ProofUp, side: number, pass = "") =>
+  `/api/proofs/${p.id}/picture.png?${new URLSearchParams({ side: String(side), pass, v: p.sha256.slice(0, 12) })}`;
+
+export const makeRound = ({ project, ...body }: { project: number } & Terms) =>
+  take(api.POST("/api/projects/{id}/rounds", { params: { path: { id: project } }, body }));
+export const changeRound = ({ id, version, terms }: { id: number; version: number; terms: Terms }) =>
+  take(api.PUT("/api/rounds/{id}", { params: { path: { id } }, body: { version, terms } }));
+export const removeRound = (id: number) => take(api.DELETE("/api/rounds/{id}", { params: { path: { id } } }));
+export const beginRound = ({ id, why }: { id: number; why: string }) =>
+  take(api.PUT("/api/rounds/{id}/begin", { params: { path: { id } }, body: { why } }));
+export const putUp = ({ round, ...body }: { round: number; run: number; passes: string[] }) =>
+  take(api.POST("/api/rounds/{id}/proofs", { params: { path: { id: round } }, body }));
+export const withdrawProof = (id: number) => take(api.DELETE("/api/proofs/{id}", { params: { path: { id } } }));
+export const answerRound = ({ id, ...body }: { id: number } & Schemas["Said"]) =>
+  take(api.POST("/api/rounds/{id}/answers", { params: { path: { id } }, body }));

@@ -1,0 +1,79 @@
+import { App, Button, Checkbox, Modal, Select } from "antd";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { useChange } from "../api/http";
+import { useProject } from "../api/projects";
+import { putUp, useBoard } from "../api/rounds";
+import { bestOf, type RunDetail } from "../api/runs";
+
+/** PutUp puts a proof up in a round, to be approved. */
+export function PutUp({ run, pass }: { run: RunDetail; pass: RunDetail["passes"][number] }) {
+  const project = useProject();
+  const board = useBoard(project?.id);
+  const { message } = App.useApp();
+  const go = useNavigate();
+  const send = useChange(putUp, [["board"], ["round"]]);
+  const [open, setOpen] = useState(false);
+  const rounds = board.data?.rounds.filter((r) => !r.verdict.startsWith("approved")) ?? [];
+  const [round, setRound] = useState<number>();
+  const [passes, setPasses] = useState<string[]>([]);
+  const ended = run.run.state === "done" || run.run.state === "kept";
+  if (!ended || (project?.role !== "lead" && project?.role !== "td")) return null;
+  const chosen = round ?? rounds.find((r) => !r.blocked)?.id;
+  const start = () => {
+    // What is looked at is judged; of a picture that is finished and in clay, both are seen.
+    setPasses([...new Set([pass.data ? bestOf(run) : pass.key])]);
+    setOpen(true);
+  };
+  return (
+    <>
+      <Button block onClick={start}>
+        Put up for approval
+      </Button>
+      <Modal
+        open={open}
+        title="Put up for approval"
+        okText="Put up"
+        okButtonProps={{ disabled: chosen === undefined || passes.length === 0, loading: send.isPending }}
+        onCancel={() => setOpen(false)}
+        onOk={() =>
+          send.mutate(
+            { round: chosen!, run: run.run.id, passes },
+            {
+              onSuccess: (r) => void go(`/rounds/${r.id}?proof=${r.proofs.at(-1)!.id}`),
+              onError: (e) => void message.error(e.message),
+            },
+          )
+        }
+      >
+        {rounds.length === 0 ? (
+          <p>No round is open. Make one on the board first.</p>
+        ) : (
+          <>
+            <p className="faint">
+              The pictures are frozen as they are, with their ticket. They stay whatever becomes of run, job and scene.
+            </p>
+            <Select
+              aria-label="Round"
+              style={{ width: "100%" }}
+              {...(chosen === undefined ? {} : { value: chosen })}
+              onChange={setRound}
+              options={rounds.map((r) => ({
+                value: r.id,
+                disabled: r.blocked,
+                label: `${r.number} ${r.title}${r.blocked ? `, needs round ${r.number - 1}` : ""}`,
+              }))}
+            />
+            <p>Its pictures. The first is the one that is judged:</p>
+            <Checkbox.Group
+              style={{ display: "grid", maxHeight: 280, overflow: "auto" }}
+              value={passes}
+              onChange={setPasses}
+              options={run.passes.map((p) => ({ value: p.key, label: p.title }))}
+            />
+          </>
+        )}
+      </Modal>
+    </>
+  );
+}

@@ -1,0 +1,151 @@
+import { Link, useParams, useSearchParams } from "react-router";
+import { proofPicture, useBoard, useChanged, useRound, type ProofUp, type Round } from "../api/rounds";
+import { useKeys } from "../shared/useKeys";
+import { Where } from "../shared/Where";
+import { Answering } from "./Answering";
+import { RoundFacts } from "./RoundFacts";
+import { Stamp } from "./Stamp";
+import { kindWords } from "./words";
+import bits from "../shared/bits.module.css";
+import styles from "./RoundPage.module.css";
+
+/** RoundPage is what is up in a round, what it was before, and what people answer. */
+export function RoundPage() {
+  const id = Number(useParams()["id"]);
+  const round = useRound(id);
+  if (round.error) return <div className={bits.empty}>{round.error.message}</div>;
+  if (!round.data) return <div className={bits.empty}>Opening the round</div>;
+  return <Shown key={id} round={round.data} />;
+}
+
+function Shown({ round }: { round: Round }) {
+  const [query, setQuery] = useSearchParams();
+  const newest = round.proofs.filter((p) => p.newest);
+  const asked = round.proofs.find((p) => p.id === Number(query.get("proof")));
+  const proof = asked ?? newest.find((p) => p.verdict === "waiting") ?? newest[0];
+  const changed = useChanged(proof?.id).data;
+  const alone = query.get("alone") !== null;
+  const put = (c: Record<string, string | null>) => {
+    const q = new URLSearchParams(query);
+    for (const [k, v] of Object.entries(c)) {
+      if (v === null) q.delete(k);
+      else q.set(k, v);
+    }
+    setQuery(q, { replace: true });
+  };
+  const step = (by: number) => {
+    if (!proof) return;
+    const all = round.proofs;
+    put({ proof: String(all[(all.indexOf(proof) + by + all.length) % all.length]!.id) });
+  };
+  useKeys([
+    { key: "arrowleft", says: "Proof before", act: () => step(-1) },
+    { key: "arrowright", says: "Next proof", act: () => step(1) },
+    { key: "b", says: "With the proof before, or alone", act: () => put({ alone: alone ? null : "" }) },
+  ]);
+  const before = alone ? null : changed?.before;
+  return (
+    <div className={styles.page}>
+      <Where title={`Round ${round.number}`}>
+        <Link to="/board" className="faint">
+          Board
+        </Link>
+        <span className="faint">/</span>
+        <h1>
+          Round {round.number}, {round.title}
+        </h1>
+      </Where>
+      <Tabs round={round} />
+      <section className={styles.middle} aria-label="Proofs">
+        {proof ? (
+          <>
+            <div className={styles.pictures}>
+              {before && <Picture proof={before} words={`Round ${changed!.round}, before`} />}
+              <Picture
+                proof={proof}
+                words={proof.newest ? `Round ${round.number}, now` : "Superseded by a later proof"}
+              />
+            </div>
+            <Strip proofs={round.proofs} chosen={proof} choose={(p) => put({ proof: String(p.id) })} />
+          </>
+        ) : (
+          <div className={bits.empty}>
+            {round.blocked
+              ? `Round ${round.number} waits for round ${round.number - 1} to be approved.`
+              : "Nothing is up yet. Open the proof of a run that is done, and put it up in this round."}
+          </div>
+        )}
+      </section>
+      <section className={`${bits.side} ${styles.side}`} aria-label="About this round">
+        <RoundFacts round={round} />
+        {proof && changed && (
+          <>
+            <h2>{changed.before ? `Settings changed since round ${changed.round}` : "Changed"}</h2>
+            {!changed.before && <p className="faint">The first proof of {proof.view}.</p>}
+            {changed.before && changed.words.length === 0 && <p className="faint">No setting was changed.</p>}
+            {changed.words.length > 0 && (
+              <ul className={styles.changed}>
+                {changed.words.map((w) => (
+                  <li key={w}>{w}</li>
+                ))}
+              </ul>
+            )}
+          </>
+        )}
+        {proof && <Answering round={round} proof={proof} waiting={newest.filter((p) => p.verdict === "waiting")} />}
+      </section>
+    </div>
+  );
+}
+
+/** Tabs are all rounds of the project, in their order. */
+function Tabs({ round }: { round: Round }) {
+  const rounds = useBoard(round.project).data?.rounds ?? [round];
+  return (
+    <nav className={styles.tabs} aria-label="Rounds">
+      {rounds.map((r) => (
+        <Link key={r.id} to={`/rounds/${r.id}`} aria-current={r.id === round.id ? "page" : undefined}>
+          <span className="faint">
+            {r.number} {kindWords[r.kind]}
+            {r.title !== kindWords[r.kind] && `, ${r.title}`}
+          </span>
+          <Stamp verdict={r.verdict} />
+        </Link>
+      ))}
+    </nav>
+  );
+}
+
+function Picture({ proof, words }: { proof: ProofUp; words: string }) {
+  return (
+    <figure className={styles.picture}>
+      <figcaption className="mono">{words}</figcaption>
+      <img alt={`${proof.slug}, ${words}`} src={proofPicture(proof, 1400)} draggable={false} />
+      <div className="mono">
+        {proof.slug}
+        <div className="faint">
+          checksum {proof.sha256.slice(0, 12)} · put up by {proof.by}, {new Date(proof.created).toLocaleString()}
+        </div>
+      </div>
+    </figure>
+  );
+}
+
+function Strip({ proofs, chosen, choose }: { proofs: ProofUp[]; chosen: ProofUp; choose: (p: ProofUp) => void }) {
+  return (
+    <div className={styles.strip}>
+      {proofs.map((p) => (
+        <button
+          key={p.id}
+          className={`${bits.kept} ${p === chosen ? bits.chosen : ""}`}
+          aria-pressed={p === chosen}
+          onClick={() => choose(p)}
+        >
+          <img alt={`Proof ${p.number}, ${p.view}`} src={proofPicture(p, 320)} />
+          <span>{p.view}</span>
+          <span className="faint">{p.newest ? <Stamp verdict={p.verdict} /> : "superseded"}</span>
+        </button>
+      ))}
+    </div>
+  );
+}
