@@ -30,7 +30,7 @@ func PlaceInRounds(view string) int {
 // its light waits, and the shop window has to change.
 var Rounds = []Round{
 	{"clay", "Shape of the lantern", 2, false, []RoundProof{
-		{"Hero three-quarter", "clay", "approved with remarks", "Agreed. The bail could be a touch thicker where it meets the collar; bring it along into the light round."},
+		{"Hero three-quarter", "clay", "approved with remarks", "Agreed. The bail could be a touch thicker where it meets the collar; change it with the light."},
 		{"Front", "clay", "approved", ""},
 	}},
 	{"light", "Light on the lantern", 5, true, []RoundProof{{"Hero three-quarter", "own", "", ""}}},

@@ -92,7 +92,7 @@ func TestTheWholeLine(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "--no-demo")
 	p := s.page("/")
-	p.see("p", "No job yet")
+	p.see("p", "No round yet")
 	p.press(p.see("a", "Scenes"))
 	upload(t, p)
 	p.see(".ant-tree", "Box")

@@ -7,6 +7,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"syscall"
 	"testing"
 
 	"amberproof/internal/wait"
@@ -65,6 +66,33 @@ func TestTwoWindowsOnOneTicket(t *testing.T) {
 	s.get("/api/jobs/1", &after)
 	if before != after {
 		t.Errorf("leaving made version %d of %d", after.Version, before.Version)
+	}
+}
+
+// Who presses Run and leaves at once is not taken back by the answer; the run starts.
+func TestLeavingRightAfterRun(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "--no-demo")
+	p := benchJob(t, s, "8")
+	p.saved()
+	if err := s.cmd.Process.Signal(syscall.SIGSTOP); err != nil {
+		t.Fatal(err)
+	}
+	p.fill("Most samples", "9")
+	p.run()
+	p.press(p.see("nav a", "Scenes")) // was visited, so nothing of it has to come
+	p.see("h1", "Scenes")
+	if err := s.cmd.Process.Signal(syscall.SIGCONT); err != nil {
+		t.Fatal(err)
+	}
+	p.wait("the run to start", func() bool {
+		var v struct{ Runs []struct{ State string } }
+		s.get("/api/runs", &v)
+		return len(v.Runs) == 1 && v.Runs[0].State == "done"
+	})
+	p.frames(40)
+	if at := p.MustInfo().URL; !strings.HasSuffix(at, "/scenes") {
+		t.Errorf("the page is %s", at)
 	}
 }
 
@@ -234,7 +262,8 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	first.see(".Field_label", "File name")
 	check("a job", first)
 	for path, wait := range map[string][2]string{
-		"/jobs": {"b", "bench"}, "/scenes": {"b", "bench"}, "/queue": {"b", "bench"}, "/library": {"b", "Proof"},
+		"/jobs": {"b", "bench"}, "/scenes": {"b", "bench"}, "/queue": {"b", "bench"}, "/library": {"b", "Proof"}, "/project": {"b", "Lead"},
+		"/board":    {"p", "No round yet"},
 		"/scenes/1": {"h2", "Preflight"}, "/runs/1": {".bits_stamp", "Beauty"},
 	} {
 		p := s.page(path)

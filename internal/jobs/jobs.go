@@ -207,6 +207,9 @@ func (s *Service) Copy(ctx context.Context, who identity.Actor, id int64, name s
 // Variants makes a job like another for each of some variants of its scene, called after
 // it and the variant.
 func (s *Service) Variants(ctx context.Context, who identity.Actor, id int64, variants []string) ([]Job, error) {
+	if err := s.guard.May(ctx, who, identity.EditJobs, identity.JobKind, id); err != nil {
+		return nil, err
+	}
 	v, err := s.Get(ctx, who, id)
 	if err != nil {
 		return nil, err

@@ -99,6 +99,9 @@ func (s *Service) Change(ctx context.Context, who identity.Actor, id int64, name
 	if err := s.guard.In(who, identity.EditProject, id); err != nil {
 		return Project{}, err
 	}
+	if name == nil && away == nil {
+		return Project{}, fault.Bad("Say what to change: name or putAway")
+	}
 	if name != nil {
 		tidied, err := ticket.NameOf("A project", *name)
 		if err == nil {

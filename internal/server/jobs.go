@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 
+	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/jobs"
 	"amberproof/internal/runs"
@@ -69,6 +70,9 @@ func (s *Server) jobs() {
 			PutAway *bool   `json:"putAway,omitempty"`
 		}
 	}) (v jobs.Job, err error) {
+		if in.Body.Name == nil && in.Body.PutAway == nil {
+			return v, fault.Bad("Say what to change: name or putAway")
+		}
 		if in.Body.Name != nil {
 			v, err = s.app.Jobs.Rename(ctx, who, in.ID, *in.Body.Name)
 		}

@@ -6,6 +6,7 @@ import (
 	"amberproof/core/scene"
 	"amberproof/core/setup"
 	"amberproof/core/trace"
+	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/scenes"
 	"amberproof/internal/ticket"
@@ -109,6 +110,9 @@ func (s *Server) scenes() {
 				PutAway *bool   `json:"putAway,omitempty"`
 			}
 		}) (v scenes.Scene, err error) {
+			if in.Body.Name == nil && in.Body.PutAway == nil {
+				return v, fault.Bad("Say what to change: name or putAway")
+			}
 			if in.Body.Name != nil {
 				v, err = s.app.Scenes.Rename(ctx, who, in.ID, *in.Body.Name)
 			}

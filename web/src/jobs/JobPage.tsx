@@ -1,6 +1,6 @@
 import { App, Tabs } from "antd";
 import { useMemo, useState } from "react";
-import { useParams, useSearchParams } from "react-router";
+import { useParams, useSearchParams, useLocation } from "react-router";
 import { useChange } from "../api/http";
 import { startRun, useOutlook } from "../api/jobs";
 import { staleRuns, useRuns, type Run } from "../api/runs";
@@ -44,6 +44,9 @@ function Job({ id }: { id: number }) {
 
   // What runs is what is seen: the save is waited for, and its version named.
   const [starting, setStarting] = useState(false);
+  const at = useLocation().pathname;
+  // Turns to a run of this job, unless the page was left before the answer came.
+  const turn = (q: URLSearchParams) => window.location.pathname === at && setQuery(q);
   const run = async () => {
     setStarting(true);
     const version = await t.editor.flush();
@@ -51,7 +54,7 @@ function Job({ id }: { id: number }) {
       setStarting(false);
       return; // the foot of the ticket says why
     }
-    setQuery({}); // its picture is shown
+    turn(new URLSearchParams()); // its picture is shown
     start.mutate(
       { id, version },
       {
@@ -61,7 +64,7 @@ function Job({ id }: { id: number }) {
           // What somebody has turned to before the answer came stays in front.
           const now = new URLSearchParams(window.location.search);
           now.set("run", String(r.id));
-          setQuery(now);
+          turn(now);
         },
       },
     );

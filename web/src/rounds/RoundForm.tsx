@@ -49,6 +49,7 @@ export function RoundForm({ project, title, ok, was, first, busy, done, cancel }
         <Form.Item label="Who has to answer">
           <Select
             mode="multiple"
+            optionFilterProp="label"
             aria-label="Who has to answer"
             value={t.asked}
             onChange={(asked: number[]) => put({ asked })}

@@ -1,0 +1,151 @@
+package frozen
+
+import (
+	"context"
+	"errors"
+	"image"
+	"image/color"
+	"math"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"amberproof/core/finish"
+	"amberproof/core/imageio"
+	"amberproof/internal/fault"
+	"amberproof/internal/ticket"
+)
+
+// made is a proof of two passes, 3 x 2 pixels: light with alpha, and numbers.
+func made() (*Proof, []Shown) {
+	p := &Proof{Scene: "Lamp", Slug: "a slug", Window: [4]int{1, 1, 4, 3}, Resolved: ticket.Resolved{Ticket: ticket.New()}}
+	p.Resolved.Ticket.View.Width, p.Resolved.Ticket.View.Height = 5, 4
+	ramp := func(by float32) []float32 {
+		out := make([]float32, 6)
+		for i := range out {
+			out[i] = by * float32(i)
+		}
+		return out
+	}
+	light := ramp(0.2)
+	light[5] = 1e6 // more than a half can be
+	return p, []Shown{
+		{"beauty", "Beauty", &finish.Picture{W: 3, H: 2, R: light, G: ramp(0.1), B: ramp(0.05), A: ramp(0.2)}},
+		{"occlusion", "Occlusion", &finish.Picture{W: 3, H: 2, R: ramp(0.125), Data: true}},
+	}
+}
+
+// What was written is read as it was, to the precision of halves; the same proof has the same
+// name, and is there once.
+func TestWhatIsWrittenIsRead(t *testing.T) {
+	root := t.TempDir()
+	p, pictures := made()
+	sum, err := Write(t.Context(), root, p, pictures)
+	if err != nil {
+		t.Fatal(err)
+	}
+	p2, _ := made()
+	if again, err := Write(t.Context(), root, p2, pictures); err != nil || again != sum {
+		t.Errorf("the same again is %s, %v", again, err)
+	}
+	if all, err := os.ReadDir(root); err != nil || len(all) != 1 || all[0].Name() != sum {
+		t.Errorf("there are %v %v", all, err)
+	}
+	got, err := Read(root, sum)
+	if err != nil || got.Slug != "a slug" || len(got.Passes) != 2 {
+		t.Fatalf("%+v %v", got, err)
+	}
+	dir := filepath.Join(root, sum)
+	for i, want := range pictures {
+		pass, err := got.Pass(want.Key)
+		if err != nil {
+			t.Fatal(err)
+		}
+		v, err := Picture(dir, pass)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if v.W != 3 || v.H != 2 || v.Data != want.Picture.Data || (v.G == nil) != (want.Picture.G == nil) || (v.A == nil) != (want.Picture.A == nil) {
+			t.Errorf("pass %d is %+v", i, v)
+		}
+		for k, x := range want.Picture.R {
+			if x = min(x, imageio.LargestHalf); math.Abs(float64(v.R[k]-x)) > float64(x)/2048 {
+				t.Errorf("pass %d, pixel %d: %v, not %v", i, k, v.R[k], x)
+			}
+		}
+		if png, err := SmallPicture(dir, pass); err != nil || len(png) == 0 {
+			t.Errorf("small: %v", err)
+		}
+	}
+	if first, err := got.Pass(""); err != nil || first.Key != "beauty" {
+		t.Errorf("the first is %+v, %v", first, err)
+	}
+	if _, err := got.Pass("../../beauty"); !errors.Is(err, fault.ErrNotFound) {
+		t.Errorf("a pass that is not there: %v", err)
+	}
+}
+
+// Whatever of a proof is changed, it is found out.
+func TestChangedFilesAreFoundOut(t *testing.T) {
+	for _, file := range []string{document, "1.exr", "2.exr"} {
+		root := t.TempDir()
+		p, pictures := made()
+		sum, err := Write(t.Context(), root, p, pictures)
+		if err != nil {
+			t.Fatal(err)
+		}
+		path := filepath.Join(root, sum, file)
+		b, err := os.ReadFile(path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		b[len(b)-3] ^= 0x10
+		if err := os.WriteFile(path, b, 0o644); err != nil {
+			t.Fatal(err)
+		}
+		got, err := Read(root, sum)
+		for i := 0; err == nil && i < len(got.Passes); i++ {
+			_, err = Picture(filepath.Join(root, sum), &got.Passes[i])
+		}
+		if !errors.Is(err, ErrDamaged) {
+			t.Errorf("%s: %v", file, err)
+		}
+	}
+}
+
+// Given up, nothing is left.
+func TestGivenUpNothingIsLeft(t *testing.T) {
+	root := t.TempDir()
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	p, pictures := made()
+	if _, err := Write(ctx, root, p, pictures); !errors.Is(err, context.Canceled) {
+		t.Error(err)
+	}
+	if all, _ := os.ReadDir(root); len(all) != 0 {
+		t.Errorf("left are %v", all)
+	}
+}
+
+// A smaller picture keeps its shape and the mean of what it shows, and is never larger.
+func TestSmaller(t *testing.T) {
+	img := image.NewNRGBA(image.Rect(0, 0, 64, 16))
+	for y := range 16 {
+		for x := range 64 {
+			img.SetNRGBA(x, y, color.NRGBA{uint8(255 * (x % 2)), 100, 0, 255})
+		}
+	}
+	got := Smaller(img, 16)
+	if got.Rect.Dx() != 16 || got.Rect.Dy() != 4 {
+		t.Fatalf("it has %v", got.Rect)
+	}
+	if c := got.NRGBAAt(8, 2); c.R < 120 || c.R > 135 || c.G != 100 {
+		t.Errorf("the mean is %v", c)
+	}
+	if Smaller(img, 100) != img {
+		t.Error("it became larger")
+	}
+	if thin := Smaller(image.NewNRGBA(image.Rect(0, 0, 9000, 1)), 10); thin.Rect.Dy() != 1 {
+		t.Errorf("a line has %v", thin.Rect)
+	}
+}
