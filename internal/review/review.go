@@ -252,7 +252,8 @@ func (s *Service) PutUp(ctx context.Context, who identity.Actor, id int64, w ToP
 	err = s.store.InRound(ctx, id, func(r *store.RoundWhole) (c store.RoundChange, err error) {
 		size := doc.Resolved.Ticket.Size()
 		p := &store.Proof{
-			Scene: doc.Scene, View: doc.Resolved.Ticket.View.Name, Run: w.Run, SHA256: sum, Slug: doc.Slug, Width: size.X, Height: size.Y, Maker: who.ID,
+			Scene: doc.Scene, View: doc.Resolved.Ticket.View.Name, Run: w.Run, SHA256: sum, Slug: doc.Slug,
+			Width: size.X, Height: size.Y, Area: doc.Window, Maker: who.ID,
 		}
 		for _, v := range doc.Passes {
 			p.Passes = append(p.Passes, store.ProofPass{Key: v.Key, Title: v.Title, Data: v.Data})

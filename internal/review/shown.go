@@ -56,6 +56,7 @@ type Proof struct {
 	Passes  []store.ProofPass `json:"passes" nullable:"false"`
 	Width   int               `json:"width" doc:"Of the frame, pixels"`
 	Height  int               `json:"height"`
+	Area    [4]int            `json:"area" nullable:"false" doc:"Of the frame that was computed: left, top, right, bottom in pixels"`
 	By      string            `json:"by"`
 	Created time.Time         `json:"created"`
 	Newest  bool              `json:"newest" doc:"No later proof of the round supersedes it"`
@@ -134,7 +135,8 @@ func (v *showing) round(i int) Round {
 func (v *showing) proof(r *store.RoundWhole, j *judged, p *store.Proof) Proof {
 	out := Proof{
 		ID: p.ID, Round: p.Round, Number: p.Number, Scene: p.Scene, View: p.View, Run: p.Run, SHA256: p.SHA256, Slug: p.Slug, Passes: p.Passes,
-		Width: p.Width, Height: p.Height, By: v.people[p.Maker], Created: p.Created, Newest: j.newest[p.ID], Verdict: j.of[p.ID].Verdict, Answers: []Answered{},
+		Width: p.Width, Height: p.Height, Area: p.Area,
+		By: v.people[p.Maker], Created: p.Created, Newest: j.newest[p.ID], Verdict: j.of[p.ID].Verdict, Answers: []Answered{},
 	}
 	for _, a := range r.Answers {
 		if a.Proof == p.ID {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"time"
 
 	"amberproof/internal/round"
@@ -32,6 +33,7 @@ type Proof struct {
 	Slug          string
 	Passes        []ProofPass
 	Width, Height int
+	Area          [4]int // of the frame that was computed: left, top, right, bottom in pixels
 	Maker         int64
 	Created       time.Time
 }
@@ -72,12 +74,13 @@ func readRound(r rows) (v Round, err error) {
 	return v, err
 }
 
-const proofColumns = `p.id, p.round, p.number, p.scene, p.view, p.run, p.sha256, p.slug, p.passes, p.width, p.height, p.maker, p.created`
+const proofColumns = `p.id, p.round, p.number, p.scene, p.view, p.run, p.sha256, p.slug, p.passes, p.width, p.height, p.area, p.maker, p.created`
 
 func readProof(r rows) (v Proof, err error) {
-	var passes []byte
-	if err = r.Scan(&v.ID, &v.Round, &v.Number, &v.Scene, &v.View, &v.Run, &v.SHA256, &v.Slug, &passes, &v.Width, &v.Height, &v.Maker, &v.Created); err == nil {
-		err = json.Unmarshal(passes, &v.Passes)
+	var passes, area []byte
+	if err = r.Scan(&v.ID, &v.Round, &v.Number, &v.Scene, &v.View, &v.Run, &v.SHA256, &v.Slug, &passes, &v.Width, &v.Height, &area,
+		&v.Maker, &v.Created); err == nil {
+		err = errors.Join(json.Unmarshal(passes, &v.Passes), json.Unmarshal(area, &v.Area))
 	}
 	return v, err
 }
@@ -236,16 +239,17 @@ func (s *Store) apply(ctx context.Context, t *sql.Tx, r *RoundWhole, c *RoundCha
 		}
 	}
 	if p := c.Proof; p != nil {
-		passes, err := toJSON(p.Passes)
-		if err != nil {
+		passes, err1 := toJSON(p.Passes)
+		area, err2 := toJSON(p.Area)
+		if err := errors.Join(err1, err2); err != nil {
 			return err
 		}
 		p.Number, p.Created = 1, now()
 		if n := len(r.Proofs); n > 0 {
 			p.Number = r.Proofs[n-1].Number + 1
 		}
-		got, err := t.ExecContext(ctx, `INSERT INTO proofs (round, number, scene, view, run, sha256, slug, passes, width, height, maker, created)
-			VALUES (?,?,?,?,?,?,?,?,?,?,?,?)`, r.ID, p.Number, p.Scene, p.View, p.Run, p.SHA256, p.Slug, passes, p.Width, p.Height, p.Maker, p.Created)
+		got, err := t.ExecContext(ctx, `INSERT INTO proofs (round, number, scene, view, run, sha256, slug, passes, width, height, area, maker, created)
+			VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)`, r.ID, p.Number, p.Scene, p.View, p.Run, p.SHA256, p.Slug, passes, p.Width, p.Height, area, p.Maker, p.Created)
 		if err != nil {
 			return err
 		}

@@ -38,6 +38,7 @@ CREATE TABLE proofs (
   passes  TEXT NOT NULL CHECK (JSON_VALID(passes)),
   width   INT NOT NULL,
   height  INT NOT NULL,
+  area    TEXT NOT NULL CHECK (JSON_VALID(area)), -- of the frame that was computed
   maker   BIGINT NOT NULL,
   created DATETIME(3) NOT NULL,
   UNIQUE KEY proofs_number (round, number),

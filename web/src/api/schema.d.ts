@@ -2494,6 +2494,8 @@ export interface components {
         Proof: {
             /** @description In the order they came */
             answers: components["schemas"]["Answered"][];
+            /** @description Of the frame that was computed: left, top, right, bottom in pixels */
+            area: number[];
             by: string;
             /** Format: date-time */
             created: string;

@@ -3,6 +3,7 @@ import { proofPicture, useBoard, useChanged, useRound, type ProofUp, type Round 
 import { useKeys } from "../shared/useKeys";
 import { Where } from "../shared/Where";
 import { Answering } from "./Answering";
+import { Pictures, type Mode } from "./Pictures";
 import { RoundFacts } from "./RoundFacts";
 import { Stamp } from "./Stamp";
 import { kindWords } from "./words";
@@ -24,7 +25,6 @@ function Shown({ round }: { round: Round }) {
   const asked = round.proofs.find((p) => p.id === Number(query.get("proof")));
   const proof = asked ?? newest.find((p) => p.verdict === "waiting") ?? newest[0];
   const changed = useChanged(proof?.id).data;
-  const alone = query.get("alone") !== null;
   const put = (c: Record<string, string | null>) => {
     const q = new URLSearchParams(query);
     for (const [k, v] of Object.entries(c)) {
@@ -41,9 +41,7 @@ function Shown({ round }: { round: Round }) {
   useKeys([
     { key: "arrowleft", says: "Proof before", act: () => step(-1) },
     { key: "arrowright", says: "Next proof", act: () => step(1) },
-    { key: "b", says: "With the proof before, or alone", act: () => put({ alone: alone ? null : "" }) },
   ]);
-  const before = alone ? null : changed?.before;
   return (
     <div className={styles.page}>
       <Where title={`Round ${round.number}`}>
@@ -59,13 +57,16 @@ function Shown({ round }: { round: Round }) {
       <section className={styles.middle} aria-label="Proofs">
         {proof ? (
           <>
-            <div className={styles.pictures}>
-              {before && <Picture proof={before} words={`Round ${changed!.round}, before`} />}
-              <Picture
-                proof={proof}
-                words={proof.newest ? `Round ${round.number}, now` : "Superseded by a later proof"}
-              />
-            </div>
+            <Pictures
+              key={proof.id}
+              now={{
+                proof,
+                words: proof.newest ? `Round ${round.number}, now` : `Round ${round.number}, superseded`,
+              }}
+              before={changed?.before ? { proof: changed.before, words: `Round ${changed.round}, before` } : null}
+              mode={(query.get("mode") as Mode | null) ?? "beside"}
+              setMode={(m) => put({ mode: m === "beside" ? null : m })}
+            />
             <Strip proofs={round.proofs} chosen={proof} choose={(p) => put({ proof: String(p.id) })} />
           </>
         ) : (
@@ -113,21 +114,6 @@ function Tabs({ round }: { round: Round }) {
         </Link>
       ))}
     </nav>
-  );
-}
-
-function Picture({ proof, words }: { proof: ProofUp; words: string }) {
-  return (
-    <figure className={styles.picture}>
-      <figcaption className="mono">{words}</figcaption>
-      <img alt={`${proof.slug}, ${words}`} src={proofPicture(proof, 1400)} draggable={false} />
-      <div className="mono">
-        {proof.slug}
-        <div className="faint">
-          checksum {proof.sha256.slice(0, 12)} · put up by {proof.by}, {new Date(proof.created).toLocaleString()}
-        </div>
-      </div>
-    </figure>
   );
 }
 

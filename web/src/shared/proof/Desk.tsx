@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState, type ReactNode } from "react";
+import { useCallback, useEffect, useRef, useState, type Dispatch, type ReactNode, type SetStateAction } from "react";
 import styles from "./Desk.module.css";
 
 export type Zoom = { k: number; x: number; y: number };
@@ -13,15 +13,20 @@ type Props = {
   /** Number of pixels of the screen per pixel of the picture, for the zoom read-out. */
   onZoom?: (scale: number) => void;
   command?: { kind: "fit" | "pixels"; n: number };
+  /** Zoom and place that several desks share. */
+  lock?: { zoom: Zoom; set: Dispatch<SetStateAction<Zoom>> };
 };
 
-const fit: Zoom = { k: 1, x: 0, y: 0 };
+/** The whole frame in the middle. */
+export const fit: Zoom = { k: 1, x: 0, y: 0 };
 
 /** Desk lays a frame on a neutral wall with crop corners and a grey wedge; wheel zooms, dragging moves. */
-export function Desk({ width, height, children, wall, onPoint, onZoom, command }: Props) {
+export function Desk({ width, height, children, wall, onPoint, onZoom, command, lock }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ w: 0, h: 0 });
-  const [zoom, setZoom] = useState<Zoom>(fit);
+  const [own, setOwn] = useState<Zoom>(fit);
+  const zoom = lock?.zoom ?? own;
+  const setZoom = lock?.set ?? setOwn;
   const drag = useRef<{ x: number; y: number; z: Zoom } | null>(null);
 
   useEffect(() => {
@@ -58,7 +63,7 @@ export function Desk({ width, height, children, wall, onPoint, onZoom, command }
         const my = cy - size.h / 2;
         return { k, x: mx - (mx - z.x) * g, y: my - (my - z.y) * g };
       }),
-    [base, size],
+    [base, size, setZoom],
   );
   useEffect(() => {
     const el = box.current!;
