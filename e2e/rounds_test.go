@@ -59,6 +59,13 @@ func TestARoundBetweenTwo(t *testing.T) {
 	hers := s.elsewhere("/rounds/1")
 	hers.press(hers.see("button", "^Lead"))
 	hers.press(hers.see("button", "Cora Pellam"))
+	hers.see("table a", "Waiting")
+	hers.MustNavigate(s.url + "/jobs/1") // a reviewer looks at tickets and does not change them
+	hers.see("[data-testid=saved]", "to look at")
+	if !hers.find("[data-testid=run]").MustProperty("disabled").Bool() {
+		t.Error("a reviewer can run jobs")
+	}
+	hers.press(hers.see("a", "Board"))
 	hers.press(hers.see("table a", "Waiting"))
 	if has, _, _ := hers.HasR("button", "Take down"); has {
 		t.Error("a reviewer can take proofs down")

@@ -53,6 +53,9 @@ const (
 	EditProject Act = "change projects"    // their names, their people
 )
 
+// Acts are all of them, in their order.
+var Acts = []Act{See, Judge, EditScenes, EditJobs, RunJobs, EditRounds, EditLibrary, Remove, EditProject}
+
 // allowed are the roles that may do something.
 var allowed = map[Act][]Role{
 	See:         Roles,
@@ -117,6 +120,17 @@ func May(who Actor, do Act, what Thing) error {
 		}
 	}
 	return fmt.Errorf("%w: %s may not %s here; a %s can", fault.ErrForbidden, who.Name, do, words(allowed[do]))
+}
+
+// Allowed are the acts that an actor may do to what others made in a project.
+func Allowed(who Actor, project int64) []Act {
+	out := []Act{}
+	for _, do := range Acts {
+		if May(who, do, Thing{Project: project}) == nil {
+			out = append(out, do)
+		}
+	}
+	return out
 }
 
 // Seen are the projects whose things stand in an actor's lists.

@@ -18,6 +18,12 @@ func TestWhoMayDoWhat(t *testing.T) {
 		See: "yyyy", Judge: "yyyy", EditScenes: "yyyn", EditJobs: "yyyn", RunJobs: "yyyn",
 		EditRounds: "yynn", EditLibrary: "yynn", Remove: "yynn", EditProject: "ynnn",
 	}
+	if len(Acts) != len(allowed) {
+		t.Errorf("%d acts are told, there are %d", len(Acts), len(allowed))
+	}
+	if got := Allowed(Actor{ID: 7, Roles: map[int64]Role{project: Reviewer}}, project); !slices.Equal(got, []Act{See, Judge}) {
+		t.Errorf("a reviewer may %v", got)
+	}
 	if len(table) != len(allowed) {
 		t.Errorf("%d acts are in the table, there are %d", len(table), len(allowed))
 	}

@@ -46,14 +46,15 @@ type Person struct {
 
 // Project is one campaign, as somebody sees it.
 type Project struct {
-	ID      int64         `json:"id"`
-	Name    string        `json:"name"`
-	PutAway bool          `json:"putAway"`
-	Role    identity.Role `json:"role" doc:"Of who asks: lead, td, artist or reviewer"`
+	ID      int64          `json:"id"`
+	Name    string         `json:"name"`
+	PutAway bool           `json:"putAway"`
+	Role    identity.Role  `json:"role" doc:"Of who asks: lead, td, artist or reviewer"`
+	May     []identity.Act `json:"may" nullable:"false" doc:"What who asks may do in it"`
 }
 
 func of(who identity.Actor, p store.Project) Project {
-	return Project{p.ID, p.Name, p.PutAway, who.Roles[p.ID]}
+	return Project{p.ID, p.Name, p.PutAway, who.Roles[p.ID], identity.Allowed(who, p.ID)}
 }
 
 // List lists the projects that somebody belongs to, those put away last.
@@ -80,9 +81,11 @@ func (s *Service) Make(ctx context.Context, who identity.Actor, name string) (Pr
 		return Project{}, err
 	}
 	p, err := s.store.AddProject(ctx, who.ID, name)
-	v := of(who, p)
-	v.Role = identity.Lead
-	return v, err
+	if err != nil {
+		return Project{}, err
+	}
+	who, err = s.store.Actor(ctx, who.ID) // who is its lead from now on
+	return of(who, p), err
 }
 
 // Ensure is the project of a name, made if need be.

@@ -38,6 +38,16 @@ export function useProject(): Project | undefined {
   return all.find((p) => p.id === id) ?? all[0];
 }
 
+/** What somebody may do in a project, in the server's words. */
+export type Act =
+  "change scenes" | "change jobs" | "run jobs" | "change rounds" | "change projects" | "change the library";
+
+/** useMay tells whether who acts may do something in a project; it is taken for so until it is known. */
+export function useMay(project: number | undefined, act: Act): boolean {
+  const here = useProjects().data?.find((p) => p.id === project);
+  return here?.may.includes(act) ?? true;
+}
+
 export const usePeople = (project: number | undefined) =>
   useQuery({
     queryKey: ["people", project],

@@ -2480,6 +2480,8 @@ export interface components {
         Project: {
             /** Format: int64 */
             id: number;
+            /** @description What who asks may do in it */
+            may: string[];
             name: string;
             putAway: boolean;
             /** @description Of who asks: lead, td, artist or reviewer */

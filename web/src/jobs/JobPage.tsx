@@ -3,6 +3,8 @@ import { useMemo, useState } from "react";
 import { useParams, useSearchParams, useLocation } from "react-router";
 import { useChange } from "../api/http";
 import { startRun, useOutlook } from "../api/jobs";
+import { useMay } from "../api/projects";
+import { Only } from "../shared/Only";
 import { staleRuns, useRuns, type Run } from "../api/runs";
 import { useScene, type SceneBody } from "../api/scenes";
 import { ConflictDialog } from "../shared/ConflictDialog";
@@ -45,6 +47,7 @@ function Job({ id }: { id: number }) {
   // What runs is what is seen: the save is waited for, and its version named.
   const [starting, setStarting] = useState(false);
   const at = useLocation().pathname;
+  const may = useMay(t.job.data?.project, "change jobs");
   // Turns to a run of this job, unless the page was left before the answer came.
   const turn = (q: URLSearchParams) => window.location.pathname === at && setQuery(q);
   const run = async () => {
@@ -88,28 +91,30 @@ function Job({ id }: { id: number }) {
           <span className="faint">Jobs / {scene.data.scene.name} /</span>
           <h1>{t.job.data.name}</h1>
           <span className={bits.stamp} data-testid="saved">
-            {savedWords[t.saved]}
+            {may ? savedWords[t.saved] : "to look at"}
           </span>
           <UndoButtons depth={t.depth} undo={t.editor.undo} redo={t.editor.redo} />
         </Where>
         <section className={styles.ticket} aria-label="Ticket">
-          <Docket
-            scene={scene.data}
-            outlook={outlook.data}
-            light={light}
-            clayRun={chosen && chosen.surface !== "own" && chosen.samples > 0 ? chosen : undefined}
-          />
-          <TicketFoot
-            job={id}
-            t={t}
-            scene={scene.data}
-            outlook={outlook.data}
-            runs={runs}
-            view={viewNamed(scene.data, ticket.view.name)}
-            light={light}
-            run={() => void run()}
-            starting={starting}
-          />
+          <Only project={t.job.data.project} act="change jobs">
+            <Docket
+              scene={scene.data}
+              outlook={outlook.data}
+              light={light}
+              clayRun={chosen && chosen.surface !== "own" && chosen.samples > 0 ? chosen : undefined}
+            />
+            <TicketFoot
+              job={id}
+              t={t}
+              scene={scene.data}
+              outlook={outlook.data}
+              runs={runs}
+              view={viewNamed(scene.data, ticket.view.name)}
+              light={light}
+              run={() => void run()}
+              starting={starting}
+            />
+          </Only>
         </section>
         <section className={styles.middle} aria-label="Picture">
           <Tabs

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Schemas } from "../api/http";
 import { useSettings } from "../api/jobs";
 import { Control, helpOf, Row, useEditing } from "../shared/Field";
+import { disabledIf } from "../shared/disabledIf";
 import styles from "./LampRows.module.css";
 
 type Change = Schemas["LightChange"];
@@ -57,7 +58,7 @@ export function LampRows({ lamp }: { lamp: Lamp }) {
           max={strength.max}
           step={strength.step}
           suffix="x"
-          disabled={!l.on}
+          {...disabledIf(!l.on)}
           aria-label={`${lamp.name} strength`}
           onChange={(n) => n !== null && put({ strength: n })}
         />

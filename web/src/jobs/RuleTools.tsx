@@ -1,6 +1,7 @@
 import { CloseOutlined, HolderOutlined } from "@ant-design/icons";
 import { Button } from "antd";
 import { useRef } from "react";
+import { disabledIf } from "../shared/disabledIf";
 import styles from "./rules.module.css";
 
 /** hitsOf says how many parts a rule decides, once that is known. */
@@ -38,7 +39,7 @@ export function RuleTools<T>({ name, at, list, put }: { name: string; at: number
         type="text"
         size="small"
         icon={<HolderOutlined />}
-        disabled={list.length < 2}
+        {...disabledIf(list.length < 2)}
         aria-label={`Move ${name}: drag it, or press the arrow keys`}
         title="Drag, or press the arrow keys: the first that matches decides"
         onKeyDown={(e) => {

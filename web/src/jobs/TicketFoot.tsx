@@ -11,6 +11,7 @@ import { BlockedLight } from "./BlockedLight";
 import type { TicketEditor } from "./useTicket";
 import { VariantJobs } from "./VariantJobs";
 import bits from "../shared/bits.module.css";
+import { disabledIf } from "../shared/disabledIf";
 import styles from "./JobPage.module.css";
 
 type Props = {
@@ -76,7 +77,7 @@ export function TicketFoot({ job, t, scene, outlook: o, runs, view, light, run, 
         block
         size="large"
         loading={starting}
-        disabled={faults.length > 0 || (o && !o.fits) || t.saved === "changed elsewhere"}
+        {...disabledIf(faults.length > 0 || (o && !o.fits) || t.saved === "changed elsewhere")}
         onClick={run}
         data-testid="run"
       >

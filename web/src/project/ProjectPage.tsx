@@ -8,6 +8,7 @@ import {
   renameMe,
   roleWords,
   setRole,
+  useMay,
   useMe,
   usePeople,
   useProject,
@@ -42,8 +43,8 @@ export function ProjectPage() {
   const fail = { onError: (e: Error) => void message.error(e.message) };
   const change = useChange(changeProject, [["projects"]]);
   const [naming, setNaming] = useState(false);
+  const leads = useMay(project?.id, "change projects");
   if (!project) return <div className={bits.empty}>You are in no project yet: its lead takes people in.</div>;
-  const leads = project.role === "lead";
   return (
     <div className={lists.page}>
       <Where title={project.name}>

@@ -2,13 +2,14 @@ import { App, Button, Checkbox, Modal, Select } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useChange } from "../api/http";
-import { useProject } from "../api/projects";
+import { useMay, useProject } from "../api/projects";
 import { putUp, useBoard } from "../api/rounds";
 import { bestOf, type RunDetail } from "../api/runs";
 
 /** PutUp puts a proof up in a round, to be approved. */
 export function PutUp({ run, pass }: { run: RunDetail; pass: RunDetail["passes"][number] }) {
   const project = useProject();
+  const may = useMay(project?.id, "change rounds");
   const board = useBoard(project?.id);
   const { message } = App.useApp();
   const go = useNavigate();
@@ -18,7 +19,7 @@ export function PutUp({ run, pass }: { run: RunDetail; pass: RunDetail["passes"]
   const [round, setRound] = useState<number>();
   const [passes, setPasses] = useState<string[]>([]);
   const ended = run.run.state === "done" || run.run.state === "kept";
-  if (!ended || (project?.role !== "lead" && project?.role !== "td")) return null;
+  if (!ended || !may) return null;
   const chosen = round ?? rounds.find((r) => !r.blocked)?.id;
   const start = () => {
     // What is looked at is judged; of a picture that is finished and in clay, both are seen.

@@ -1,7 +1,7 @@
 import { App, Button, Input, Popconfirm } from "antd";
 import { useState } from "react";
 import { useChange } from "../api/http";
-import { useMe, useProjects } from "../api/projects";
+import { useMay, useMe } from "../api/projects";
 import { answerRound, withdrawProof, type Answer, type ProofUp, type Round } from "../api/rounds";
 import { Stamp } from "./Stamp";
 import styles from "./RoundPage.module.css";
@@ -11,7 +11,7 @@ type Props = { round: Round; proof: ProofUp; waiting: ProofUp[] };
 /** Answering is what people answered to a proof, and for who is asked what they answer. */
 export function Answering({ round, proof, waiting }: Props) {
   const me = useMe().data;
-  const role = useProjects().data?.find((p) => p.id === round.project)?.role;
+  const may = useMay(round.project, "change rounds");
   const asked = round.asked.some((a) => a.id === me?.id);
   return (
     <>
@@ -26,7 +26,7 @@ export function Answering({ round, proof, waiting }: Props) {
           </div>
         </div>
       ))}
-      {(role === "lead" || role === "td") && proof.answers.length === 0 && <Withdraw round={round} proof={proof} />}
+      {may && proof.answers.length === 0 && <Withdraw round={round} proof={proof} />}
       {asked && proof.newest && !proof.verdict.startsWith("approved") && (
         <Mine key={proof.id} round={round} proof={proof} waiting={waiting} />
       )}

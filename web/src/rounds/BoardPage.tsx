@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { useChange } from "../api/http";
 import { isGoing } from "../api/live";
-import { useProject } from "../api/projects";
+import { useMay, useProject } from "../api/projects";
 import { makeRound, proofPicture, useBoard, type Board, type Round } from "../api/rounds";
 import { useQueue } from "../api/runs";
 import { RunLine } from "../shared/proof/RunLine";
@@ -24,7 +24,7 @@ export function BoardPage() {
   const { message } = App.useApp();
   const make = useChange(makeRound, [["board", project?.id]]);
   const rounds = board.data?.rounds ?? [];
-  const may = project?.role === "lead" || project?.role === "td";
+  const may = useMay(project?.id, "change rounds");
   const last = rounds.at(-1);
   return (
     <div className={styles.page}>

@@ -2,7 +2,7 @@ import { App, Button, Input, Popconfirm } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useChange } from "../api/http";
-import { useProjects } from "../api/projects";
+import { useMay } from "../api/projects";
 import { beginRound, changeRound, removeRound, type Round } from "../api/rounds";
 import { RoundForm } from "./RoundForm";
 import { Stamp } from "./Stamp";
@@ -11,8 +11,7 @@ import styles from "./RoundPage.module.css";
 
 /** RoundFacts are a round's terms, who has yet to answer, and what it was asked for. */
 export function RoundFacts({ round: r }: { round: Round }) {
-  const role = useProjects().data?.find((p) => p.id === r.project)?.role;
-  const may = role === "lead" || role === "td";
+  const may = useMay(r.project, "change rounds");
   return (
     <>
       <h2>Round {r.number}</h2>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useChange, type Schemas } from "../api/http";
 import { Row } from "../shared/Field";
 import { frameScene, type Camera, type SceneBody } from "../api/scenes";
+import { disabledIf } from "../shared/disabledIf";
 import styles from "./ViewsPanel.module.css";
 
 type Props = {
@@ -93,13 +94,17 @@ export function FrameRows({ scene, camera, seen, look, picked, shape, onShape }:
         <Button size="small" onClick={() => ask({ fit: { margin } })}>
           Fit the product
         </Button>
-        <Button size="small" disabled={picked.length === 0} onClick={() => ask({ fit: { margin, parts: picked } })}>
+        <Button
+          size="small"
+          {...disabledIf(picked.length === 0)}
+          onClick={() => ask({ fit: { margin, parts: picked } })}
+        >
           Fit what is picked
         </Button>
         <Button size="small" onClick={() => ask({ roll: 0 })}>
           Level the horizon
         </Button>
-        <Button size="small" disabled={picked.length === 0} onClick={() => ask({ aim: picked })}>
+        <Button size="small" {...disabledIf(picked.length === 0)} onClick={() => ask({ aim: picked })}>
           Aim at what is picked
         </Button>
         <Tooltip title="Levels the camera and shifts the frame instead, as a shift lens does">

@@ -6,6 +6,7 @@ import { useKeys } from "../shared/useKeys";
 import { LightRows, type Light } from "./LightRows";
 import type { SceneBody } from "../api/scenes";
 import type { Stage } from "./useBench";
+import { disabledIf } from "../shared/disabledIf";
 import styles from "./LightList.module.css";
 
 type Props = {
@@ -123,7 +124,7 @@ export function LightList(p: Props) {
         />
         <Button
           size="small"
-          disabled={picked.length === 0}
+          {...disabledIf(picked.length === 0)}
           onClick={() => {
             const all = [...lights];
             for (const i of picked) all.push({ ...lights[i]!, name: free(all, lights[i]!.name) });
@@ -135,7 +136,7 @@ export function LightList(p: Props) {
         </Button>
         <Button
           size="small"
-          disabled={picked.length === 0}
+          {...disabledIf(picked.length === 0)}
           onClick={() => {
             put({ lights: lights.filter((_, i) => !picked.includes(i)) });
             p.onPick([]);
@@ -220,7 +221,7 @@ function LightLine({ light: l, gives, picked, alone, onSwitch, onPick, onAlone }
         <Button
           size="small"
           type={alone ? "primary" : "text"}
-          disabled={!l.on}
+          {...disabledIf(!l.on)}
           aria-label={`${l.name} alone`}
           aria-pressed={alone}
           onClick={onAlone}

@@ -11,6 +11,7 @@ import { FinishRows } from "./FinishRows";
 import { Shelf } from "./Shelf";
 import { dropParts, type SceneBody } from "../api/scenes";
 import { changeOf, type Bench, type Change } from "./useBench";
+import { disabledIf } from "../shared/disabledIf";
 import styles from "./Picked.module.css";
 
 /** The settings of a part's change along three axes. */
@@ -177,7 +178,11 @@ export function Picked({ scene, bench, picked, ask, pickNamed, handle, onHandle,
         <Button size="small" onClick={() => put("out", !out)}>
           {out ? "Include again" : "Leave out"}
         </Button>
-        <Button size="small" disabled={!changed} onClick={() => bench.put({ parts: picked.map((i) => bench.back(i)) })}>
+        <Button
+          size="small"
+          {...disabledIf(!changed)}
+          onClick={() => bench.put({ parts: picked.map((i) => bench.back(i)) })}
+        >
           As the file has it
         </Button>
       </div>

@@ -8,7 +8,9 @@ import type { HandleMode } from "../shared/viewer/PartHandles";
 import type { Answer, ViewerHandle } from "../shared/viewer/Viewer";
 import { ConflictDialog } from "../shared/ConflictDialog";
 import { UndoButtons } from "../shared/UndoButtons";
+import { Only } from "../shared/Only";
 import { count, savedWords } from "../shared/words";
+import { useMay } from "../api/projects";
 import { useScene, type SceneBody } from "../api/scenes";
 import { Contents } from "./Contents";
 import type { Finding } from "./FindingGroup";
@@ -52,6 +54,7 @@ function Scene({ id }: { id: number }) {
   const coming = useRef(""); // name of a part that is to be picked once it is there
   const failed = useCallback((text: string) => void message.error(text), [message]);
   const bench = useBench(id, scene.data, failed);
+  const may = useMay(scene.data?.scene.project, "change scenes");
   const dragged = useDragged(scene.data, bench, picked);
 
   useEffect(() => {
@@ -94,29 +97,31 @@ function Scene({ id }: { id: number }) {
         <h1>{s.scene.name}</h1>
         <span className={bits.stamp}>{count(s.parts.filter((x) => !x.staged).length, "part")}</span>
         <span className={bits.stamp} data-testid="saved">
-          {savedWords[bench.saved]}
+          {may ? savedWords[bench.saved] : "to look at"}
         </span>
         <UndoButtons depth={bench.depth} undo={bench.undo} redo={bench.redo} />
       </Where>
-      <PartsSide
-        scene={s}
-        bench={bench}
-        by={by}
-        onBy={setBy}
-        picked={picked}
-        onPick={pick}
-        pickNamed={(name) => {
-          if (name === "") return pick([]);
-          coming.current = name;
-        }}
-        hidden={hidden}
-        onHidden={setHidden}
-        variant={variant}
-        onVariant={setVariant}
-        ask={ask}
-        handle={handle}
-        onHandle={setHandle}
-      />
+      <Only project={s.scene.project} act="change scenes">
+        <PartsSide
+          scene={s}
+          bench={bench}
+          by={by}
+          onBy={setBy}
+          picked={picked}
+          onPick={pick}
+          pickNamed={(name) => {
+            if (name === "") return pick([]);
+            coming.current = name;
+          }}
+          hidden={hidden}
+          onHidden={setHidden}
+          variant={variant}
+          onVariant={setVariant}
+          ask={ask}
+          handle={handle}
+          onHandle={setHandle}
+        />
+      </Only>
       <SceneView
         ref={viewer}
         scene={s}
@@ -141,65 +146,67 @@ function Scene({ id }: { id: number }) {
         onMoved={sight.onMoved}
         onTurned={sight.onTurned}
       />
-      <section className={`${bits.side} ${styles.facts}`} aria-label="Preflight, views, lights, notes">
-        <Tabs
-          className={styles.tabs}
-          size="small"
-          activeKey={tab}
-          onChange={(t) => setTab(t as typeof tab)}
-          destroyOnHidden
-          items={[
-            {
-              key: "preflight",
-              label: "Preflight",
-              children: <Findings scene={s} bench={bench} show={show} />,
-            },
-            {
-              key: "stage",
-              label: "Stage",
-              children: (
-                <StagePanel
-                  scene={s}
-                  bench={bench}
-                  camera={seen}
-                  view={shown?.name ?? ""}
-                  picked={lights}
-                  onPick={setLights}
-                  dark={dark}
-                  onDark={setDark}
-                  ask={ask}
-                />
-              ),
-            },
-            {
-              key: "views",
-              label: "Views",
-              children: (
-                <ViewsPanel
-                  scene={s}
-                  shown={shown}
-                  off={off}
-                  choose={choose}
-                  back={back}
-                  camera={() => viewer.current!.camera()}
-                  seen={seen}
-                  look={(c) => {
-                    sight.onMoved();
-                    viewer.current!.put(c);
-                  }}
-                  picked={picked.map((i) => s.parts[i]!.key)}
-                  shape={shape}
-                  onShape={setShape}
-                />
-              ),
-            },
-            { key: "contents", label: "File", children: <Contents scene={s} bench={bench} /> },
-          ]}
-        />
-        <div className={styles.foot}>
-          <NewJob scene={s} view={shown?.name ?? ""} />
-        </div>
-      </section>
+      <Only project={s.scene.project} act="change scenes">
+        <section className={`${bits.side} ${styles.facts}`} aria-label="Preflight, views, lights, notes">
+          <Tabs
+            className={styles.tabs}
+            size="small"
+            activeKey={tab}
+            onChange={(t) => setTab(t as typeof tab)}
+            destroyOnHidden
+            items={[
+              {
+                key: "preflight",
+                label: "Preflight",
+                children: <Findings scene={s} bench={bench} show={show} />,
+              },
+              {
+                key: "stage",
+                label: "Stage",
+                children: (
+                  <StagePanel
+                    scene={s}
+                    bench={bench}
+                    camera={seen}
+                    view={shown?.name ?? ""}
+                    picked={lights}
+                    onPick={setLights}
+                    dark={dark}
+                    onDark={setDark}
+                    ask={ask}
+                  />
+                ),
+              },
+              {
+                key: "views",
+                label: "Views",
+                children: (
+                  <ViewsPanel
+                    scene={s}
+                    shown={shown}
+                    off={off}
+                    choose={choose}
+                    back={back}
+                    camera={() => viewer.current!.camera()}
+                    seen={seen}
+                    look={(c) => {
+                      sight.onMoved();
+                      viewer.current!.put(c);
+                    }}
+                    picked={picked.map((i) => s.parts[i]!.key)}
+                    shape={shape}
+                    onShape={setShape}
+                  />
+                ),
+              },
+              { key: "contents", label: "File", children: <Contents scene={s} bench={bench} /> },
+            ]}
+          />
+          <div className={styles.foot}>
+            <NewJob scene={s} view={shown?.name ?? ""} />
+          </div>
+        </section>
+      </Only>
       <ConflictDialog what="set-up" editor={bench.editor} conflict={bench.conflict} />
     </div>
   );

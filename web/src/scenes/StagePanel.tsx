@@ -8,6 +8,7 @@ import { BackdropRows } from "./BackdropRows";
 import { LightList } from "./LightList";
 import { SurroundRows } from "./SurroundRows";
 import type { Bench, Stage } from "./useBench";
+import { disabledIf } from "../shared/disabledIf";
 import styles from "./StagePanel.module.css";
 
 type Asking = { what: string; answer: (a: { point: number[] | null; value: () => Promise<number[] | null> }) => void };
@@ -60,7 +61,7 @@ export function StagePanel(p: Props) {
       value={null}
       aria-label="Take a kept stage"
       placeholder={kept.data?.length ? "Take a kept stage" : "No kept stage yet"}
-      disabled={!kept.data?.length}
+      {...disabledIf(!kept.data?.length)}
       popupMatchSelectWidth={false}
       options={(kept.data ?? []).map((e) => ({
         value: e.key,

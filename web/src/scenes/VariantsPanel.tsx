@@ -6,6 +6,7 @@ import { NameDialog } from "../shared/NameDialog";
 import { RowMenu } from "../shared/RowMenu";
 import type { SceneBody } from "../api/scenes";
 import { pathOf, type Bench } from "./useBench";
+import { disabledIf } from "../shared/disabledIf";
 import styles from "./VariantsPanel.module.css";
 
 type Variant = Schemas["Variant"];
@@ -101,7 +102,7 @@ export function VariantsPanel({ scene, bench, picked, shown, onShown }: Props) {
             />
           ))}
           <div className={styles.actions}>
-            <Button size="small" disabled={worn.length === 0} onClick={() => change(v.name, taking(v))}>
+            <Button size="small" {...disabledIf(worn.length === 0)} onClick={() => change(v.name, taking(v))}>
               Take in what is picked
             </Button>
             <Select

@@ -4,6 +4,7 @@ import { useChange, type Schemas } from "../api/http";
 import { NameDialog } from "../shared/NameDialog";
 import { FrameRows } from "./FrameRows";
 import { changeView, removeView, saveView, type Camera, type SceneBody } from "../api/scenes";
+import { disabledIf } from "../shared/disabledIf";
 import styles from "./ViewsPanel.module.css";
 
 type View = Schemas["View"];
@@ -64,7 +65,7 @@ export function ViewsPanel(p: Props) {
         </div>
       ))}
       <div className={styles.actions}>
-        <Button size="small" disabled={!off} onClick={back}>
+        <Button size="small" {...disabledIf(!off)} onClick={back}>
           Back to the saved view
         </Button>
         <Button size="small" onClick={() => setNaming(true)}>
@@ -73,7 +74,7 @@ export function ViewsPanel(p: Props) {
         {shown && !shown.locked && (
           <Button
             size="small"
-            disabled={!off}
+            {...disabledIf(!off)}
             onClick={() =>
               change.mutate({ id: shown.id, version: shown.version, camera: camera() }, { ...fail, onSuccess: back })
             }

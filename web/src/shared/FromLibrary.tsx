@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useChange } from "../api/http";
 import { NameDialog } from "./NameDialog";
 import { entryOf, keepEntry, useLibrary, type Kind } from "../api/library";
+import { disabledIf } from "./disabledIf";
 import styles from "./FromLibrary.module.css";
 
 type Props = { kind: Kind; body: unknown; take: (body: unknown) => void; what: string };
@@ -21,7 +22,7 @@ export function FromLibrary({ kind, body, take, what }: Props) {
         size="small"
         value={null}
         placeholder={own.length > 0 ? `Take a kept ${what}` : `No kept ${what} yet`}
-        disabled={own.length === 0}
+        {...disabledIf(own.length === 0)}
         aria-label={`Take a kept ${what}`}
         options={own.map((e) => ({ value: e.key, label: `${e.name}, version ${e.version}` }))}
         onChange={(k) =>
