@@ -123,6 +123,16 @@ func Text(name string) string {
 	return strings.TrimSpace(norm.NFC.String(name))
 }
 
+// Lines is Text for what has several lines: each is cleaned for itself, and those that are
+// empty at either end are left out.
+func Lines(text string) string {
+	lines := strings.Split(strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(text), "\n")
+	for i := range lines {
+		lines[i] = Text(lines[i])
+	}
+	return strings.Trim(strings.Join(lines, "\n"), "\n")
+}
+
 // Word turns a name into one that file systems and layer names take: letters
 // and digits of any script, with single underscores for what lies between
 // them, at most so many bytes, never empty.

@@ -132,3 +132,14 @@ func TestNamesOfWhatIsNotSeen(t *testing.T) {
 		}
 	}
 }
+
+// Lines stay lines, whoever's ends of lines they have; what is not seen goes from each.
+func TestLines(t *testing.T) {
+	for in, want := range map[string]string{
+		"one\r\ntwo\rthree": "one\ntwo\nthree", "\n\n a \n\n b\u202e \n": "a\n\nb", " \u200b\n\t": "", "one\x00two": "one two",
+	} {
+		if got := Lines(in); got != want {
+			t.Errorf("%q is %q, not %q", in, got, want)
+		}
+	}
+}

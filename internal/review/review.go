@@ -182,7 +182,7 @@ func (s *Service) Begin(ctx context.Context, who identity.Actor, id int64, why s
 	if err := s.guard.May(ctx, who, identity.EditRounds, identity.RoundKind, id); err != nil {
 		return Round{}, err
 	}
-	why = names.Text(why)
+	why = names.Lines(why)
 	if why == "" || len(why) > mostWords {
 		return Round{}, fault.Bad("Say why it begins before the round before is approved, in 1 to %d bytes", mostWords)
 	}
@@ -345,7 +345,7 @@ func (s *Service) Answer(ctx context.Context, who identity.Actor, id int64, said
 	if err := s.guard.May(ctx, who, identity.Judge, identity.RoundKind, id); err != nil {
 		return Round{}, err
 	}
-	said.Words = names.Text(said.Words)
+	said.Words = names.Lines(said.Words)
 	switch {
 	case !slices.Contains(round.Answers, said.Verdict):
 		return Round{}, fault.Bad("An answer is approved, approved with remarks, or changes asked")
