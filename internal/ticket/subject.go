@@ -88,9 +88,11 @@ func setupDifferences(a, b setup.Setup) (out []string) {
 		was[f.Name] = f
 	}
 	for _, f := range b.Finishes {
-		if old, ok := was[f.Name]; !ok || !reflect.DeepEqual(old, f) {
-			out = append(out, fmt.Sprintf("finish %s changed", f.Name))
+		old, ok := was[f.Name]
+		if !ok {
+			old = setup.Finish{Name: f.Name, From: f.From, Made: f.Made}
 		}
+		out = append(out, differ("finish "+f.Name, &old, &f, "as the file has it")...)
 		delete(was, f.Name)
 	}
 	for _, f := range a.Finishes {
@@ -134,7 +136,10 @@ func stageDifferences(a, b *setup.Stage) (out []string) {
 		b = &setup.Stage{}
 	}
 	if a.Backdrop != b.Backdrop || a.Floor != b.Floor && b.Backdrop.Kind != setup.NoBackdrop {
-		out = append(out, "backdrop changed")
+		out = append(out, differ("backdrop", &a.Backdrop, &b.Backdrop, "not set")...)
+		if a.Floor != b.Floor {
+			out = append(out, "backdrop: moved with the floor")
+		}
 	}
 	was := map[string]setup.Light{}
 	for _, l := range a.Lights {
@@ -143,8 +148,10 @@ func stageDifferences(a, b *setup.Stage) (out []string) {
 	for _, l := range b.Lights {
 		if old, ok := was[l.Name]; !ok {
 			out = append(out, fmt.Sprintf("light %s set up", l.Name))
-		} else if old != l || a.Middle != b.Middle {
-			out = append(out, fmt.Sprintf("light %s changed", l.Name))
+		} else if said := differ("light "+l.Name, &old, &l, "not set"); len(said) > 0 {
+			out = append(out, said...)
+		} else if a.Middle != b.Middle {
+			out = append(out, fmt.Sprintf("light %s moved with the middle of the stage", l.Name))
 		}
 		delete(was, l.Name)
 	}
