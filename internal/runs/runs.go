@@ -90,6 +90,7 @@ type Run struct {
 	ID         int64         `json:"id"`
 	Job        int64         `json:"job"`
 	JobName    string        `json:"jobName"`
+	Project    int64         `json:"project" doc:"Of the job"`
 	Scene      int64         `json:"scene" doc:"Of the job"`
 	Number     int           `json:"number"`
 	State      ticket.State  `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled"`
@@ -117,7 +118,7 @@ type Run struct {
 
 func (s *Service) runOf(r *store.RunLine) Run {
 	v := Run{
-		ID: r.ID, Job: r.Job, JobName: r.JobName, Scene: r.Scene, Number: r.Number, State: r.State, Intent: r.Intent, Fault: r.Fault,
+		ID: r.ID, Job: r.Job, JobName: r.JobName, Project: r.Project, Scene: r.Scene, Number: r.Number, State: r.State, Intent: r.Intent, Fault: r.Fault,
 		Background: r.Background, Frames: r.Frames,
 		View: r.View, Width: r.Width, Height: r.Height, Surface: r.Surface, Preset: r.Preset, Target: r.Target, Queued: r.Queued,
 		Started: r.Started, Finished: r.Finished,

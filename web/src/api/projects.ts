@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import { api, take, type Schemas } from "./http";
@@ -30,6 +31,12 @@ const useChosen = create<{ id: number }>()(persist(() => ({ id: 0 }), { name: "p
 
 /** chooseProject has the lists of this browser show another project. */
 export const chooseProject = (id: number) => useChosen.setState({ id });
+
+/** useOfProject has the lists show the project of what is looked at. */
+export const useOfProject = (id: number | undefined) =>
+  useEffect(() => {
+    if (id !== undefined) chooseProject(id);
+  }, [id]);
 
 /** useProject is the project that lists show: the one chosen last, or the first there is. */
 export function useProject(): Project | undefined {

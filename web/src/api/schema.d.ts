@@ -2680,6 +2680,11 @@ export interface components {
             /** Format: int64 */
             number: number;
             preset: string;
+            /**
+             * Format: int64
+             * @description Of the job
+             */
+            project: number;
             /** Format: date-time */
             queued: string;
             /**

@@ -3,7 +3,7 @@ import { useMemo, useState } from "react";
 import { useParams, useSearchParams, useLocation } from "react-router";
 import { useChange } from "../api/http";
 import { startRun, useOutlook } from "../api/jobs";
-import { useMay } from "../api/projects";
+import { useMay, useOfProject } from "../api/projects";
 import { Only } from "../shared/Only";
 import { staleRuns, useRuns, type Run } from "../api/runs";
 import { useScene, type SceneBody } from "../api/scenes";
@@ -48,6 +48,7 @@ function Job({ id }: { id: number }) {
   const [starting, setStarting] = useState(false);
   const at = useLocation().pathname;
   const may = useMay(t.job.data?.project, "change jobs");
+  useOfProject(t.job.data?.project);
   // Turns to a run of this job, unless the page was left before the answer came.
   const turn = (q: URLSearchParams) => window.location.pathname === at && setQuery(q);
   const run = async () => {

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
+import { useOfProject } from "../api/projects";
 import { amountOf, bestOf, lookOf, useRun, type Look, type RunDetail } from "../api/runs";
 import { Desk } from "../shared/proof/Desk";
 import { Sheet } from "../shared/proof/Sheet";
@@ -26,6 +27,7 @@ export function ProofPage() {
 }
 
 function Proof({ run }: { run: RunDetail }) {
+  useOfProject(run.run.project);
   const [query, setQuery] = useSearchParams();
   const pass = run.passes.find((p) => p.key === (query.get("pass") ?? bestOf(run))) ?? run.passes[0]!;
   const mode = (query.get("mode") as Mode | null) ?? "one";

@@ -2,15 +2,15 @@ import { App, Button, Checkbox, Modal, Select } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useChange } from "../api/http";
-import { useMay, useProject } from "../api/projects";
+import { useMay } from "../api/projects";
 import { putUp, useBoard } from "../api/rounds";
 import { bestOf, type RunDetail } from "../api/runs";
 
 /** PutUp puts a proof up in a round, to be approved. */
 export function PutUp({ run, pass }: { run: RunDetail; pass: RunDetail["passes"][number] }) {
-  const project = useProject();
-  const may = useMay(project?.id, "change rounds");
-  const board = useBoard(project?.id);
+  const project = run.run.project;
+  const may = useMay(project, "change rounds");
+  const board = useBoard(project);
   const { message } = App.useApp();
   const go = useNavigate();
   const send = useChange(putUp, [["board"], ["round"]]);

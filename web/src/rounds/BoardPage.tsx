@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { useChange } from "../api/http";
 import { isGoing } from "../api/live";
-import { useMay, useProject } from "../api/projects";
+import { useMay, useMe, useProject } from "../api/projects";
 import { makeRound, proofPicture, useBoard, type Board, type Round } from "../api/rounds";
 import { useQueue } from "../api/runs";
 import { RunLine } from "../shared/proof/RunLine";
@@ -126,6 +126,7 @@ function Table({ board }: { board: Board }) {
 }
 
 function RoundHead({ round: r }: { round: Round }) {
+  const me = useMe().data?.id;
   return (
     <Link to={`/rounds/${r.id}`} className={styles.round}>
       <span className="faint">
@@ -141,7 +142,9 @@ function RoundHead({ round: r }: { round: Round }) {
           .filter(Boolean)
           .join(" · ")}
       </span>
-      <span className="faint">{waitingFor(r)}</span>
+      <span className={r.asked.some((a) => a.id === me && a.waits > 0) ? styles.late : "faint"}>
+        {waitingFor(r, me)}
+      </span>
     </Link>
   );
 }

@@ -1,4 +1,5 @@
 import { Link, useParams, useSearchParams } from "react-router";
+import { useOfProject } from "../api/projects";
 import { proofPicture, useBoard, useChanged, useRound, type ProofUp, type Round } from "../api/rounds";
 import { useKeys } from "../shared/useKeys";
 import { Where } from "../shared/Where";
@@ -20,6 +21,7 @@ export function RoundPage() {
 }
 
 function Shown({ round }: { round: Round }) {
+  useOfProject(round.project);
   const [query, setQuery] = useSearchParams();
   const newest = round.proofs.filter((p) => p.newest);
   const asked = round.proofs.find((p) => p.id === Number(query.get("proof")));

@@ -21,9 +21,10 @@ export function sinceWords(at: string, now = Date.now()): string {
 }
 
 /** waitingFor says who has yet to answer in a round, and since when; nothing where nobody has to. */
-export function waitingFor(r: Round): string {
+export function waitingFor(r: Round, me: number | undefined): string {
   const waits = r.asked.filter((a) => a.waits > 0);
   if (waits.length === 0) return "";
   const first = waits.map((a) => a.since!).sort()[0]!;
-  return `waits for ${waits.map((a) => a.name).join(", ")}, ${sinceWords(first)}`;
+  const names = waits.map((a) => (a.id === me ? "you" : a.name));
+  return `waits for ${names.join(", ")}, ${sinceWords(first)}`;
 }

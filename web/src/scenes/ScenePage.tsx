@@ -10,7 +10,7 @@ import { ConflictDialog } from "../shared/ConflictDialog";
 import { UndoButtons } from "../shared/UndoButtons";
 import { Only } from "../shared/Only";
 import { count, savedWords } from "../shared/words";
-import { useMay } from "../api/projects";
+import { useMay, useOfProject } from "../api/projects";
 import { useScene, type SceneBody } from "../api/scenes";
 import { Contents } from "./Contents";
 import type { Finding } from "./FindingGroup";
@@ -55,6 +55,7 @@ function Scene({ id }: { id: number }) {
   const failed = useCallback((text: string) => void message.error(text), [message]);
   const bench = useBench(id, scene.data, failed);
   const may = useMay(scene.data?.scene.project, "change scenes");
+  useOfProject(scene.data?.scene.project);
   const dragged = useDragged(scene.data, bench, picked);
 
   useEffect(() => {
