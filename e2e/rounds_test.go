@@ -90,7 +90,11 @@ func TestARoundBetweenTwo(t *testing.T) {
 	p.see("figcaption", "Round 1, before")
 	p.see("li", "Exposure 1 EV, was 0 EV")
 
-	// She sees it come, looks at it and approves by keys alone.
+	// She sees it come: what she looks at stays in front and takes no answer. She turns to it
+	// and approves by keys alone.
+	hers.see("figcaption", "superseded")
+	hers.gone("section textarea")
+	hers.press(hers.see("[aria-pressed=false]", "Waiting"))
 	hers.see("button", "Approve")
 	hers.see("li", "Exposure 1 EV")
 	hers.see("button", "Approve").MustFocus()

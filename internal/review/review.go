@@ -62,8 +62,8 @@ type Terms struct {
 	Asked []int64    `json:"asked" nullable:"false" maxItems:"50" doc:"People who have to answer, by number"`
 }
 
-// check reads terms into a row.
-func (s *Service) check(ctx context.Context, project int64, t *Terms) (v store.Round, asked []int64, err error) {
+// check reads terms into a row. Who is asked is of the project, or has been asked already.
+func (s *Service) check(ctx context.Context, project int64, t *Terms, already []store.Person) (v store.Round, asked []int64, err error) {
 	v = store.Round{Project: project, Kind: t.Kind, Needs: t.Needs}
 	if !slices.Contains(round.Kinds, t.Kind) {
 		return v, nil, fault.Bad("A round is of clay, light, finish or final, or other with a title")
@@ -84,7 +84,9 @@ func (s *Service) check(ctx context.Context, project int64, t *Terms) (v store.R
 	}
 	asked = []int64{}
 	for _, id := range t.Asked {
-		if !slices.ContainsFunc(members, func(m store.Member) bool { return m.ID == id }) {
+		known := slices.ContainsFunc(members, func(m store.Member) bool { return m.ID == id }) ||
+			slices.ContainsFunc(already, func(p store.Person) bool { return p.ID == id })
+		if !known {
 			return v, nil, fault.Bad("Only people of the project can be asked; take number %d into it first", id)
 		}
 		if !slices.Contains(asked, id) {
@@ -102,7 +104,7 @@ func (s *Service) Make(ctx context.Context, who identity.Actor, project int64, t
 	if err := s.guard.In(who, identity.EditRounds, project); err != nil {
 		return Round{}, err
 	}
-	v, asked, err := s.check(ctx, project, &t)
+	v, asked, err := s.check(ctx, project, &t, nil)
 	if err != nil {
 		return Round{}, err
 	}
@@ -120,7 +122,11 @@ func (s *Service) Change(ctx context.Context, who identity.Actor, id, version in
 	if err != nil {
 		return Round{}, err
 	}
-	v, asked, err := s.check(ctx, project, &t)
+	was, err := s.store.Round(ctx, id)
+	if err != nil {
+		return Round{}, err
+	}
+	v, asked, err := s.check(ctx, project, &t, was.Asked) // of the version that is changed, or nothing is
 	if err != nil {
 		return Round{}, err
 	}
@@ -366,8 +372,8 @@ func (s *Service) Answer(ctx context.Context, who identity.Actor, id int64, said
 				return c, fmt.Errorf("proof %d of the round: %w", seen.ID, fault.ErrNotFound)
 			case r.Proofs[i].SHA256 != seen.SHA256 || !j.newest[seen.ID]:
 				return c, fmt.Errorf("a later proof of %s is up; look at it first: %w", r.Proofs[i].View, fault.ErrChanged)
-			case same(r.Answers, seen.ID, who.ID, &said):
-				continue // a second click
+			case same(r.Answers, seen.ID, who.ID, &said) || same(c.Answers, seen.ID, who.ID, &said):
+				continue // a second click, or named twice
 			case j.of[seen.ID].Verdict.Approves():
 				return c, fmt.Errorf("%s is %s, and stays so: %w", r.Proofs[i].View, j.of[seen.ID].Verdict, fault.ErrState)
 			}

@@ -173,6 +173,18 @@ func TestARoundToItsApproval(t *testing.T) {
 	if _, err := h.answer(h.bob, seen, round.Approved, ""); !errors.Is(err, fault.ErrChanged) {
 		t.Errorf("an answer to what was superseded: %v", err)
 	}
+	// Bob leaves the project; what is agreed on by whom can be changed with him in it.
+	if err := h.Projects.Leave(ctx, identity.Local, h.job.Project, h.bob.ID); err != nil {
+		t.Fatal(err)
+	}
+	terms := review.Terms{Kind: round.Clay, Title: "Shape", Due: "2031-03-12", Asked: []int64{h.ann.ID, h.bob.ID}}
+	if changed, err := h.Review.Change(ctx, h.td, r.ID, r.Version, terms); err != nil || changed.Due != "2031-03-12" {
+		t.Errorf("changed with somebody who has left: %+v %v", changed, err)
+	}
+	if _, err := h.Projects.Join(ctx, identity.Local, h.job.Project, "Bob", identity.Reviewer); err != nil {
+		t.Fatal(err)
+	}
+	r.Proofs = append(r.Proofs, r.Proofs[1])                    // named twice
 	for _, who := range []identity.Actor{h.ann, h.bob, h.bob} { // the last one is a second click
 		var err error
 		if r, err = h.answer(who, r, round.WithRemarks, "Wick a little shorter."); err != nil {

@@ -139,6 +139,18 @@ func (s *Store) Rounds(ctx context.Context, project int64) ([]RoundWhole, error)
 	return wholes(ctx, s.db, `r.project = ?`, project)
 }
 
+// Round reads one round, with all that belongs to it.
+func (s *Store) Round(ctx context.Context, id int64) (RoundWhole, error) {
+	all, err := wholes(ctx, s.db, `r.id = ?`, id)
+	if err == nil && len(all) == 0 {
+		err = missing(sql.ErrNoRows, "round", id)
+	}
+	if err != nil {
+		return RoundWhole{}, err
+	}
+	return all[0], nil
+}
+
 // Proof reads one proof.
 func (s *Store) Proof(ctx context.Context, id int64) (Proof, error) {
 	p, err := readProof(s.db.QueryRowContext(ctx, `SELECT `+proofColumns+` FROM proofs p WHERE p.id = ?`, id))

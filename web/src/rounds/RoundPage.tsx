@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { useOfProject } from "../api/projects";
 import { proofPicture, useBoard, useChanged, useRound, type ProofUp, type Round } from "../api/rounds";
@@ -24,8 +25,12 @@ function Shown({ round }: { round: Round }) {
   useOfProject(round.project);
   const [query, setQuery] = useSearchParams();
   const newest = round.proofs.filter((p) => p.newest);
-  const asked = round.proofs.find((p) => p.id === Number(query.get("proof")));
-  const proof = asked ?? newest.find((p) => p.verdict === "waiting") ?? newest[0];
+  const first = newest.find((p) => p.verdict === "waiting") ?? newest[0];
+  // What was shown first stays in front, whatever is put up meanwhile: nobody answers to what they have not seen.
+  const [pinned, pin] = useState(first?.id);
+  if (pinned === undefined && first) pin(first.id);
+  const of = (id: number | undefined) => round.proofs.find((p) => p.id === id);
+  const proof = of(Number(query.get("proof"))) ?? of(pinned) ?? first;
   const changed = useChanged(proof?.id).data;
   const put = (c: Record<string, string | null>) => {
     const q = new URLSearchParams(query);
