@@ -48,7 +48,7 @@ export function Frame() {
   return (
     <div className={styles.frame}>
       <nav className={styles.rail} aria-label="Main">
-        <Link className={styles.mark} to="/" aria-label="Amber Proof">
+        <Link className={styles.mark} to="/board" aria-label="Amber Proof">
           <img src="/mark.svg" width="28" height="28" alt="" />
         </Link>
         {pages.map((p) => (

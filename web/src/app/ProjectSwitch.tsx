@@ -17,7 +17,7 @@ export function ProjectSwitch() {
   const make = useChange(makeProject, [["projects"], ["me"]]);
   const choose = (id: number) => {
     chooseProject(id);
-    void go("/");
+    void go("/board"); // not by way of the start page, which would lead on a moment later
   };
   const leads = me?.roles.some((r) => r.role === "lead");
   return (
