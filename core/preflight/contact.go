@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"amberproof/core/geom"
+	"amberproof/core/units"
 )
 
 // contact finds what floats above, or sinks into, what should carry it.
@@ -62,7 +63,7 @@ func (b *body) stands(g *group, c Check, distance float32, other int, says strin
 	fix.Parts = g.parts
 	return Finding{
 		Check: c, Part: largest, Other: other, View: -1, Value: mm, Unit: "mm", Sure: b.meant(distance), Where: g.box,
-		Says: fmt.Sprintf(says, called, length(mm), b.of.Scene.Parts[other].Name), Fix: fix,
+		Says: fmt.Sprintf(says, called, units.Length(mm), b.of.Scene.Parts[other].Name), Fix: fix,
 	}
 }
 
@@ -73,21 +74,6 @@ func (b *body) meant(distance float32) Sure {
 		return Perhaps
 	}
 	return Likely
-}
-
-// length writes a length of so many millimetres to three digits, in the unit that suits it.
-func length(mm float64) string {
-	switch {
-	case mm >= 999.5:
-		return fmt.Sprintf("%.3g m", mm/1000)
-	case mm >= 100:
-		return fmt.Sprintf("%.0f mm", mm)
-	case mm >= 10:
-		return fmt.Sprintf("%.1f mm", mm)
-	case mm >= 0.01 || mm <= 0:
-		return fmt.Sprintf("%.2f mm", mm)
-	}
-	return fmt.Sprintf("%.2g µm", 1000*mm)
 }
 
 // size finds a product of absurd size: most likely its file is in another unit.

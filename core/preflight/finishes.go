@@ -1,6 +1,10 @@
 package preflight
 
-import "fmt"
+import (
+	"fmt"
+
+	"amberproof/core/units"
+)
 
 // finishes finds parts without a finish, and clear solids that light cannot be
 // followed through: refraction needs to know inside from outside.
@@ -18,7 +22,7 @@ func (b *body) finishes() (out []Finding) {
 			found(Bare, 1e6*v.area, "mm²", fmt.Sprintf("%s has no finish.", p.Name))
 		case f.Clear() && f.Thickness > 0 && !v.closed:
 			found(Open, 1000*v.borders, "mm", fmt.Sprintf("%s is a clear solid, but its mesh has %s of open borders: light will be bent wrongly.",
-				p.Name, length(1000*v.borders)))
+				p.Name, units.Length(1000*v.borders)))
 		case f.Clear() && f.Thickness > 0 && v.volume < 0:
 			found(Inward, 1e6*v.area, "mm²", fmt.Sprintf("The faces of %s point inwards: light will be refracted as if everything around it were glass.", p.Name))
 		}

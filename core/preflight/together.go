@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"amberproof/core/geom"
+	"amberproof/core/units"
 )
 
 // together finds parts that are in each other's way: that run through each other,
@@ -120,7 +121,7 @@ func (b *body) through(p *pair) Finding {
 	}
 	return Finding{
 		Check: Through, Part: p.a, Other: p.b, View: -1, Value: mm, Unit: "mm", Sure: sure, Where: p.where,
-		Says: fmt.Sprintf("%s and %s intersect, %s deep.", x, y, length(mm)),
+		Says: fmt.Sprintf("%s and %s intersect, %s deep.", x, y, units.Length(mm)),
 	}
 }
 

@@ -6,6 +6,7 @@ import (
 	"amberproof/core/accel"
 	"amberproof/core/geom"
 	"amberproof/core/scene"
+	"amberproof/core/units"
 )
 
 // views finds what is wrong with the cameras.
@@ -42,7 +43,7 @@ func (b *body) inside(st *accel.Stack, view int) (Finding, bool) {
 			mm := 1000 * float64(d)
 			return Finding{
 				Check: Inside, Part: i, Other: -1, View: view, Value: mm, Unit: "mm", Sure: Certain, Where: v.box,
-				Says: fmt.Sprintf("The camera of %s is within %s, %s deep.", w.Name, b.of.Scene.Parts[i].Name, length(mm)),
+				Says: fmt.Sprintf("The camera of %s is within %s, %s deep.", w.Name, b.of.Scene.Parts[i].Name, units.Length(mm)),
 			}, true
 		}
 	}

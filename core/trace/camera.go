@@ -89,6 +89,29 @@ func (e *preparedCamera) ray(x, y, u, v float32) geom.Ray {
 	return geom.Ray{O: e.origin.Add(off), D: d.Scale(e.focus).Sub(off).Unit(), TMax: inf}
 }
 
+// Seen is where a point of the world is seen in a frame of so many pixels, from its upper left
+// corner; ok is false behind the camera.
+func (c *Camera) Seen(p geom.Vec3, width, height int) (x, y float32, ok bool) {
+	e := prepareCamera(c, width, height)
+	return e.seen(p)
+}
+
+// Through is the ray through a point of such a frame, sharp.
+func (c *Camera) Through(x, y float32, width, height int) geom.Ray {
+	e := prepareCamera(c, width, height)
+	e.lens = 0
+	return e.ray(x, y, 0, 0)
+}
+
+// Footprint is how large a pixel of such a frame is at a point, metres.
+func (c *Camera) Footprint(p geom.Vec3, width, height int) float32 {
+	e := prepareCamera(c, width, height)
+	if e.flat {
+		return 2 * e.spread / e.height
+	}
+	return 2 * e.spread / e.height * p.Sub(e.origin).Len()
+}
+
 // cone is that of a camera ray.
 func (e *preparedCamera) cone() cone {
 	pixel := 2 * e.spread / e.height * pixelShare

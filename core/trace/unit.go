@@ -116,11 +116,25 @@ func (t *Tracer) look(ray geom.Ray) {
 
 // At tells what the camera sees through the centre of a pixel: its part, or ok false.
 func (t *Tracer) At(x, y int, through bool) (part int, ok bool) {
-	t.rng = sampling.NewStream(x, y, 0, t.w.opt.Seed)
+	s, ok := t.Sight(float32(x)+0.5, float32(y)+0.5, through)
+	return s.Part, ok
+}
+
+// Sighting is a place on a part, and the unit normal there on the side it is seen from, both in
+// the world.
+type Sighting struct {
+	Part       int
+	At, Normal geom.Vec3
+}
+
+// Sight tells what the camera sees at a point of the frame, in pixels from its upper left
+// corner, sharp and in the middle of the shutter; ok is false where it sees nothing.
+func (t *Tracer) Sight(x, y float32, through bool) (s Sighting, ok bool) {
+	t.rng = sampling.NewStream(int(x), int(y), 0, t.w.opt.Seed)
 	t.open(0.5)
 	e := t.camera
 	e.lens = 0
-	r := e.ray(float32(x)+0.5, float32(y)+0.5, 0, 0)
+	r := e.ray(x, y, 0, 0)
 	ok = t.firstSeen(r, t.intersect(&r, &t.pt, e.cone()), through, &t.pt)
-	return int(t.pt.part), ok
+	return Sighting{int(t.pt.part), t.pt.p, t.pt.ns}, ok
 }

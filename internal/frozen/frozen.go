@@ -20,13 +20,14 @@ import (
 
 	"amberproof/core/finish"
 	"amberproof/core/imageio"
+	"amberproof/core/surface"
 	"amberproof/internal/fault"
 	"amberproof/internal/ticket"
 	"amberproof/internal/whole"
 )
 
-// Version is that of the document's form.
-const Version = 1
+// Version is that of the document's form; earlier ones are read.
+const Version = 2
 
 // Proof says what was put up.
 type Proof struct {
@@ -41,19 +42,25 @@ type Proof struct {
 	Fingerprint string          `json:"fingerprint"` // of the resolved ticket
 	Window      [4]int          `json:"window"`      // computed part of the frame: left, top, right, bottom in pixels
 	Passes      []Pass          `json:"passes"`
+	Places      *File           `json:"places,omitempty"` // where its surfaces are; proofs of form 1 have none
 	Resolved    ticket.Resolved `json:"resolved"`
 }
 
 // Pass is a picture of a proof, in a file of half floats as it is shown before its display
 // transform, and small as it is displayed.
 type Pass struct {
-	Key    string `json:"key"`
-	Title  string `json:"title"`
-	Data   bool   `json:"data"` // numbers that are not light: no display transform
+	Key   string `json:"key"`
+	Title string `json:"title"`
+	Data  bool   `json:"data"` // numbers that are not light: no display transform
+	File
+	Small string `json:"small"`
+}
+
+// File is a file of a proof.
+type File struct {
 	File   string `json:"file"`
 	Bytes  int64  `json:"bytes"`
 	SHA256 string `json:"sha256"`
-	Small  string `json:"small"`
 }
 
 // Shown is a pass with its picture.
@@ -69,51 +76,61 @@ const document = "proof.json"
 const SmallSide = 480
 
 // Write writes a proof into a folder of root named by its checksum, which it returns; its
-// Passes are filled in from the pictures. The same proof being there already is harmless.
-func Write(ctx context.Context, root string, p *Proof, pictures []Shown) (sum string, err error) {
-	making, err := os.MkdirTemp(root, whole.Making)
+// Passes are filled in from the pictures, and Places from places, which may be nil. The same
+// proof being there already is harmless.
+func Write(ctx context.Context, root string, p *Proof, pictures []Shown, places *surface.Map) (sum string, err error) {
+	err = whole.Named(root, func(making string) (string, error) {
+		p.Version, p.Passes, p.Places = Version, []Pass{}, nil
+		for i, v := range pictures {
+			if err := ctx.Err(); err != nil {
+				return "", err
+			}
+			pass, err := p.write(making, i+1, &v)
+			if err != nil {
+				return "", err
+			}
+			p.Passes = append(p.Passes, pass)
+		}
+		if places != nil {
+			f := File{File: "places.exr"}
+			if f.Bytes, f.SHA256, err = whole.File(filepath.Join(making, f.File), places.Write); err != nil {
+				return "", err
+			}
+			p.Places = &f
+		}
+		doc := ticket.Encode(p)
+		h := sha256.Sum256(doc)
+		sum = hex.EncodeToString(h[:])
+		_, _, err := whole.File(filepath.Join(making, document), func(w io.Writer) error { _, err := w.Write(doc); return err })
+		return sum, err
+	})
+	if errors.Is(err, whole.ErrExists) {
+		err = nil
+	}
+	return sum, err
+}
+
+// write writes the n-th picture.
+func (p *Proof) write(making string, n int, v *Shown) (Pass, error) {
+	pass := Pass{Key: v.Key, Title: v.Title, Data: v.Picture.Data, Small: fmt.Sprintf("%d-small.png", n)}
+	pass.File.File = fmt.Sprintf("%d.exr", n)
+	var err error
+	pass.Bytes, pass.SHA256, err = whole.File(filepath.Join(making, pass.File.File), func(w io.Writer) error {
+		return imageio.WriteEXR(w, exr(p, v.Picture))
+	})
 	if err != nil {
-		return "", err
+		return pass, err
 	}
-	defer func() { err = errors.Join(err, os.RemoveAll(making)) }() // nothing is left of it once it is in place
-	if err := os.Chmod(making, 0o755); err != nil {
-		return "", err
+	// Of the halves that are kept, and not of what they were rounded from: every look at
+	// a proof is one at the same numbers.
+	kept, err := Picture(making, &pass)
+	if err != nil {
+		return pass, err
 	}
-	p.Version, p.Passes = Version, []Pass{}
-	for i, v := range pictures {
-		if err := ctx.Err(); err != nil {
-			return "", err
-		}
-		pass := Pass{Key: v.Key, Title: v.Title, Data: v.Picture.Data, File: fmt.Sprintf("%d.exr", i+1), Small: fmt.Sprintf("%d-small.png", i+1)}
-		pass.Bytes, pass.SHA256, err = whole.File(filepath.Join(making, pass.File), func(w io.Writer) error {
-			return imageio.WriteEXR(w, exr(p, v.Picture))
-		})
-		if err != nil {
-			return "", err
-		}
-		// Of the halves that are kept, and not of what they were rounded from: every look at
-		// a proof is one at the same numbers.
-		kept, err := Picture(making, &pass)
-		if err != nil {
-			return "", err
-		}
-		if _, _, err := whole.File(filepath.Join(making, pass.Small), func(w io.Writer) error {
-			return imageio.WritePNG(w, Smaller(p.Resolved.Ticket.Finish().Shown(kept), SmallSide))
-		}); err != nil {
-			return "", err
-		}
-		p.Passes = append(p.Passes, pass)
-	}
-	doc := ticket.Encode(p)
-	h := sha256.Sum256(doc)
-	sum = hex.EncodeToString(h[:])
-	if _, _, err := whole.File(filepath.Join(making, document), func(w io.Writer) error { _, err := w.Write(doc); return err }); err != nil {
-		return "", err
-	}
-	if err := whole.Place(making, filepath.Join(root, sum)); err != nil && !errors.Is(err, whole.ErrExists) {
-		return "", err
-	}
-	return sum, nil
+	_, _, err = whole.File(filepath.Join(making, pass.Small), func(w io.Writer) error {
+		return imageio.WritePNG(w, Smaller(p.Resolved.Ticket.Finish().Shown(kept), SmallSide))
+	})
+	return pass, err
 }
 
 // exr lays a picture out as a file.
@@ -159,8 +176,8 @@ func Read(root, sum string) (*Proof, error) {
 	if err := json.Unmarshal(b, &p); err != nil {
 		return nil, err
 	}
-	if p.Version != Version {
-		return nil, fmt.Errorf("proof %s has form %d; this program knows %d", sum, p.Version, Version)
+	if p.Version < 1 || p.Version > Version {
+		return nil, fmt.Errorf("proof %s has form %d; this program knows 1 to %d", sum, p.Version, Version)
 	}
 	return &p, nil
 }
@@ -178,14 +195,35 @@ func (p *Proof) Pass(key string) (*Pass, error) {
 	return nil, fmt.Errorf("pass %q of the proof: %w", key, fault.ErrNotFound)
 }
 
-// Picture reads the picture of a pass from a proof's folder, and checks it.
-func Picture(dir string, pass *Pass) (*finish.Picture, error) {
-	b, err := os.ReadFile(filepath.Join(dir, pass.File))
+// read reads a file from a proof's folder, and checks it.
+func (f *File) read(dir string) ([]byte, error) {
+	b, err := os.ReadFile(filepath.Join(dir, f.File))
 	if err != nil {
 		return nil, fmt.Errorf("the files of the proof are gone from the data folder: %w", err)
 	}
-	if h := sha256.Sum256(b); hex.EncodeToString(h[:]) != pass.SHA256 {
+	if h := sha256.Sum256(b); hex.EncodeToString(h[:]) != f.SHA256 {
 		return nil, ErrDamaged
+	}
+	return b, nil
+}
+
+// ReadPlaces reads where the surfaces of a proof are; nil of a proof that does not know.
+func (p *Proof) ReadPlaces(dir string) (*surface.Map, error) {
+	if p.Places == nil {
+		return nil, nil
+	}
+	b, err := p.Places.read(dir)
+	if err != nil {
+		return nil, err
+	}
+	return surface.Read(b)
+}
+
+// Picture reads the picture of a pass from a proof's folder, and checks it.
+func Picture(dir string, pass *Pass) (*finish.Picture, error) {
+	b, err := pass.read(dir)
+	if err != nil {
+		return nil, err
 	}
 	e, err := imageio.ReadEXR(b, imageio.DefaultLimits)
 	if err != nil {

@@ -40,12 +40,12 @@ func made() (*Proof, []Shown) {
 func TestWhatIsWrittenIsRead(t *testing.T) {
 	root := t.TempDir()
 	p, pictures := made()
-	sum, err := Write(t.Context(), root, p, pictures)
+	sum, err := Write(t.Context(), root, p, pictures, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
 	p2, _ := made()
-	if again, err := Write(t.Context(), root, p2, pictures); err != nil || again != sum {
+	if again, err := Write(t.Context(), root, p2, pictures, nil); err != nil || again != sum {
 		t.Errorf("the same again is %s, %v", again, err)
 	}
 	if all, err := os.ReadDir(root); err != nil || len(all) != 1 || all[0].Name() != sum {
@@ -90,7 +90,7 @@ func TestChangedFilesAreFoundOut(t *testing.T) {
 	for _, file := range []string{document, "1.exr", "2.exr"} {
 		root := t.TempDir()
 		p, pictures := made()
-		sum, err := Write(t.Context(), root, p, pictures)
+		sum, err := Write(t.Context(), root, p, pictures, nil)
 		if err != nil {
 			t.Fatal(err)
 		}

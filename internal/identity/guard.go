@@ -20,6 +20,7 @@ const (
 	RunKind         Kind = "run"
 	RoundKind       Kind = "round"
 	ProofKind       Kind = "proof" // put up in a round
+	RemarkKind      Kind = "remark"
 )
 
 // Owners tells to what project a thing belongs and who made it; fault.ErrNotFound where

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"amberproof/core/finish"
+	"amberproof/core/surface"
 	"amberproof/internal/deliver"
 )
 
@@ -20,6 +21,11 @@ func (s *Service) Whole(ctx context.Context, p *Proof, key string) (string, *fin
 	}
 	picture, err := pass.Seen(ctx, films, 1)
 	return pass.Title, picture, err
+}
+
+// Places are where the surfaces of a proof are. Open asked whether p may be seen.
+func (s *Service) Places(ctx context.Context, p *Proof) (*surface.Map, error) {
+	return s.scenes.Places(ctx, p.Resolved, p.Scene)
 }
 
 // State tells two states of one picture apart: a checksum of what samples it has.

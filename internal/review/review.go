@@ -9,6 +9,8 @@ import (
 	"time"
 
 	"amberproof/core/names"
+	"amberproof/core/surface"
+	"amberproof/internal/cache"
 	"amberproof/internal/fault"
 	"amberproof/internal/frozen"
 	"amberproof/internal/identity"
@@ -26,12 +28,23 @@ type Service struct {
 	guard  identity.Guard
 	proofs *proofs.Service
 	runs   *runs.Service
+	places *cache.Cache[string, *surface.Map] // of proofs, by their checksums
 	now    func() time.Time
 }
 
+// placesBytes is how much of them is kept open.
+const placesBytes = 96 << 20
+
 // New makes a service.
 func New(st *store.Store, files *store.Files, guard identity.Guard, pr *proofs.Service, ru *runs.Service) *Service {
-	return &Service{st, files, guard, pr, ru, time.Now}
+	s := &Service{store: st, files: files, guard: guard, proofs: pr, runs: ru, now: time.Now}
+	s.places = cache.New(placesBytes, func(m *surface.Map) int64 {
+		if m == nil {
+			return 100
+		}
+		return surface.Bytes(m.W, m.H, len(m.Parts))
+	}, s.readPlaces)
+	return s
 }
 
 // Sweep removes what a dead process left of proofs that were never put up. It is called
@@ -311,11 +324,15 @@ func (s *Service) freeze(ctx context.Context, who identity.Actor, run *runs.Deta
 		}
 		shown = append(shown, frozen.Shown{Key: key, Title: title, Picture: picture})
 	}
-	sum, err := frozen.Write(ctx, s.files.Proofs(), doc, shown)
+	places, err := s.proofs.Places(ctx, p)
+	if err != nil {
+		return nil, "", err
+	}
+	sum, err := frozen.Write(ctx, s.files.Proofs(), doc, shown, places)
 	return doc, sum, err
 }
 
-// Withdraw takes down a proof that nobody has answered to.
+// Withdraw takes down a proof that nobody has answered to or remarked on.
 func (s *Service) Withdraw(ctx context.Context, who identity.Actor, proof int64) error {
 	if err := s.guard.May(ctx, who, identity.EditRounds, identity.ProofKind, proof); err != nil {
 		return err

@@ -13,7 +13,6 @@ import (
 	"amberproof/internal/identity"
 	"amberproof/internal/round"
 	"amberproof/internal/store"
-	"amberproof/internal/ticket"
 )
 
 // Round is a round as somebody sees it.
@@ -62,6 +61,7 @@ type Proof struct {
 	Newest  bool              `json:"newest" doc:"No later proof of the round supersedes it"`
 	Verdict round.Verdict     `json:"verdict" enum:"approved,approved with remarks,changes asked,waiting"`
 	Answers []Answered        `json:"answers" nullable:"false" doc:"In the order they came"`
+	Remarks int               `json:"remarks" doc:"Made on it and still open"`
 }
 
 // Answered is an answer to a proof.
@@ -86,11 +86,15 @@ type Carried struct {
 type showing struct {
 	all    []store.RoundWhole
 	people map[int64]string
+	open   map[int64]int // open remarks, by the proof they were made on
 	now    time.Time
 }
 
 func (s *Service) showing(ctx context.Context, project int64) (v showing, err error) {
 	if v.all, err = s.store.Rounds(ctx, project); err != nil {
+		return v, err
+	}
+	if v.open, err = s.store.OpenRemarks(ctx, project); err != nil {
 		return v, err
 	}
 	people, err := s.store.People(ctx)
@@ -136,7 +140,7 @@ func (v *showing) proof(r *store.RoundWhole, j *judged, p *store.Proof) Proof {
 	out := Proof{
 		ID: p.ID, Round: p.Round, Number: p.Number, Scene: p.Scene, View: p.View, Run: p.Run, SHA256: p.SHA256, Slug: p.Slug, Passes: p.Passes,
 		Width: p.Width, Height: p.Height, Area: p.Area,
-		By: v.people[p.Maker], Created: p.Created, Newest: j.newest[p.ID], Verdict: j.of[p.ID].Verdict, Answers: []Answered{},
+		By: v.people[p.Maker], Created: p.Created, Newest: j.newest[p.ID], Verdict: j.of[p.ID].Verdict, Answers: []Answered{}, Remarks: v.open[p.ID],
 	}
 	for _, a := range r.Answers {
 		if a.Proof == p.ID {
@@ -224,51 +228,6 @@ func (s *Service) Board(ctx context.Context, who identity.Actor, project int64) 
 		b.Next = round.Next(r.Kind, r.Verdict.Approves())
 	}
 	return b, nil
-}
-
-// Compared says what changed of a proof since the one before of the same view.
-type Compared struct {
-	Before *Proof   `json:"before" doc:"Null where it is the first"`
-	Round  int      `json:"round" doc:"Number of the round that one is of"`
-	Words  []string `json:"words" nullable:"false" doc:"What their tickets disagree on; none where nothing was changed"`
-}
-
-// Compare says what changed since the same view was put up before.
-func (s *Service) Compare(ctx context.Context, who identity.Actor, proof int64) (Compared, error) {
-	out := Compared{Words: []string{}}
-	if err := s.guard.May(ctx, who, identity.See, identity.ProofKind, proof); err != nil {
-		return out, err
-	}
-	p, err := s.store.Proof(ctx, proof)
-	if err != nil {
-		return out, err
-	}
-	project, _, err := s.store.Owner(ctx, string(identity.RoundKind), p.Round)
-	if err != nil {
-		return out, err
-	}
-	v, err := s.showing(ctx, project)
-	if err != nil {
-		return out, err
-	}
-	old := before(v.all, &p)
-	if old == nil {
-		return out, nil
-	}
-	i := slices.IndexFunc(v.all, func(r store.RoundWhole) bool { return r.ID == old.Round })
-	j := judge(&v.all[i])
-	was := v.proof(&v.all[i], &j, old)
-	out.Before, out.Round = &was, v.all[i].Number
-	a, err := frozen.Read(s.files.Proofs(), old.SHA256)
-	if err != nil {
-		return out, err
-	}
-	b, err := frozen.Read(s.files.Proofs(), p.SHA256)
-	if err != nil {
-		return out, err
-	}
-	out.Words = append(out.Words, ticket.Differences(&a.Resolved, &b.Resolved)...)
-	return out, nil
 }
 
 // Seen is how a picture of a proof is looked at; what is nil is as it was put up.

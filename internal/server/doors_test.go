@@ -37,9 +37,9 @@ var rules = map[string]rule{}
 func init() {
 	for do, ids := range map[identity.Act]string{
 		identity.See: "get-job get-blocked compare-ticket get-outlook get-job-preflight get-kept get-kept-picture get-board list-people " +
-			"compare-proof get-proof-picture get-round get-run measure-cast read-pixel get-scene get-ball drop-parts grow-faces " +
+			"compare-proof get-proof-picture list-remarks get-spot get-round get-run measure-cast read-pixel get-scene get-ball drop-parts grow-faces " +
 			"frame-scene list-kept move-parts pose-scene get-preflight get-preflight-progress get-setup compare-setup render-small work-out-stage",
-		identity.Judge:       "answer-round",
+		identity.Judge:       "answer-round make-remark say-in-remark",
 		identity.EditScenes:  "remove-kept change-scene save-setup take-setup save-view remove-view change-view",
 		identity.EditJobs:    "create-job change-job copy-job save-ticket make-variants",
 		identity.RunJobs:     "start-run deliver-again place-run ask-run",
@@ -117,11 +117,14 @@ func estateOf(t *testing.T) *estate {
 	rd, err := a.Review.Make(ctx, me, j.Project, review.Terms{Kind: round.Clay, Title: "Clay", Asked: []int64{}})
 	must(err)
 	sum, err := frozen.Write(ctx, filepath.Join(dir, "proofs"), &frozen.Proof{Window: [4]int{0, 0, 1, 1}, Resolved: ticket.Resolved{Ticket: j.Ticket}},
-		[]frozen.Shown{{Key: "beauty", Title: "Beauty", Picture: &finish.Picture{W: 1, H: 1, R: []float32{1}}}})
+		[]frozen.Shown{{Key: "beauty", Title: "Beauty", Picture: &finish.Picture{W: 1, H: 1, R: []float32{1}}}}, nil)
 	must(err)
 	p := &store.Proof{Scene: "s", View: "v", Run: r.ID, SHA256: sum, Passes: []store.ProofPass{}, Maker: 1}
 	must(st.InRound(ctx, rd.ID, func(*store.RoundWhole) (store.RoundChange, error) { return store.RoundChange{Proof: p}, nil }))
 	e.ids["runs"], e.ids["views"], e.ids["kept"], e.ids["rounds"], e.ids["proofs"] = r.ID, views[0].ID, k.ID, rd.ID, p.ID
+	remarks, err := a.Review.Remark(ctx, me, p.ID, review.ToRemark{Mark: round.Mark{Kind: round.Spot, Points: [][2]float64{{0, 0}}}, Words: "x"})
+	must(err)
+	e.ids["remarks"] = remarks[0].ID
 	other, err := a.Projects.Ensure(ctx, me, "Another campaign")
 	must(err)
 	for _, role := range identity.Roles {

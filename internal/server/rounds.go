@@ -61,6 +61,7 @@ func (s *Server) rounds() {
 			return s.app.Review.Answer(ctx, who, in.ID, in.Body)
 		})
 	s.proofsPutUp()
+	s.remarks()
 }
 
 // proofsPutUp are operations on one proof of a round.
@@ -87,5 +88,34 @@ func (s *Server) proofsPutUp() {
 				seen.Look = &look
 			}
 			return s.app.Review.Picture(ctx, who, in.ID, seen)
+		})
+}
+
+// remarks are operations on what is said of places in proofs.
+func (s *Server) remarks() {
+	handle(s, "GET", "/api/proofs/{id}/remarks", "list-remarks", "Remarks about the scene of a proof, and where they are seen in it",
+		func(ctx context.Context, who identity.Actor, in *ByID) ([]review.Remark, error) {
+			return s.app.Review.Remarks(ctx, who, in.ID)
+		})
+	handle(s, "GET", "/api/proofs/{id}/spot", "get-spot", "What a remark at a point of a proof would be about",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			X float64 `query:"x" minimum:"0" maximum:"1" required:"true" doc:"Share of the frame's width"`
+			Y float64 `query:"y" minimum:"0" maximum:"1" required:"true" doc:"And of its height"`
+		}) (review.Spot, error) {
+			return s.app.Review.AtSpot(ctx, who, in.ID, in.X, in.Y)
+		})
+	handle(s, "POST", "/api/proofs/{id}/remarks", "make-remark", "Make a remark on a proof", func(ctx context.Context, who identity.Actor, in *struct {
+		ByID
+		Body review.ToRemark
+	}) ([]review.Remark, error) {
+		return s.app.Review.Remark(ctx, who, in.ID, in.Body)
+	})
+	handle(s, "POST", "/api/remarks/{id}/lines", "say-in-remark", "Answer in a remark, or say what became of it",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Body review.Say
+		}) ([]review.Remark, error) {
+			return s.app.Review.SayIn(ctx, who, in.ID, in.Body)
 		})
 }

@@ -5,8 +5,10 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"time"
 
+	"amberproof/internal/fault"
 	"amberproof/internal/round"
 )
 
@@ -246,7 +248,9 @@ func (s *Store) apply(ctx context.Context, t *sql.Tx, r *RoundWhole, c *RoundCha
 		}
 	}
 	if c.Withdraw != 0 {
-		if err := do(`DELETE FROM proofs WHERE id = ? AND round = ?`, c.Withdraw, r.ID); err != nil {
+		if err := do(`DELETE FROM proofs WHERE id = ? AND round = ?`, c.Withdraw, r.ID); referred(err) {
+			return fmt.Errorf("somebody has remarked on it, so it stays; put up a later one instead: %w", fault.ErrState)
+		} else if err != nil {
 			return err
 		}
 	}

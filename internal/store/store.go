@@ -118,6 +118,12 @@ func missing(err error, what string, id any) error {
 	return err
 }
 
+// referred tells whether a row could not be removed since others refer to it.
+func referred(err error) bool {
+	var m *mysql.MySQLError
+	return errors.As(err, &m) && m.Number == 1451
+}
+
 // taken turns a doubled key into fault.ErrTaken.
 func taken(err error) error {
 	var m *mysql.MySQLError

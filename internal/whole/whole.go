@@ -23,14 +23,19 @@ const Making = ".making-"
 
 // Folder has fill write into a folder beside dir, flushes that to the disk, and moves it into
 // place: whoever else writes the same at the same time, one of them is there in the end.
-func Folder(dir string, fill func(making string) error) (err error) {
+func Folder(dir string, fill func(making string) error) error {
 	if _, err := os.Lstat(dir); err == nil {
 		return fmt.Errorf("%w in %s", ErrExists, dir)
 	}
-	if err := os.MkdirAll(filepath.Dir(dir), 0o755); err != nil {
+	return Named(filepath.Dir(dir), func(making string) (string, error) { return filepath.Base(dir), fill(making) })
+}
+
+// Named is Folder in root, where the name follows from what was written.
+func Named(root string, fill func(making string) (name string, err error)) (err error) {
+	if err := os.MkdirAll(root, 0o755); err != nil {
 		return err
 	}
-	making, err := os.MkdirTemp(filepath.Dir(dir), Making)
+	making, err := os.MkdirTemp(root, Making)
 	if err != nil {
 		return err
 	}
@@ -42,14 +47,15 @@ func Folder(dir string, fill func(making string) error) (err error) {
 	if err := os.Chmod(making, 0o755); err != nil { // made for its owner alone
 		return err
 	}
-	if err := fill(making); err != nil {
+	name, err := fill(making)
+	if err != nil {
 		return err
 	}
-	return Place(making, dir)
+	return place(making, filepath.Join(root, name))
 }
 
-// Place flushes a folder to the disk and moves it where nothing is yet.
-func Place(making, dir string) error {
+// place flushes a folder to the disk and moves it where nothing is yet.
+func place(making, dir string) error {
 	if err := syncFolders(making); err != nil {
 		return err
 	}

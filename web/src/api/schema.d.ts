@@ -522,6 +522,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/proofs/{id}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Remarks about the scene of a proof, and where they are seen in it */
+        get: operations["list-remarks"];
+        put?: never;
+        /** Make a remark on a proof */
+        post: operations["make-remark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{id}/spot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a remark at a point of a proof would be about */
+        get: operations["get-spot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/queue": {
         parameters: {
             query?: never;
@@ -533,6 +568,23 @@ export interface paths {
         get: operations["get-queue"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/remarks/{id}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer in a remark, or say what became of it */
+        post: operations["say-in-remark"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1408,6 +1460,10 @@ export interface components {
         Compared: {
             /** @description Null where it is the first */
             before: components["schemas"]["Proof"];
+            /** @description Both proofs know their parts; without that Parts tells nothing */
+            known: boolean;
+            /** @description What was done to parts, by their geometry; none where nothing was */
+            parts: string[];
             /**
              * Format: int64
              * @description Number of the round that one is of
@@ -2222,6 +2278,11 @@ export interface components {
             /** Format: double */
             turn: number;
         };
+        Mark: {
+            /** @enum {string} */
+            kind: "spot" | "box" | "stroke";
+            points: (number[] | null)[];
+        };
         Me: {
             /** Format: int64 */
             id: number;
@@ -2513,6 +2574,11 @@ export interface components {
              */
             number: number;
             passes: components["schemas"]["ProofPass"][];
+            /**
+             * Format: int64
+             * @description Made on it and still open
+             */
+            remarks: number;
             /** Format: int64 */
             round: number;
             /**
@@ -2595,6 +2661,67 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
+        };
+        Remark: {
+            /** Format: int64 */
+            id: number;
+            /** @description The remark itself first */
+            lines: components["schemas"]["RemarkLine"][];
+            /** @description On the proof that it was made on */
+            mark: components["schemas"]["Mark"];
+            /** @description Made by who looks, or names them */
+            mine: boolean;
+            /**
+             * Format: int64
+             * @description Within the project, from 1; it keeps it in later rounds
+             */
+            number: number;
+            /** @description Of the scene that it is about; empty for none */
+            part: string;
+            /**
+             * Format: int64
+             * @description It was made on
+             */
+            proof: number;
+            /**
+             * Format: int64
+             * @description Number of the round that it was made in
+             */
+            round: number;
+            /**
+             * @description In the proof that is looked at; unknown where that cannot be told
+             * @enum {string}
+             */
+            seen: "visible" | "hidden" | "outside" | "gone" | "unknown";
+            /** @description Who looks may say that it is done */
+            settles: boolean;
+            /** @enum {string} */
+            state: "open" | "done" | "won't do";
+            /** @description Of that proof */
+            view: string;
+            /**
+             * Format: double
+             * @description Where it is seen, share of the frame's width
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description And of its height
+             */
+            y: number;
+        };
+        RemarkLine: {
+            /** Format: date-time */
+            at: string;
+            /** @description People named as @Name */
+            mentions: string[];
+            name: string;
+            /**
+             * @description It was brought to by this; empty: it stayed
+             * @enum {string}
+             */
+            state: "" | "open" | "done" | "won't do";
+            words: string;
         };
         "Rename-meRequest": {
             name: string;
@@ -2797,6 +2924,19 @@ export interface components {
             /** Format: double */
             seconds: number;
         };
+        Say: {
+            /**
+             * Format: int64
+             * @description Proof that is looked at, whose remarks are answered
+             */
+            in: number;
+            /**
+             * @description To bring it to; empty: it stays
+             * @enum {string}
+             */
+            state?: "" | "open" | "done" | "won't do";
+            words?: string;
+        };
         Scene: {
             /** Format: int64 */
             bytes: number;
@@ -2942,6 +3082,10 @@ export interface components {
             match: string;
             shading: string;
         };
+        Spot: {
+            /** @description Names of the parts there: the one that is probably meant, then others */
+            parts: string[];
+        };
         Stage: {
             backdrop: components["schemas"]["Backdrop"];
             begins?: components["schemas"]["Begins"];
@@ -3061,6 +3205,12 @@ export interface components {
             passes: string[];
             /** Format: int64 */
             run: number;
+        };
+        ToRemark: {
+            mark: components["schemas"]["Mark"];
+            /** @description Of the parts at the spot the one that it is about; empty: the first that is meant */
+            part?: string;
+            words: string;
         };
         Together: {
             /** @enum {string} */
@@ -4453,6 +4603,108 @@ export interface operations {
             };
         };
     };
+    "list-remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-remark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToRemark"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-spot": {
+        parameters: {
+            query: {
+                /** @description Share of the frame's width */
+                x: number;
+                /** @description And of its height */
+                y: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spot"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-queue": {
         parameters: {
             query?: never;
@@ -4469,6 +4721,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QueueBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "say-in-remark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Say"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"][] | null;
                 };
             };
             /** @description Error */

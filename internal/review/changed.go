@@ -1,0 +1,161 @@
+package review
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"amberproof/core/geom"
+	"amberproof/core/surface"
+	"amberproof/core/units"
+	"amberproof/internal/frozen"
+	"amberproof/internal/identity"
+	"amberproof/internal/store"
+	"amberproof/internal/ticket"
+)
+
+// Compared says what changed of a proof since the one before of the same view.
+type Compared struct {
+	Before *Proof   `json:"before" doc:"Null where it is the first"`
+	Round  int      `json:"round" doc:"Number of the round that one is of"`
+	Words  []string `json:"words" nullable:"false" doc:"What their tickets disagree on; none where nothing was changed"`
+	Parts  []string `json:"parts" nullable:"false" doc:"What was done to parts, by their geometry; none where nothing was"`
+	Known  bool     `json:"known" doc:"Both proofs know their parts; without that Parts tells nothing"`
+}
+
+// Compare says what changed since the same view was put up before.
+func (s *Service) Compare(ctx context.Context, who identity.Actor, proof int64) (Compared, error) {
+	out := Compared{Words: []string{}, Parts: []string{}}
+	v, p, err := s.lookedAt(ctx, who, identity.See, proof)
+	if err != nil {
+		return out, err
+	}
+	old := before(v.all, p)
+	if old == nil {
+		return out, nil
+	}
+	i := slices.IndexFunc(v.all, func(r store.RoundWhole) bool { return r.ID == old.Round })
+	j := judge(&v.all[i])
+	was := v.proof(&v.all[i], &j, old)
+	out.Before, out.Round = &was, v.all[i].Number
+	a, err := frozen.Read(s.files.Proofs(), old.SHA256)
+	if err != nil {
+		return out, err
+	}
+	b, err := frozen.Read(s.files.Proofs(), p.SHA256)
+	if err != nil {
+		return out, err
+	}
+	out.Words = append(out.Words, ticket.Differences(&a.Resolved, &b.Resolved)...)
+	then, err := s.places.Get(ctx, old.SHA256)
+	if err != nil {
+		return out, err
+	}
+	now, err := s.places.Get(ctx, p.SHA256)
+	if err != nil || then == nil || now == nil {
+		return out, err
+	}
+	out.Known, out.Parts = true, partWords(surface.Changes(then.Parts, now.Parts))
+	return out, nil
+}
+
+// mostNamed is how many parts are named that the same was done to.
+const mostNamed = 3
+
+// partWords says what was done to parts; those that the same was done to share a line.
+func partWords(all []surface.Change) []string {
+	var lines []string
+	of := map[string][]string{}
+	for i := range all {
+		w := changeWords(&all[i])
+		if of[w] == nil {
+			lines = append(lines, w)
+		}
+		of[w] = append(of[w], all[i].Title)
+	}
+	out := []string{}
+	for _, w := range lines {
+		names := of[w]
+		if n := len(names) - mostNamed; n > 1 {
+			names = append(slices.Clone(names[:mostNamed]), fmt.Sprintf("%d more", n))
+		}
+		who := names[0]
+		if n := len(names) - 1; n > 0 {
+			who = strings.Join(names[:n], ", ") + " and " + names[n]
+		}
+		out = append(out, who+" "+w)
+	}
+	return out
+}
+
+// changeWords says what was done to a part, without its name.
+func changeWords(c *surface.Change) string {
+	switch c.What {
+	case surface.Added:
+		return "added"
+	case surface.Removed:
+		return "removed"
+	case surface.Finished:
+		return fmt.Sprintf("in %s, was %s", orNone(c.Finish), orNone(c.Wore))
+	case surface.Reshaped:
+		return "reshaped" + sizeWords(c)
+	case surface.Scaled:
+		return "scaled" + sizeWords(c)
+	case surface.Turned:
+		return fmt.Sprintf("turned %.3g degrees%s", c.Turn*180/math.Pi, alsoMoved(c))
+	}
+	return "moved " + wayWords(c.By)
+}
+
+func orNone(finish string) string {
+	if finish == "" {
+		return "no finish"
+	}
+	return finish
+}
+
+// alsoMoved says how far the middle of a part went that was turned.
+func alsoMoved(c *surface.Change) string {
+	if c.By.Len() < c.Size.Len()/1000 {
+		return ""
+	}
+	return ", moved " + wayWords(c.By)
+}
+
+// wayWords says how far and along which axes.
+func wayWords(by geom.Vec3) string {
+	far := by.Len()
+	var along []string
+	for k, axis := range [...]string{"x", "y", "z"} {
+		v := by.At(k)
+		if geom.Abs(v) < far/200 {
+			continue
+		}
+		sign := "+"
+		if v < 0 {
+			sign = "−"
+		}
+		along = append(along, axis+" "+sign+units.Length(math.Abs(float64(v))*1000))
+	}
+	if len(along) == 1 {
+		return along[0]
+	}
+	return fmt.Sprintf("%s (%s)", units.Length(float64(far)*1000), strings.Join(along, ", "))
+}
+
+// sizeWords says how large a part is and was, where that changed.
+func sizeWords(c *surface.Change) string {
+	if c.Size.Sub(c.Was).Len() < c.Was.Len()/10000 {
+		return ""
+	}
+	say := func(v geom.Vec3) string {
+		var out []string
+		for k := range 3 {
+			out = append(out, units.Length(float64(v.At(k))*1000))
+		}
+		return strings.Join(out, " × ")
+	}
+	return fmt.Sprintf(", %s, was %s", say(c.Size), say(c.Was))
+}
