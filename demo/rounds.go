@@ -11,9 +11,9 @@ type Round struct {
 	Proofs      []RoundProof
 }
 
-// RoundProof is the small picture of a view, finished or in clay (own or clay), with the
-// reviewer's verdict and words; none while it waits.
-type RoundProof struct{ View, Surface, Verdict, Words string }
+// RoundProof is the small picture of a view, finished or in clay (own or clay), with what the
+// reviewer remarks on a part of it, and the verdict with its words; none while it waits.
+type RoundProof struct{ View, Surface, Part, Remark, Verdict, Words string }
 
 // PlaceInRounds orders views by the round that shows them first; those of none come last.
 func PlaceInRounds(view string) int {
@@ -30,11 +30,11 @@ func PlaceInRounds(view string) int {
 // its light waits, and the shop window has to change.
 var Rounds = []Round{
 	{"clay", "Shape of the lantern", 2, false, []RoundProof{
-		{"Hero three-quarter", "clay", "approved with remarks", "Agreed. The bail could be a touch thicker where it meets the collar; change it with the light."},
-		{"Front", "clay", "approved", ""},
+		{"Hero three-quarter", "clay", "Bail", "A touch thicker, please; change it with the light.", "approved with remarks", "Agreed, but for the bail."},
+		{"Front", "clay", "", "", "approved", ""},
 	}},
-	{"light", "Light on the lantern", 5, true, []RoundProof{{"Hero three-quarter", "own", "", ""}}},
+	{"light", "Light on the lantern", 5, true, []RoundProof{{"Hero three-quarter", "own", "", "", "", ""}}},
 	{"clay", "Shape of the shop window", 4, false, []RoundProof{
-		{"Shop window", "clay", "changes asked", "The price card floats in front of the shelf. Stand it on the glass, please."},
+		{"Shop window", "clay", "Price card", "It floats in front of the shelf. Stand it on the glass, please.", "changes asked", "The price card has to stand."},
 	}},
 }

@@ -126,13 +126,35 @@ func tellProof(ctx context.Context, a *app.App, r *review.Round, run int64, p *d
 	return tellAnswer(ctx, a, r, &up.Proofs[len(up.Proofs)-1], p, reviewer)
 }
 
-// tellAnswer has the reviewer answer to a proof, where the demo says what.
+// tellAnswer has the reviewer remark on a proof and answer to it, where the demo says what. Told
+// again after the process has died between the two, the remark is taken for a second click.
 func tellAnswer(ctx context.Context, a *app.App, r *review.Round, q *review.Proof, p *demo.RoundProof, reviewer identity.Actor) error {
 	if p.Verdict == "" {
 		return nil
+	}
+	if p.Remark != "" {
+		at, err := spotOn(ctx, a, q.ID, p.Part, reviewer)
+		if err != nil {
+			return err
+		}
+		mark := round.Mark{Kind: round.Spot, Points: [][2]float64{at}}
+		if _, err := a.Review.Remark(ctx, reviewer, q.ID, review.ToRemark{Mark: mark, Words: p.Remark, Part: p.Part}); err != nil {
+			return err
+		}
 	}
 	_, err := a.Review.Answer(ctx, reviewer, r.ID, review.Said{
 		Verdict: round.Verdict(p.Verdict), Words: p.Words, Proofs: []review.SeenProof{{ID: q.ID, SHA256: q.SHA256}},
 	})
 	return err
+}
+
+// spotOn finds where a part is seen in a proof; the middle of the frame where it is nowhere.
+func spotOn(ctx context.Context, a *app.App, proof int64, part string, who identity.Actor) ([2]float64, error) {
+	all, err := a.Review.Parts(ctx, who, proof)
+	for _, p := range all {
+		if p.Part == part {
+			return [2]float64{p.X, p.Y}, err
+		}
+	}
+	return [2]float64{0.5, 0.5}, err
 }

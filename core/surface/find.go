@@ -1,6 +1,10 @@
 package surface
 
-import "amberproof/core/geom"
+import (
+	"math"
+
+	"amberproof/core/geom"
+)
 
 // Place is a place on a part, in the part's own space, so that it stays there when the part is
 // moved.
@@ -171,4 +175,48 @@ func (m *Map) nearest(l *Layer, w *wanted, x, y, within int) (cell int, ok bool)
 		}
 	}
 	return cell, ok
+}
+
+// Shown is a part that is seen, and where: the place on it that is nearest to the middle of all
+// of them, in pixels of the frame from its upper left corner.
+type Shown struct {
+	Title string
+	X, Y  float32
+	Share float64 // of the cells
+}
+
+// Shown are the parts that are seen, at the front or behind clear ones, in their order.
+func (m *Map) Shown() []Shown {
+	type sum struct {
+		x, y, n float64
+		best    float64
+		at      [2]int
+	}
+	sums := make([]sum, len(m.Parts))
+	each := func(f func(s *sum, x, y int)) {
+		for i := range m.W * m.H {
+			for _, l := range [...]*Layer{&m.Front, &m.Behind} {
+				if p := l.Part[i]; p != 0 {
+					f(&sums[p-1], i%m.W, i/m.W)
+				}
+			}
+		}
+	}
+	each(func(s *sum, x, y int) { s.x, s.y, s.n = s.x+float64(x), s.y+float64(y), s.n+1 })
+	for i := range sums {
+		sums[i].best = math.Inf(1)
+	}
+	each(func(s *sum, x, y int) {
+		if d := math.Hypot(float64(x)-s.x/s.n, float64(y)-s.y/s.n); d < s.best {
+			s.best, s.at = d, [2]int{x, y}
+		}
+	})
+	out := []Shown{}
+	for i, s := range sums {
+		if s.n > 0 {
+			x, y := m.centre(s.at[0], s.at[1])
+			out = append(out, Shown{m.Parts[i].Title, x, y, s.n / float64(m.W*m.H)})
+		}
+	}
+	return out
 }

@@ -132,6 +132,10 @@ func TestBehindAClearPart(t *testing.T) {
 	if len(got) != 2 || got[0].Part != "Screen" || got[0].Through || got[1].Part != "Card" || !got[1].Through {
 		t.Fatalf("%+v", got)
 	}
+	shown := m.Shown()
+	if len(shown) != 2 || shown[0].Title != "Card" || geom.Abs(shown[0].X-100) > 1 || geom.Abs(shown[0].Y-100) > 1 || math.Abs(shown[0].Share-0.25) > 0.01 {
+		t.Errorf("shown are %+v", shown)
+	}
 	if x, y, what := m.Find(got[1]); what != surface.Visible || geom.Abs(x-130) > 1 || geom.Abs(y-80) > 1 {
 		t.Errorf("%v, %v %s", x, y, what)
 	}
@@ -151,10 +155,12 @@ func TestChangesOfParts(t *testing.T) {
 	}
 	half := float32(math.Sin(math.Pi / 36)) // 10 degrees
 	turned := geom.Compose(geom.V(0, 0, 0), [4]float32{0, half, 0, float32(math.Cos(math.Pi / 36))}, geom.V(1, 1, 1))
-	if got = surface.Changes(was, parts(turned, away)); len(got) != 1 || got[0].What != surface.Turned || math.Abs(float64(got[0].Turn)-math.Pi/18) > 1e-3 {
+	got = surface.Changes(was, parts(turned, away))
+	if len(got) != 1 || got[0].What != surface.Turned || math.Abs(float64(got[0].Turn)-math.Pi/18) > 1e-3 {
 		t.Errorf("turned by 10 degrees: %+v", got)
 	}
-	if got = surface.Changes(was, parts(geom.Compose(geom.V(0, 0, 0), [4]float32{0, 0, 0, 1}, geom.V(1, 2, 1)), away)); len(got) != 1 || got[0].What != surface.Scaled {
+	got = surface.Changes(was, parts(geom.Compose(geom.V(0, 0, 0), [4]float32{0, 0, 0, 1}, geom.V(1, 2, 1)), away))
+	if len(got) != 1 || got[0].What != surface.Scaled {
 		t.Errorf("scaled: %+v", got)
 	}
 	bent := stood(geom.Identity(), away)
@@ -165,7 +171,8 @@ func TestChangesOfParts(t *testing.T) {
 	other := stood(geom.Identity(), away)
 	other.Finishes[0].Name = "Brass"
 	got = surface.Changes(was, surface.PartsOf(other, func(part int) bool { return part == 1 }, make([]bool, 2)))
-	if len(got) != 2 || got[0].What != surface.Finished || got[0].Finish != "Brass" || got[0].Wore != "Paper" || got[1].What != surface.Removed || got[1].Title != "Screen" {
+	if len(got) != 2 || got[0].What != surface.Finished || got[0].Finish != "Brass" || got[0].Wore != "Paper" ||
+		got[1].What != surface.Removed || got[1].Title != "Screen" {
 		t.Errorf("dressed, and left out: %+v", got)
 	}
 }

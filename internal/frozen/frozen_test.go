@@ -8,10 +8,14 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"reflect"
 	"testing"
 
 	"amberproof/core/finish"
+	"amberproof/core/geom"
 	"amberproof/core/imageio"
+	"amberproof/core/surface"
+	"amberproof/core/trace"
 	"amberproof/internal/fault"
 	"amberproof/internal/ticket"
 )
@@ -113,13 +117,52 @@ func TestChangedFilesAreFoundOut(t *testing.T) {
 	}
 }
 
+// Where the surfaces are is kept with the pictures, and who changed that is told; a proof
+// without it says so.
+func TestPlacesAreKept(t *testing.T) {
+	root := t.TempDir()
+	p, pictures := made()
+	m := surface.New(trace.Camera{World: geom.Identity(), YFov: 1}, 5, 4, image.Rect(1, 1, 4, 3))
+	m.Parts = []surface.Part{{Key: "Card", Title: "Card", World: geom.Identity()}}
+	m.Front.Part[2] = 1
+	sum, err := Write(t.Context(), root, p, pictures, m)
+	if err != nil {
+		t.Fatal(err)
+	}
+	dir := filepath.Join(root, sum)
+	read, err := Read(root, sum)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := read.ReadPlaces(dir)
+	if err != nil || !reflect.DeepEqual(got, m) {
+		t.Errorf("%+v %v", got, err)
+	}
+	path := filepath.Join(dir, read.Places.File)
+	b, err := os.ReadFile(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	b[len(b)-1] ^= 1
+	if err := os.WriteFile(path, b, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := read.ReadPlaces(dir); !errors.Is(err, ErrDamaged) {
+		t.Errorf("changed: %v", err)
+	}
+	read.Places = nil
+	if got, err := read.ReadPlaces(dir); got != nil || err != nil {
+		t.Errorf("without: %v %v", got, err)
+	}
+}
+
 // Given up, nothing is left.
 func TestGivenUpNothingIsLeft(t *testing.T) {
 	root := t.TempDir()
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
 	p, pictures := made()
-	if _, err := Write(ctx, root, p, pictures); !errors.Is(err, context.Canceled) {
+	if _, err := Write(ctx, root, p, pictures, nil); !errors.Is(err, context.Canceled) {
 		t.Error(err)
 	}
 	if all, _ := os.ReadDir(root); len(all) != 0 {

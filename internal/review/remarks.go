@@ -209,6 +209,34 @@ func (s *Service) AtSpot(ctx context.Context, who identity.Actor, proof int64, x
 	return out, err
 }
 
+// PartSpot is a part that is seen in a proof, and where: for those who name it rather than
+// point at it.
+type PartSpot struct {
+	Part string  `json:"part"`
+	X    float64 `json:"x" doc:"Share of the frame's width"`
+	Y    float64 `json:"y" doc:"And of its height"`
+}
+
+// Parts are those that are seen in a proof; none where it does not know.
+func (s *Service) Parts(ctx context.Context, who identity.Actor, proof int64) ([]PartSpot, error) {
+	_, p, err := s.lookedAt(ctx, who, identity.See, proof)
+	if err != nil {
+		return nil, err
+	}
+	places, err := s.places.Get(ctx, p.SHA256)
+	if err != nil {
+		return nil, err
+	}
+	out := []PartSpot{}
+	if places == nil {
+		return out, nil
+	}
+	for _, v := range places.Shown() {
+		out = append(out, PartSpot{v.Title, float64(v.X) / float64(p.Width), float64(v.Y) / float64(p.Height)})
+	}
+	return out, nil
+}
+
 // at finds the places at a point of a proof, the one that is probably meant first: what is
 // behind glass, and of that, the product rather than what stands around it.
 func (s *Service) at(ctx context.Context, p *store.Proof, x, y float64) ([]surface.Place, error) {

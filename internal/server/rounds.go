@@ -105,6 +105,10 @@ func (s *Server) remarks() {
 		}) (review.Spot, error) {
 			return s.app.Review.AtSpot(ctx, who, in.ID, in.X, in.Y)
 		})
+	handle(s, "GET", "/api/proofs/{id}/parts", "list-proof-parts", "Parts that are seen in a proof, and where",
+		func(ctx context.Context, who identity.Actor, in *ByID) ([]review.PartSpot, error) {
+			return s.app.Review.Parts(ctx, who, in.ID)
+		})
 	handle(s, "POST", "/api/proofs/{id}/remarks", "make-remark", "Make a remark on a proof", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Body review.ToRemark

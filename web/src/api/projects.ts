@@ -47,7 +47,13 @@ export function useProject(): Project | undefined {
 
 /** What somebody may do in a project, in the server's words. */
 export type Act =
-  "change scenes" | "change jobs" | "run jobs" | "change rounds" | "change projects" | "change the library";
+  | "answer in rounds"
+  | "change scenes"
+  | "change jobs"
+  | "run jobs"
+  | "change rounds"
+  | "change projects"
+  | "change the library";
 
 /** useMay tells whether who acts may do something in a project; it is taken for so until it is known. */
 export function useMay(project: number | undefined, act: Act): boolean {

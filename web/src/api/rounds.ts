@@ -4,6 +4,7 @@ import { api, take, type Schemas } from "./http";
 export type Round = Schemas["Round"];
 export type Board = Schemas["Board"];
 export type ProofUp = Schemas["Proof"];
+export type Remark = Schemas["Remark"];
 export type Terms = Schemas["Terms"];
 export type Verdict = Round["verdict"];
 export type Answer = Schemas["Said"]["verdict"];
@@ -52,3 +53,36 @@ export const putUp = ({ round, ...body }: { round: number; run: number; passes: 
 export const withdrawProof = (id: number) => take(api.DELETE("/api/proofs/{id}", { params: { path: { id } } }));
 export const answerRound = ({ id, ...body }: { id: number } & Schemas["Said"]) =>
   take(api.POST("/api/rounds/{id}/answers", { params: { path: { id } }, body }));
+
+/** How often a page asks what others have remarked, in milliseconds. */
+const oftener = 3000;
+
+/** useRemarks are those about the scene of a proof, and where they are seen in it. */
+export const useRemarks = (proof: number | undefined) =>
+  useQuery({
+    queryKey: ["remarks", proof],
+    enabled: proof !== undefined,
+    refetchInterval: oftener,
+    queryFn: async () => (await take(api.GET("/api/proofs/{id}/remarks", { params: { path: { id: proof! } } }))) ?? [],
+  });
+
+/** useSpot is what a remark at a point of a proof would be about. */
+export const useSpot = (proof: number, x: number, y: number) =>
+  useQuery({
+    queryKey: ["spot", proof, x, y],
+    staleTime: Infinity,
+    queryFn: () => take(api.GET("/api/proofs/{id}/spot", { params: { path: { id: proof }, query: { x, y } } })),
+  });
+
+/** useProofParts are the parts that are seen in a proof, and where. */
+export const useProofParts = (proof: number) =>
+  useQuery({
+    queryKey: ["proof parts", proof],
+    staleTime: Infinity,
+    queryFn: async () => (await take(api.GET("/api/proofs/{id}/parts", { params: { path: { id: proof } } }))) ?? [],
+  });
+
+export const makeRemark = ({ proof, ...body }: { proof: number } & Schemas["ToRemark"]) =>
+  take(api.POST("/api/proofs/{id}/remarks", { params: { path: { id: proof } }, body }));
+export const sayInRemark = ({ remark, ...body }: { remark: number } & Schemas["Say"]) =>
+  take(api.POST("/api/remarks/{id}/lines", { params: { path: { id: remark } }, body }));

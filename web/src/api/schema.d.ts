@@ -505,6 +505,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/proofs/{id}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Parts that are seen in a proof, and where */
+        get: operations["list-proof-parts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/proofs/{id}/picture.png": {
         parameters: {
             query?: never;
@@ -2455,6 +2472,19 @@ export interface components {
             wears: number;
             /** @description Where it is: rows of the 3x4 matrix to the world */
             world: number[];
+        };
+        PartSpot: {
+            part: string;
+            /**
+             * Format: double
+             * @description Share of the frame's width
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description And of its height
+             */
+            y: number;
         };
         PassSection: {
             depth: boolean;
@@ -4549,6 +4579,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Compared"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-proof-parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartSpot"][] | null;
                 };
             };
             /** @description Error */

@@ -1,10 +1,11 @@
 import { useState } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
+import { Link, useParams } from "react-router";
 import { useOfProject } from "../api/projects";
 import { amountOf, bestOf, lookOf, useRun, type Look, type RunDetail } from "../api/runs";
 import { Desk } from "../shared/proof/Desk";
 import { Sheet } from "../shared/proof/Sheet";
 import { walls } from "../shared/theme";
+import { useAddress } from "../shared/useAddress";
 import { useKeys } from "../shared/useKeys";
 import { WipeHandle } from "../shared/viewer/WipeHandle";
 import { Where } from "../shared/Where";
@@ -28,7 +29,7 @@ export function ProofPage() {
 
 function Proof({ run }: { run: RunDetail }) {
   useOfProject(run.run.project);
-  const [query, setQuery] = useSearchParams();
+  const [query, put] = useAddress();
   const pass = run.passes.find((p) => p.key === (query.get("pass") ?? bestOf(run))) ?? run.passes[0]!;
   const mode = (query.get("mode") as Mode | null) ?? "one";
   const [amount, setAmount] = useState(amountOf(run));
@@ -42,14 +43,6 @@ function Proof({ run }: { run: RunDetail }) {
   const reading = useReading(run.run.id, pass.key, look, amount);
   const compared = useCompared(run, pass, { mode, with: query.get("with") });
   const { other, otherPass } = compared;
-  const put = (c: Record<string, string | null>) => {
-    const q = new URLSearchParams(query);
-    for (const [k, v] of Object.entries(c)) {
-      if (v === null) q.delete(k);
-      else q.set(k, v);
-    }
-    setQuery(q, { replace: true });
-  };
   // Finished for clay, or clay for finished: within the run, or by another of its view.
   const swap = () => {
     if (compared.twin) return put({ pass: compared.twin });

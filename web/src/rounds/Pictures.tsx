@@ -1,5 +1,5 @@
 import { Button, Segmented } from "antd";
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import { proofPicture, type ProofUp } from "../api/rounds";
 import { Desk, fit, type Zoom } from "../shared/proof/Desk";
 import { useKeys } from "../shared/useKeys";
@@ -9,10 +9,18 @@ import styles from "./RoundPage.module.css";
 export type Mode = "alone" | "beside" | "wipe" | "flip";
 
 type Named = { proof: ProofUp; words: string };
-type Props = { now: Named; before: Named | null; mode: Mode; setMode: (m: Mode) => void };
+type Props = {
+  now: Named;
+  before: Named | null;
+  mode: Mode;
+  setMode: (m: Mode) => void;
+  /** What lies over the picture of the proof, and beside what compares. */
+  over: ReactNode;
+  tools: ReactNode;
+};
 
 /** Pictures are a proof and the one before it: one of them, both side by side, wiped or flipped, at one zoom. */
-export function Pictures({ now, before, mode, setMode }: Props) {
+export function Pictures({ now, before, mode, setMode, over, tools }: Props) {
   const [zoom, setZoom] = useState<Zoom>(fit);
   const [scale, setScale] = useState(1);
   const [command, setCommand] = useState({ kind: "fit" as "fit" | "pixels", n: 0 });
@@ -37,7 +45,7 @@ export function Pictures({ now, before, mode, setMode }: Props) {
     { key: "0", says: "The whole picture", act: () => turn("fit") },
     { key: "1", says: "Single pixels", act: () => turn("pixels") },
   ]);
-  const desk = (n: Named, inner?: React.ReactNode) => (
+  const desk = (n: Named, inner?: ReactNode) => (
     <figure className={styles.picture}>
       <figcaption className="mono">{n.words}</figcaption>
       <Desk
@@ -49,6 +57,7 @@ export function Pictures({ now, before, mode, setMode }: Props) {
       >
         <Sheet proof={n.proof} pass={pass} whole={scale > 0.9} />
         {inner}
+        {n === now && over}
       </Desk>
       <Slug proof={n.proof} />
     </figure>
@@ -77,6 +86,7 @@ export function Pictures({ now, before, mode, setMode }: Props) {
             options={now.proof.passes.map((p) => ({ value: p.key, label: p.title }))}
           />
         )}
+        {tools}
         <Button size="small" className={styles.scale} onClick={() => turn(scale === 1 ? "fit" : "pixels")}>
           {Math.round(scale * 100)} %
         </Button>

@@ -1,13 +1,19 @@
+import { Segmented } from "antd";
 import { useState } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
-import { useOfProject } from "../api/projects";
+import { Link, useParams } from "react-router";
+import type { Schemas } from "../api/http";
+import { useMay, useOfProject } from "../api/projects";
 import { proofPicture, useBoard, useChanged, useRound, type ProofUp, type Round } from "../api/rounds";
+import { useAddress } from "../shared/useAddress";
 import { useKeys } from "../shared/useKeys";
 import { Where } from "../shared/Where";
 import { Answering } from "./Answering";
+import { OverPicture, RemarkTools } from "./Marking";
 import { Pictures, type Mode } from "./Pictures";
+import { Remarks } from "./Remarks";
 import { RoundFacts } from "./RoundFacts";
 import { Stamp } from "./Stamp";
+import { useRemarking } from "./useRemarking";
 import { kindWords } from "./words";
 import bits from "../shared/bits.module.css";
 import styles from "./RoundPage.module.css";
@@ -23,7 +29,8 @@ export function RoundPage() {
 
 function Shown({ round }: { round: Round }) {
   useOfProject(round.project);
-  const [query, setQuery] = useSearchParams();
+  const [query, put] = useAddress();
+  const mayRemark = useMay(round.project, "answer in rounds");
   const newest = round.proofs.filter((p) => p.newest);
   const first = newest.find((p) => p.verdict === "waiting") ?? newest[0];
   // What was shown first stays in front, whatever is put up meanwhile: nobody answers to what they have not seen.
@@ -32,14 +39,7 @@ function Shown({ round }: { round: Round }) {
   const of = (id: number | undefined) => round.proofs.find((p) => p.id === id);
   const proof = of(Number(query.get("proof"))) ?? of(pinned) ?? first;
   const changed = useChanged(proof?.id).data;
-  const put = (c: Record<string, string | null>) => {
-    const q = new URLSearchParams(query);
-    for (const [k, v] of Object.entries(c)) {
-      if (v === null) q.delete(k);
-      else q.set(k, v);
-    }
-    setQuery(q, { replace: true });
-  };
+  const remarking = useRemarking(proof, mayRemark);
   const step = (by: number) => {
     if (!proof) return;
     const all = round.proofs;
@@ -49,6 +49,7 @@ function Shown({ round }: { round: Round }) {
     { key: "arrowleft", says: "Proof before", act: () => step(-1) },
     { key: "arrowright", says: "Next proof", act: () => step(1) },
   ]);
+  const side = query.get("side") === "remarks" ? "remarks" : "round";
   return (
     <div className={styles.page}>
       <Where title={`Round ${round.number}`}>
@@ -73,8 +74,10 @@ function Shown({ round }: { round: Round }) {
               before={changed?.before ? { proof: changed.before, words: `Round ${changed.round}, before` } : null}
               mode={(query.get("mode") as Mode | null) ?? "beside"}
               setMode={(m) => put({ mode: m === "beside" ? null : m })}
+              over={<OverPicture proof={proof} remarking={remarking} />}
+              tools={mayRemark && <RemarkTools remarking={remarking} />}
             />
-            <Strip proofs={round.proofs} chosen={proof} choose={(p) => put({ proof: String(p.id) })} />
+            <Strip proofs={round.proofs} chosen={proof} choose={(p) => put({ proof: String(p.id), remark: null })} />
           </>
         ) : (
           <div className={bits.empty}>
@@ -85,24 +88,59 @@ function Shown({ round }: { round: Round }) {
         )}
       </section>
       <section className={`${bits.side} ${styles.side}`} aria-label="About this round">
-        <RoundFacts round={round} />
-        {proof && changed && (
+        {proof && (
+          <Segmented
+            block
+            size="small"
+            aria-label="Beside the picture"
+            value={side}
+            onChange={(v) => put({ side: v === "round" ? null : v })}
+            options={[
+              { value: "round", label: "Round" },
+              { value: "remarks", label: remarking.open > 0 ? `Remarks, ${remarking.open} open` : "Remarks" },
+            ]}
+          />
+        )}
+        {proof && side === "remarks" ? (
+          <Remarks proof={proof} remarking={remarking} may={mayRemark} />
+        ) : (
           <>
-            <h2>{changed.before ? `Settings changed since round ${changed.round}` : "Changed"}</h2>
-            {!changed.before && <p className="faint">The first proof of {proof.view}.</p>}
-            {changed.before && changed.words.length === 0 && <p className="faint">No setting was changed.</p>}
-            {changed.words.length > 0 && (
-              <ul className={styles.changed}>
-                {changed.words.map((w) => (
-                  <li key={w}>{w}</li>
-                ))}
-              </ul>
-            )}
+            <RoundFacts round={round} />
+            {proof && changed && <Changed proof={proof} changed={changed} />}
           </>
         )}
         {proof && <Answering round={round} proof={proof} waiting={newest.filter((p) => p.verdict === "waiting")} />}
       </section>
     </div>
+  );
+}
+
+/** Changed says what was done since the same view was put up before. */
+function Changed({ proof, changed }: { proof: ProofUp; changed: Schemas["Compared"] }) {
+  if (!changed.before)
+    return (
+      <>
+        <h2>Changed</h2>
+        <p className="faint">The first proof of {proof.view}.</p>
+      </>
+    );
+  const list = (words: string[]) => (
+    <ul className={styles.changed}>
+      {words.map((w) => (
+        <li key={w}>{w}</li>
+      ))}
+    </ul>
+  );
+  return (
+    <>
+      <h2>Parts changed since round {changed.round}</h2>
+      {!changed.known && <p className="faint">Not known: an earlier version put that proof up.</p>}
+      {changed.known && changed.parts.length === 0 && <p className="faint">No part was changed.</p>}
+      {list(changed.parts)}
+      <h2>Settings changed since round {changed.round}</h2>
+      {changed.words.length === 0 && <p className="faint">No setting was changed.</p>}
+      {list(changed.words)}
+    </>
   );
 }
 
