@@ -28,7 +28,7 @@ func main() {
 		Use: "amberproof", Short: "Configures, renders and proofs product scenes", Version: version,
 		SilenceUsage: true, SilenceErrors: true,
 	}
-	root.AddCommand(serveCommand(), renderCommand(), checkCommand(), ticketCommand(), demoCommand(), openapiCommand())
+	root.AddCommand(serveCommand(), renderCommand(), checkCommand(), ticketCommand(), demoCommand(), inviteCommand(), openapiCommand())
 	err := root.ExecuteContext(ctx)
 	var faults faultsError
 	var found foundError

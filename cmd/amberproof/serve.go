@@ -9,12 +9,13 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/url"
 	"os"
-	"path/filepath"
 	"runtime"
 	"runtime/debug"
 	"slices"
 	"strconv"
+	"strings"
 	"sync"
 	"syscall"
 	"time"
@@ -35,35 +36,35 @@ import (
 	"amberproof/internal/ticket"
 )
 
-// leastDisk is the free space below which a start is refused: the database
-// would fail in the middle of something.
-const leastDisk = 256 << 20
-
 type serveFlags struct {
 	data    string
 	port    int
 	threads int
 	live    int
 	noDemo  bool
+	listen  string
+	site    string
 }
 
 func serveCommand() *cobra.Command {
 	var f serveFlags
-	data := os.Getenv("AMBERPROOF_DATA")
-	if data == "" {
-		data = "data"
-	}
 	c := &cobra.Command{
 		Use: "serve", Short: "Serve the application on loopback", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error { return serve(cmd.Context(), f) },
 	}
-	c.Flags().StringVar(&f.data, "data", data, "data folder (or AMBERPROOF_DATA)")
-	c.Flags().IntVar(&f.port, "port", 8460, "port on 127.0.0.1; 0 for any free one")
+	c.Flags().StringVar(&f.data, "data", dataFolder(), "data folder (or AMBERPROOF_DATA)")
+	c.Flags().IntVar(&f.port, "port", 8460, "port; 0 for any free one")
+	c.Flags().StringVar(&f.listen, "listen", "127.0.0.1", "address to listen at; another than loopback needs --site")
+	c.Flags().StringVar(&f.site, "site", "",
+		"address at which people reach it from elsewhere, as https://proof.studio.example; needs passwords, see docs/reaching.md")
 	c.Flags().IntVar(&f.threads, "threads", runtime.NumCPU(), "threads to render with")
 	c.Flags().IntVar(&f.live, "live-pixels", live.DefaultPixels, "pixels of a live picture at most; fewer answer sooner on a slow machine")
 	c.Flags().BoolVar(&f.noDemo, "no-demo", false, "do not load the demo into an empty database")
 	return c
 }
+
+// dataFolder is where data is kept unless it is said.
+func dataFolder() string { return cmp.Or(os.Getenv("AMBERPROOF_DATA"), "data") }
 
 func say(s string) { fmt.Fprintln(os.Stderr, s) }
 
@@ -78,7 +79,11 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 	if f.port < 0 || f.port > 65535 {
 		return errors.New("--port must be between 0 and 65535")
 	}
-	listen, err := net.Listen("tcp", net.JoinHostPort("127.0.0.1", strconv.Itoa(f.port)))
+	site, err := reachable(f.listen, f.site)
+	if err != nil {
+		return err
+	}
+	listen, err := net.Listen("tcp", net.JoinHostPort(f.listen, strconv.Itoa(f.port)))
 	if errors.Is(err, syscall.EADDRINUSE) {
 		return fmt.Errorf("port %d is taken by another program; choose another with --port", f.port)
 	}
@@ -86,24 +91,11 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 		return fmt.Errorf("port %d cannot be opened: %w", f.port, err)
 	}
 	defer listen.Close()
-	unlock, err := lockFolder(f.data)
+	st, db, leave, err := openFolder(ctx, f.data)
 	if err != nil {
 		return err
 	}
-	defer unlock()
-	db, err := mariadb.Start(ctx, filepath.Join(f.data, "db"), false, say)
-	if err != nil {
-		return err
-	}
-	defer func() { err = errors.Join(err, db.Stop()) }()
-	st, err := store.Open(ctx, db.DSN("amberproof"))
-	if err != nil {
-		return err
-	}
-	defer st.Close()
-	if err := st.Migrate(ctx); err != nil {
-		return fmt.Errorf("bringing the database up to date: %w", err)
-	}
+	defer func() { err = errors.Join(err, leave()) }()
 	if err := st.SweepSessions(ctx); err != nil {
 		return err
 	}
@@ -129,7 +121,36 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 	if err != nil {
 		return err
 	}
+	if site != nil {
+		if closed, err := a.Accounts.Closed(ctx); err != nil || !closed {
+			return errors.Join(err, errors.New("nobody has a password yet, so that anybody could do anything: "+
+				"start without --site, set a password on this machine, then start again"))
+		}
+		if err := sv.At(site); err != nil {
+			return err
+		}
+	}
 	return runAll(ctx, a, project, db, sv, listen, log)
+}
+
+// reachable checks where the server is to be reached: at another address than loopback under
+// its site's name only, and there over TLS only. It returns the site, or nil.
+func reachable(listen, site string) (*url.URL, error) {
+	ip := net.ParseIP(listen)
+	if ip == nil {
+		return nil, fmt.Errorf("--listen is an address, as 127.0.0.1 or 0.0.0.0, and not %q", listen)
+	}
+	if site == "" {
+		if !ip.IsLoopback() {
+			return nil, errors.New("who listens beyond this machine says under which name people reach it: add --site, as https://proof.studio.example")
+		}
+		return nil, nil
+	}
+	u, err := url.Parse(site)
+	if err != nil || u.Scheme != "https" || u.Host == "" || strings.Trim(u.Path, "/") != "" || u.RawQuery != "" || u.User != nil {
+		return nil, fmt.Errorf("--site is https:// and a name, without a path, and not %q: passwords do not go over open lines", site)
+	}
+	return u, nil
 }
 
 // limitMemory has the collector work harder as what is free comes to its end, rather than
@@ -183,33 +204,12 @@ func runAll(ctx context.Context, a *app.App, demoProject int64, db *mariadb.Serv
 	return err
 }
 
-// lockFolder makes the data folder and keeps a second server out of it.
-func lockFolder(dir string) (unlock func(), err error) {
-	if err := os.MkdirAll(dir, 0o755); err != nil {
-		return nil, fmt.Errorf("the data folder %s cannot be made: %w", dir, err)
-	}
-	var fs syscall.Statfs_t
-	if err := syscall.Statfs(dir, &fs); err == nil {
-		if free := int64(fs.Bavail) * fs.Bsize; free < leastDisk {
-			return nil, fmt.Errorf("the disk of the data folder %s has only %s left; make room or name another folder with --data", dir, pipeline.Size(free))
-		}
-	}
-	l, err := os.OpenFile(filepath.Join(dir, "lock"), os.O_CREATE|os.O_RDWR, 0o600)
-	if err != nil {
-		return nil, fmt.Errorf("the data folder %s cannot be written: %w", dir, err)
-	}
-	if err := syscall.Flock(int(l.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
-		return nil, errors.Join(fmt.Errorf("another Amber Proof is using the data folder %s; end it or name another folder with --data", dir), l.Close())
-	}
-	return func() { _ = l.Close() }, nil // closing unlocks
-}
-
 // joinDemo takes the people of the demo into its project; the first person becomes its lead.
 func joinDemo(ctx context.Context, a *app.App, project int64) error {
 	me := identity.Local
 	for i, p := range demo.People {
 		if i == 0 {
-			if err := a.Projects.Rename(ctx, me, p.Name); err != nil {
+			if err := a.Accounts.Rename(ctx, me, p.Name); err != nil {
 				return err
 			}
 		}

@@ -42,7 +42,7 @@ func makeRounds(ctx context.Context, a *app.App, project int64) error {
 func judges(ctx context.Context, a *app.App, project int64) (lead, reviewer identity.Actor, err error) {
 	people, err := a.Projects.People(ctx, identity.Local, project)
 	for _, p := range people {
-		who, e := a.Projects.Acting(ctx, p.ID)
+		who, e := a.Accounts.For(ctx, p.ID)
 		switch err = errors.Join(err, e); {
 		case p.Role == identity.Lead && lead.ID == 0:
 			lead = who

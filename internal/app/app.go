@@ -9,6 +9,7 @@ import (
 
 	"github.com/alexedwards/scs/v2"
 
+	"amberproof/internal/accounts"
 	"amberproof/internal/budget"
 	"amberproof/internal/farm"
 	"amberproof/internal/identity"
@@ -27,6 +28,7 @@ import (
 // App is the use cases.
 type App struct {
 	Projects *projects.Service
+	Accounts *accounts.Service
 	Scenes   *scenes.Service
 	Jobs     *jobs.Service
 	Proofs   *proofs.Service
@@ -67,6 +69,7 @@ func New(o Options) *App {
 	a.Scenes = scenes.New(scenes.Options{Store: o.Store, Files: o.Files, Guard: guard, Log: o.Log, Shares: shares,
 		Busy: func() bool { return a.Proofs.Busy() }})
 	a.Projects = projects.New(o.Store, guard)
+	a.Accounts = accounts.New(o.Store, guard)
 	a.Jobs = jobs.New(o.Store, o.Files, guard, a.Scenes)
 	a.Proofs = proofs.New(o.Store, o.Files, guard, a.Scenes, shares)
 	a.Runs = runs.New(runs.Options{

@@ -6,6 +6,8 @@ package fault
 import (
 	"errors"
 	"fmt"
+	"math"
+	"time"
 )
 
 // Errors of use cases; decide with errors.Is.
@@ -15,6 +17,7 @@ var (
 	ErrChanged   = errors.New("it was changed elsewhere in the meantime")
 	ErrState     = errors.New("its state does not allow that")
 	ErrForbidden = errors.New("not allowed")
+	ErrSignedOut = errors.New("sign in first")
 	ErrBusy      = errors.New("too much is asked at once; try again in a moment")
 )
 
@@ -37,6 +40,13 @@ type Input struct {
 }
 
 func (e *Input) Error() string { return e.Message }
+
+// Slow says that somebody has tried too often, and for how long to wait.
+type Slow struct{ Wait time.Duration }
+
+func (e *Slow) Error() string {
+	return fmt.Sprintf("too many tries; wait %d seconds and try again", int(math.Ceil(e.Wait.Seconds())))
+}
 
 // Bad makes an Input of a sentence that says what is wrong and what to do.
 func Bad(format string, a ...any) error { return &Input{Message: fmt.Sprintf(format, a...)} }

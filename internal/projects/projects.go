@@ -1,11 +1,8 @@
-// Package projects holds the use cases of projects and of the people in them, and finds out
-// who acts.
+// Package projects holds the use cases of projects and of the people in them.
 package projects
 
 import (
 	"context"
-	"errors"
-	"maps"
 	"slices"
 
 	"amberproof/internal/fault"
@@ -22,20 +19,6 @@ type Service struct {
 
 // New makes a service.
 func New(st *store.Store, guard identity.Guard) *Service { return &Service{st, guard} }
-
-// first is the person that the page opens for as shipped: whoever sits at this machine.
-const first = 1
-
-// Acting finds out who acts: the person of a session, or the first one where there is none.
-func (s *Service) Acting(ctx context.Context, person int64) (identity.Actor, error) {
-	if person != 0 {
-		who, err := s.store.Actor(ctx, person)
-		if !errors.Is(err, fault.ErrNotFound) {
-			return who, err
-		}
-	}
-	return s.store.Actor(ctx, first)
-}
 
 // Person is somebody, with what they are in a project.
 type Person struct {
@@ -186,71 +169,4 @@ func (s *Service) Leave(ctx context.Context, who identity.Actor, project, person
 		return err
 	}
 	return s.store.SetMember(ctx, project, person, "")
-}
-
-// Me is who acts, and whom this browser may act as besides: everybody, as long as nobody has
-// a password.
-type Me struct {
-	ID     int64         `json:"id"`
-	Name   string        `json:"name"`
-	Others []Acquainted  `json:"others" nullable:"false" doc:"Whom this browser may act as"`
-	Roles  []ProjectRole `json:"roles" nullable:"false"`
-}
-
-// Acquainted is somebody with what they are, in the words of a list.
-type Acquainted struct {
-	ID    int64           `json:"id"`
-	Name  string          `json:"name"`
-	Roles []identity.Role `json:"roles" nullable:"false" doc:"In any project, the highest first"`
-}
-
-// ProjectRole is what somebody is in a project.
-type ProjectRole struct {
-	Project int64         `json:"project"`
-	Role    identity.Role `json:"role" enum:"lead,td,artist,reviewer"`
-}
-
-// Me tells who acts.
-func (s *Service) Me(ctx context.Context, who identity.Actor) (Me, error) {
-	if err := s.guard.Any(who, identity.See); err != nil {
-		return Me{}, err
-	}
-	m := Me{ID: who.ID, Name: who.Name, Others: []Acquainted{}, Roles: []ProjectRole{}}
-	for _, p := range identity.Seen(who).Some {
-		m.Roles = append(m.Roles, ProjectRole{p, who.Roles[p]})
-	}
-	all, err := s.store.Actors(ctx, 0)
-	for _, a := range all {
-		o := Acquainted{a.ID, a.Name, []identity.Role{}}
-		is := slices.Collect(maps.Values(a.Roles))
-		for _, r := range identity.Roles {
-			if slices.Contains(is, r) {
-				o.Roles = append(o.Roles, r)
-			}
-		}
-		m.Others = append(m.Others, o)
-	}
-	return m, err
-}
-
-// ActAs checks whom a browser wants to act as from now on; fault.ErrNotFound where there is
-// no such person.
-func (s *Service) ActAs(ctx context.Context, who identity.Actor, person int64) error {
-	if err := s.guard.Any(who, identity.See); err != nil {
-		return err
-	}
-	_, err := s.store.Actor(ctx, person)
-	return err
-}
-
-// Rename gives the one who acts another name.
-func (s *Service) Rename(ctx context.Context, who identity.Actor, name string) error {
-	if err := s.guard.Any(who, identity.See); err != nil {
-		return err
-	}
-	name, err := ticket.NameOf("A person", name)
-	if err != nil {
-		return err
-	}
-	return s.store.RenamePerson(ctx, who.ID, name)
 }

@@ -7,10 +7,10 @@ import (
 	"sync"
 	"testing"
 
+	"amberproof/internal/accounts"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/jobs"
-	"amberproof/internal/projects"
 	"amberproof/internal/testkit"
 )
 
@@ -19,9 +19,9 @@ func TestMain(m *testing.M) { testkit.Main(m) }
 var ctx = context.Background()
 
 // acting is a person as they come through the door.
-func acting(t *testing.T, s *projects.Service, person int64) identity.Actor {
+func acting(t *testing.T, s *accounts.Service, person int64) identity.Actor {
 	t.Helper()
-	who, err := s.Acting(ctx, person)
+	who, err := s.Acting(ctx, accounts.Session{Person: person})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -33,11 +33,11 @@ func acting(t *testing.T, s *projects.Service, person int64) identity.Actor {
 func TestPeopleOfAProject(t *testing.T) {
 	a, j := testkit.App(t)
 	s := a.Projects
-	lead := acting(t, s, 0)
+	lead := acting(t, a.Accounts, 0)
 	if lead.Roles[j.Project] != identity.Lead {
 		t.Fatalf("the first person is %+v", lead)
 	}
-	if got := acting(t, s, 999); got.ID != lead.ID {
+	if got := acting(t, a.Accounts, 999); got.ID != lead.ID {
 		t.Errorf("a session of somebody who is gone is %+v", got)
 	}
 	ann, err := s.Join(ctx, lead, j.Project, " Ann Orne ", identity.Artist)
@@ -50,7 +50,7 @@ func TestPeopleOfAProject(t *testing.T) {
 	if _, err := s.SetRole(ctx, lead, j.Project, ann.ID, identity.Artist); err != nil {
 		t.Fatal(err)
 	}
-	who := acting(t, s, ann.ID)
+	who := acting(t, a.Accounts, ann.ID)
 	if _, err := a.Jobs.Get(ctx, who, j.ID); err != nil {
 		t.Errorf("an artist sees the job: %v", err)
 	}
@@ -64,7 +64,7 @@ func TestPeopleOfAProject(t *testing.T) {
 	if err := s.Leave(ctx, lead, j.Project, ann.ID); err != nil {
 		t.Fatal(err)
 	}
-	who = acting(t, s, ann.ID)
+	who = acting(t, a.Accounts, ann.ID)
 	if _, err := a.Jobs.Get(ctx, who, j.ID); !errors.Is(err, fault.ErrNotFound) {
 		t.Errorf("who has left still sees the job: %v", err)
 	}
@@ -77,7 +77,7 @@ func TestPeopleOfAProject(t *testing.T) {
 func TestAProjectKeepsALead(t *testing.T) {
 	a, j := testkit.App(t)
 	s := a.Projects
-	lead := acting(t, s, 0)
+	lead := acting(t, a.Accounts, 0)
 	other, err := s.Join(ctx, lead, j.Project, "Other", identity.Lead)
 	if err != nil {
 		t.Fatal(err)
@@ -106,7 +106,7 @@ func TestAProjectKeepsALead(t *testing.T) {
 func TestProjects(t *testing.T) {
 	a, j := testkit.App(t)
 	s := a.Projects
-	lead := acting(t, s, 0)
+	lead := acting(t, a.Accounts, 0)
 	if _, err := s.Make(ctx, lead, "Pellwick"); !errors.Is(err, fault.ErrTaken) {
 		t.Errorf("a second one of the name: %v", err)
 	}
@@ -120,12 +120,12 @@ func TestProjects(t *testing.T) {
 	if err != nil || p.Role != identity.Lead {
 		t.Fatalf("%+v %v", p, err)
 	}
-	lead = acting(t, s, 0)
+	lead = acting(t, a.Accounts, 0)
 	ann, err := s.Join(ctx, lead, p.ID, "Ann", identity.TD)
 	if err != nil {
 		t.Fatal(err)
 	}
-	who := acting(t, s, ann.ID)
+	who := acting(t, a.Accounts, ann.ID)
 	if all, err := s.List(ctx, who); err != nil || len(all) != 1 || all[0].ID != p.ID {
 		t.Errorf("she sees %+v %v", all, err)
 	}
@@ -142,24 +142,5 @@ func TestProjects(t *testing.T) {
 	}
 	if all, err := s.List(ctx, lead); err != nil || len(all) != 2 || all[1].ID != p.ID {
 		t.Errorf("put away it stands last: %+v %v", all, err)
-	}
-}
-
-// Whoever acts is told with what they are.
-func TestMe(t *testing.T) {
-	a, j := testkit.App(t)
-	lead := acting(t, a.Projects, 0)
-	if err := a.Projects.Rename(ctx, lead, "Mara"); err != nil {
-		t.Fatal(err)
-	}
-	if _, err := a.Projects.Join(ctx, lead, j.Project, "Bo", identity.Reviewer); err != nil {
-		t.Fatal(err)
-	}
-	me, err := a.Projects.Me(ctx, acting(t, a.Projects, 0))
-	if err != nil || me.Name != "Mara" || len(me.Roles) != 1 || len(me.Others) != 2 || me.Others[1].Roles[0] != identity.Reviewer {
-		t.Errorf("%+v %v", me, err)
-	}
-	if err := a.Projects.ActAs(ctx, lead, 99); !errors.Is(err, fault.ErrNotFound) {
-		t.Errorf("acting as nobody: %v", err)
 	}
 }

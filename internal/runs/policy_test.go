@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"amberproof/core/setup"
+	"amberproof/internal/accounts"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/jobs"
@@ -47,9 +48,12 @@ func TestEveryUseCaseAsksWhoActs(t *testing.T) {
 		"remove job":     a.Runs.RemoveJob(ctx, nobody, j.ID, true),
 		"scenes":         second(a.Scenes.List(ctx, nobody, 0, false)),
 		"projects":       second(a.Projects.List(ctx, nobody)),
-		"me":             second(a.Projects.Me(ctx, nobody)),
-		"act as":         a.Projects.ActAs(ctx, nobody, 1),
-		"rename me":      a.Projects.Rename(ctx, nobody, "x"),
+		"me":             second(a.Accounts.Me(ctx, nobody)),
+		"act as":         second(a.Accounts.ActAs(ctx, nobody, 1)),
+		"password":       second(a.Accounts.SetPassword(ctx, nobody, "here", "", "long enough for one")),
+		"invite":         second(a.Accounts.Invite(ctx, nobody, 1, 1)),
+		"audit":          second(a.Accounts.Deeds(ctx, nobody, accounts.Asked{})),
+		"rename me":      a.Accounts.Rename(ctx, nobody, "x"),
 		"make project":   second(a.Projects.Make(ctx, nobody, "x")),
 		"ensure project": second(a.Projects.Ensure(ctx, nobody, "x")),
 		"change project": second(a.Projects.Change(ctx, nobody, 1, &name, nil)),

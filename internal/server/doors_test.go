@@ -46,7 +46,7 @@ func init() {
 		identity.RunJobs:     "start-run deliver-again place-run ask-run",
 		identity.EditRounds:  "make-round withdraw-proof remove-round change-round begin-round put-up",
 		identity.Remove:      "remove-job remove-run remove-scene",
-		identity.EditProject: "change-project add-person remove-person set-role",
+		identity.EditProject: "change-project add-person remove-person set-role invite-person",
 	} {
 		for id := range strings.FieldsSeq(ids) {
 			rules[id] = rule{do: do}
@@ -56,7 +56,7 @@ func init() {
 		identity.See: "get-import list-jobs list-library get-library-entry get-library-picture get-me rename-me list-pictures get-small-picture " +
 			"list-projects get-queue list-runs list-scenes get-settings list-shelf get-shelf-ball list-surrounds show-surround",
 		identity.EditLibrary: "keep-in-library put-away-from-library",
-		identity.EditProject: "make-project",
+		identity.EditProject: "make-project list-audit",
 	} {
 		for id := range strings.FieldsSeq(ids) {
 			rules[id] = rule{do: do, house: true}
@@ -67,6 +67,12 @@ func init() {
 // Routes past the description, with who may take them; none: anybody on this machine.
 var pastDescription = map[string]*rule{
 	"PUT /api/me":                                       {do: identity.See, house: true},
+	"PUT /api/me/password":                              {do: identity.See, house: true},
+	"GET /api/audit.csv":                                {do: identity.EditProject, house: true},
+	"PUT /api/session":                                  nil,
+	"DELETE /api/session":                               nil,
+	"POST /api/invitation":                              nil,
+	"PUT /api/invitation":                               nil,
 	"GET /api/live":                                     {do: identity.See, house: true},
 	"POST /api/surrounds":                               {do: identity.EditScenes, house: true},
 	"POST /api/pictures":                                {do: identity.EditScenes, house: true},
@@ -143,15 +149,21 @@ func estateOf(t *testing.T) *estate {
 // as is a browser in which somebody is signed in.
 func (e *estate) as(t *testing.T, person int64) *http.Client {
 	t.Helper()
-	jar, err := cookiejar.New(nil)
-	if err != nil {
-		t.Fatal(err)
-	}
-	c := &http.Client{Jar: jar}
+	c := e.browser(t)
 	if status, said := e.send2(t, c, "PUT", "/api/me", fmt.Sprintf(`{"person":%d}`, person)); status != http.StatusNoContent {
 		t.Fatalf("acting as %d: %d %s", person, status, said)
 	}
 	return c
+}
+
+// browser is one in which nobody is signed in.
+func (e *estate) browser(t *testing.T) *http.Client {
+	t.Helper()
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return &http.Client{Jar: jar}
 }
 
 func (e *estate) send2(t *testing.T, c *http.Client, method, path, body string) (int, string) {
@@ -328,6 +340,11 @@ func TestDoors(t *testing.T) {
 			t.Errorf("%s: there is no rule for it", a.id)
 		}
 	}
+	for _, a := range all {
+		if server.AsksOnly(a.id) != (a.method == "POST" && rules[a.id].do == identity.See && !rules[a.id].house) {
+			t.Errorf("%s, %s: what changes something stands in the audit trail, and what asks only does not", a.method, a.id)
+		}
+	}
 	for id := range rules {
 		if !known[id] {
 			t.Errorf("%s: there is a rule and no operation", id)
@@ -398,6 +415,104 @@ func TestDoorsPastTheDescription(t *testing.T) {
 	}
 	if n := len(sv.Routes()); past+len(described) != n {
 		t.Errorf("there are %d routes, %d described and %d with a rule of their own: %v", n, len(described), past, sv.Routes())
+	}
+}
+
+// Once somebody has a password, who has not signed in gets nothing, by any operation or route;
+// a session by which the password has changed is none.
+func TestDoorsForTheSignedOut(t *testing.T) {
+	e := estateOf(t)
+	before := e.people["lead"]
+	mine := e.as(t, 1)
+	if status, said := e.send2(t, mine, "PUT", "/api/me/password", `{"password":"a lamp in the window"}`); status != http.StatusNoContent {
+		t.Fatal(status, said)
+	}
+	for name, c := range map[string]*http.Client{"nobody": {}, "somebody of the open house": before} {
+		for _, a := range e.requests(t) {
+			if status, said := e.send2(t, c, a.method, a.path, a.body); status != http.StatusUnauthorized {
+				t.Errorf("%s, %s: %d %s", name, a.id, status, said)
+			}
+		}
+		for route, r := range pastDescription {
+			if r == nil {
+				continue
+			}
+			method, path, _ := strings.Cut(route, " ")
+			path = strings.NewReplacer(":id", "1", ":pass", "beauty", ":number", "1", "*path", "x").Replace(path)
+			if status, said := e.send2(t, c, method, path, "{}"); status != http.StatusUnauthorized {
+				t.Errorf("%s, %s: %d %s", name, route, status, said)
+			}
+		}
+	}
+	if status, said := e.send2(t, mine, "GET", "/api/me", ""); status != http.StatusOK || !strings.Contains(said, `"open":false`) {
+		t.Errorf("who set it: %d %s", status, said)
+	}
+	elsewhere := e.browser(t)
+	sign := func(password string) string { return fmt.Sprintf(`{"name":"lead","password":%q}`, password) }
+	if status, said := e.send2(t, elsewhere, "PUT", "/api/session", sign("not it at all")); status != http.StatusUnprocessableEntity {
+		t.Errorf("by a wrong password: %d %s", status, said)
+	}
+	if status, said := e.send2(t, elsewhere, "PUT", "/api/session", sign("a lamp in the window")); status != http.StatusNoContent {
+		t.Fatal(status, said)
+	}
+	if status, said := e.send2(t, elsewhere, "PUT", "/api/me", `{"person":2}`); status != http.StatusForbidden {
+		t.Errorf("acting as somebody else: %d %s", status, said)
+	}
+	change := `{"was":"a lamp in the window","password":"another lamp there"}`
+	if status, said := e.send2(t, elsewhere, "PUT", "/api/me/password", change); status != http.StatusNoContent {
+		t.Fatal(status, said)
+	}
+	for c, want := range map[*http.Client]int{mine: http.StatusUnauthorized, elsewhere: http.StatusOK} {
+		if status, said := e.send2(t, c, "GET", "/api/projects", ""); status != want {
+			t.Errorf("after another password: %d %s", status, said)
+		}
+	}
+	if status, _ := e.send2(t, elsewhere, "DELETE", "/api/session", ""); status != http.StatusNoContent {
+		t.Error("signing out:", status)
+	}
+	if status, _ := e.send2(t, elsewhere, "GET", "/api/me", ""); status != http.StatusUnauthorized {
+		t.Error("signed out:", status)
+	}
+	for range 60 {
+		status, _ := e.send2(t, elsewhere, "PUT", "/api/session", sign("not it at all"))
+		if status == http.StatusTooManyRequests {
+			return
+		}
+	}
+	t.Error("a password can be tried for ever")
+}
+
+// What is done is told in the audit trail: by whom, to what, of which project, with what answer.
+func TestWhatIsDoneIsRecorded(t *testing.T) {
+	e := estateOf(t)
+	lead := e.people["lead"]
+	e.send2(t, lead, "PATCH", fmt.Sprintf("/api/projects/%d", e.job.Project), `{"name":"Renamed"}`)
+	e.send2(t, e.people["reviewer"], "DELETE", fmt.Sprintf("/api/scenes/%d", e.job.Scene), "")
+	e.send2(t, lead, "GET", "/api/jobs", "")
+	status, said := e.send2(t, lead, "GET", "/api/audit", "")
+	var got []struct {
+		Name, Did, Kind, Address string
+		Thing, Project           int64
+		Status                   int
+	}
+	if err := json.Unmarshal([]byte(said), &got); status != 200 || err != nil || len(got) < 2 {
+		t.Fatal(status, said, err)
+	}
+	if d := got[0]; d.Name != "The reviewer" || d.Did != "remove-scene" || d.Kind != "scene" || d.Thing != e.job.Scene || d.Project != e.job.Project ||
+		d.Status != http.StatusForbidden || d.Address != "127.0.0.1" {
+		t.Errorf("%+v", d)
+	}
+	if d := got[1]; d.Name != "The lead" || d.Did != "change-project" || d.Project != e.job.Project || d.Status != http.StatusOK {
+		t.Errorf("%+v", d)
+	}
+	if status, said := e.send2(t, lead, "GET", "/api/audit.csv?from=2020-01-01T00:00:00Z", ""); status != 200 || !strings.Contains(said, "change-project") {
+		t.Error(status, said)
+	}
+	if status, _ := e.send2(t, lead, "GET", "/api/audit.csv?from=yesterday", ""); status != http.StatusUnprocessableEntity {
+		t.Error("a time that is none:", status)
+	}
+	if status, _ := e.send2(t, e.people["td"], "GET", "/api/audit.csv", ""); status != http.StatusForbidden {
+		t.Error("a TD reads it:", status)
 	}
 }
 

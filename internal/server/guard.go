@@ -38,11 +38,11 @@ func (s *Server) observe(c *gin.Context) {
 	}
 }
 
-// localOnly refuses requests that a page of another site makes in the user's
+// sameSite refuses requests that a page of another site makes in the user's
 // browser: those with a foreign Host (DNS rebinding) or Origin.
-func localOnly(c *gin.Context) {
-	if !loopback(c.Request.Host) {
-		refuse(c, http.StatusForbidden, "This server answers on loopback addresses only.")
+func (s *Server) sameSite(c *gin.Context) {
+	if !loopback(c.Request.Host) && (s.site == nil || c.Request.Host != s.site.Host) {
+		refuse(c, http.StatusForbidden, "This server does not answer under that name.")
 		return
 	}
 	// A page of another site may lead here, but not fetch, show or start anything: a GET
@@ -56,6 +56,13 @@ func localOnly(c *gin.Context) {
 			refuse(c, http.StatusForbidden, "Requests from other sites are not answered.")
 			return
 		}
+	}
+}
+
+// here answers on this machine only, whoever is signed in.
+func (s *Server) here(c *gin.Context) {
+	if !loopback(c.Request.Host) {
+		c.AbortWithStatus(http.StatusNotFound)
 	}
 }
 
@@ -80,8 +87,11 @@ func loopback(hostport string) bool {
 }
 
 // protect says what a browser may do with an answer.
-func protect(c *gin.Context) {
+func (s *Server) protect(c *gin.Context) {
 	h := c.Writer.Header()
+	if s.site != nil {
+		h.Set("Strict-Transport-Security", "max-age=31536000")
+	}
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' blob: data:; frame-ancestors 'none'")
 	h.Set("Referrer-Policy", "same-origin")

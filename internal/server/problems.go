@@ -3,7 +3,10 @@ package server
 import (
 	"context"
 	"errors"
+	"maps"
+	"math"
 	"net/http"
+	"strconv"
 	"syscall"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -19,9 +22,15 @@ import (
 // mistakes, which are logged and not explained to strangers.
 func (s *Server) problem(err error) error {
 	var b *fault.Input
+	var slow *fault.Slow
 	switch {
 	case err == nil:
 		return nil
+	case errors.As(err, &slow):
+		wait := strconv.Itoa(int(math.Ceil(slow.Wait.Seconds())))
+		return huma.ErrorWithHeaders(huma.Error429TooManyRequests(err.Error()), http.Header{"Retry-After": {wait}})
+	case errors.Is(err, fault.ErrSignedOut):
+		return huma.Error401Unauthorized(err.Error())
 	case errors.As(err, &b):
 		var details []error
 		for _, f := range b.Faults {
@@ -59,6 +68,9 @@ func (s *Server) problem(err error) error {
 func (s *Server) fail(c *gin.Context, err error) {
 	err = s.problem(err)
 	var e *huma.ErrorModel
+	if h, ok := errors.AsType[huma.HeadersError](err); ok {
+		maps.Copy(c.Writer.Header(), h.GetHeaders())
+	}
 	if errors.As(err, &e) {
 		c.AbortWithStatusJSON(e.Status, e)
 		return

@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 
+	"amberproof/internal/accounts"
 	"amberproof/internal/identity"
 	"amberproof/internal/projects"
 )
@@ -10,15 +11,15 @@ import (
 // projects are operations on projects and their people, and on who acts.
 func (s *Server) projects() {
 	handle(s, "GET", "/api/me", "get-me", "Who acts, and whom this browser may act as",
-		func(ctx context.Context, who identity.Actor, _ *nothing) (projects.Me, error) {
-			return s.app.Projects.Me(ctx, who)
+		func(ctx context.Context, who identity.Actor, _ *nothing) (accounts.Me, error) {
+			return s.app.Accounts.Me(ctx, who)
 		})
 	perform(s, "PATCH", "/api/me", "rename-me", "Give who acts another name", func(ctx context.Context, who identity.Actor, in *struct {
 		Body struct {
 			Name string `json:"name" maxLength:"120"`
 		}
 	}) error {
-		return s.app.Projects.Rename(ctx, who, in.Body.Name)
+		return s.app.Accounts.Rename(ctx, who, in.Body.Name)
 	})
 	handle(s, "GET", "/api/projects", "list-projects", "The projects of who asks, those put away last",
 		func(ctx context.Context, who identity.Actor, _ *nothing) (list[projects.Project], error) {
@@ -66,6 +67,10 @@ func (s *Server) projects() {
 			}
 		}) (projects.Person, error) {
 			return s.app.Projects.SetRole(ctx, who, in.ID, in.Person, in.Body.Role)
+		})
+	handle(s, "POST", "/api/projects/{id}/people/{person}/invitation", "invite-person", "Make a link by which somebody sets a password, once",
+		func(ctx context.Context, who identity.Actor, in *OfPerson) (accounts.Invitation, error) {
+			return s.app.Accounts.Invite(ctx, who, in.ID, in.Person)
 		})
 	perform(s, "DELETE", "/api/projects/{id}/people/{person}", "remove-person", "Take somebody out of a project; what they made stays",
 		func(ctx context.Context, who identity.Actor, in *OfPerson) error {

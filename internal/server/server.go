@@ -7,6 +7,7 @@ import (
 	"context"
 	"log/slog"
 	"net/http"
+	"net/url"
 	"path"
 	"reflect"
 	"strings"
@@ -34,6 +35,8 @@ type Server struct {
 	sessions *scs.SessionManager
 	sockets  chan struct{} // one entry for each open web socket
 	pictured chan struct{} // and for each live picture
+	site     *url.URL      // where people reach it from elsewhere; nil: nowhere
+	names    map[string]string
 }
 
 // New makes a server.
@@ -41,14 +44,17 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	gin.SetMode(gin.ReleaseMode)
 	s := &Server{app: a, log: log, engine: gin.New(), sockets: make(chan struct{}, mostSockets), pictured: make(chan struct{}, mostLive)}
 	s.sessions = newSessions(a.Sessions())
+	if err := s.engine.SetTrustedProxies(nil); err != nil {
+		return nil, err
+	}
 	reg := prometheus.NewRegistry()
 	s.requests = prometheus.NewCounterVec(prometheus.CounterOpts{Name: "amberproof_requests_total", Help: "HTTP requests by route and status."},
 		[]string{"route", "status"})
 	s.seconds = prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "amberproof_request_seconds", Help: "Time to answer, by route."}, []string{"route"})
 	reg.MustRegister(s.requests, s.seconds, newRunCollector(a))
 	// In this order: nothing is logged or counted twice, a foreign request is refused before
-	// anything is read of it, and every use case finds out who acts.
-	s.engine.Use(gin.CustomRecovery(s.recovered), s.observe, localOnly, protect, s.identify, patience)
+	// anything is read of it, every use case finds out who acts, and what is done is recorded.
+	s.engine.Use(gin.CustomRecovery(s.recovered), s.observe, s.sameSite, s.protect, s.identify, s.record, patience)
 
 	cfg := huma.DefaultConfig("Amber Proof", "0.1")
 	cfg.DocsPath = "" // its page would load scripts from elsewhere
@@ -67,13 +73,16 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	s.runs()
 	s.library()
 	s.rounds()
+	s.audit()
+	s.names = s.operations()
 	g := s.engine.Group("/api")
-	g.PUT("/me", s.actAs)
+	s.doors(g)
+	g.GET("/audit.csv", s.auditCSV)
 	s.uploads(g)
 	s.pictures(g)
 	s.deliveries(g)
 	g.GET("/live", s.live)
-	s.engine.GET("/metrics", gin.WrapH(promhttp.HandlerFor(reg, promhttp.HandlerOpts{})))
+	s.engine.GET("/metrics", s.here, gin.WrapH(promhttp.HandlerFor(reg, promhttp.HandlerOpts{})))
 	s.engine.GET("/healthz", s.health)
 	return s, s.frontEnd()
 }
@@ -88,6 +97,15 @@ func schemaName(t reflect.Type, hint string) string {
 		return strings.ToUpper(of[:1]) + of[1:] + name
 	}
 	return name
+}
+
+// At has the server answer under the address at which people reach it from elsewhere, through
+// a proxy on this machine that speaks TLS: cookies are sent over that only, and what the proxy
+// says of whom it asks for is believed. It is called before the first request.
+func (s *Server) At(site *url.URL) error {
+	s.site = site
+	s.sessions.Cookie.Secure = true
+	return s.engine.SetTrustedProxies([]string{"127.0.0.1", "::1"})
 }
 
 // Handler is the server as an http.Handler.

@@ -1,13 +1,15 @@
 package server
 
 import (
+	"context"
 	"net/http"
-	"strings"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 
+	"amberproof/internal/accounts"
+	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 )
 
@@ -15,7 +17,7 @@ import (
 const sessionLife = 30 * 24 * time.Hour
 
 // newSessions keeps sessions in the database, their tokens hashed. Requests from other sites
-// are refused before anything (see localOnly), and the cookie is not sent with them either. Without
+// are refused before anything (see sameSite), and the cookie is not sent with them either. Without
 // a store they end with the process.
 func newSessions(kept scs.Store) *scs.SessionManager {
 	m := scs.New()
@@ -27,13 +29,19 @@ func newSessions(kept scs.Store) *scs.SessionManager {
 	return m
 }
 
-// personKey is where a session keeps who is signed in.
-const personKey = "person"
+// What a session keeps: who is signed in, and by which password.
+const personKey, stampKey = "person", "stamp"
+
+// signedOut are what somebody may ask for who is not signed in. Links let their bearers in.
+var signedOut = map[string]bool{
+	"PUT /api/session": true, "DELETE /api/session": true, "POST /api/invitation": true, "PUT /api/invitation": true,
+}
 
 // identify finds out who acts: the person of the browser's session, or who the page opens
-// for without one. Nobody acts outside of the interface.
+// for as long as nobody has a password. Nobody acts outside of the interface.
 func (s *Server) identify(c *gin.Context) {
-	if !strings.HasPrefix(c.Request.URL.Path, "/api/") {
+	route := c.FullPath()
+	if len(route) < 5 || route[:5] != "/api/" {
 		return
 	}
 	token := ""
@@ -45,7 +53,11 @@ func (s *Server) identify(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	who, err := s.app.Projects.Acting(ctx, s.sessions.GetInt64(ctx, personKey))
+	by := accounts.Session{Person: s.sessions.GetInt64(ctx, personKey), Stamp: s.sessions.GetInt64(ctx, stampKey)}
+	who, err := s.app.Accounts.Acting(ctx, by)
+	if err == nil && who.ID == 0 && !signedOut[c.Request.Method+" "+route] {
+		err = fault.ErrSignedOut
+	}
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -53,18 +65,10 @@ func (s *Server) identify(c *gin.Context) {
 	c.Request = c.Request.WithContext(identity.With(ctx, who))
 }
 
-// actAs makes a browser's session somebody's, under a new token.
-func (s *Server) actAs(c *gin.Context) {
-	var body struct {
-		Person int64 `json:"person" binding:"required"`
-	}
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 1<<10)
-	if err := c.ShouldBindJSON(&body); err != nil {
-		refuse(c, http.StatusUnprocessableEntity, "Say who, by number: {\"person\": 1}.")
-		return
-	}
+// enter makes a browser's session that of f, under a new token.
+func (s *Server) enter(c *gin.Context, f func(ctx context.Context, who identity.Actor) (accounts.Session, error)) {
 	ctx := c.Request.Context()
-	err := s.app.Projects.ActAs(ctx, identity.From(ctx), body.Person)
+	by, err := f(ctx, identity.From(ctx))
 	if err == nil {
 		err = s.sessions.RenewToken(ctx)
 	}
@@ -72,12 +76,101 @@ func (s *Server) actAs(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.sessions.Put(ctx, personKey, body.Person)
+	s.sessions.Put(ctx, personKey, by.Person)
+	s.sessions.Put(ctx, stampKey, by.Stamp)
 	token, until, err := s.sessions.Commit(ctx)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	s.sessions.WriteSessionCookie(ctx, c.Writer, token, until)
+	c.Status(http.StatusNoContent)
+}
+
+// mostSaid bounds the body of a request for a session, in bytes.
+const mostSaid = 4 << 10
+
+// said reads the body of a request for a session; ok is false if it was refused, with how it
+// should be.
+func said[T any](c *gin.Context, should string) (body T, ok bool) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, mostSaid)
+	if err := c.ShouldBindJSON(&body); err != nil {
+		refuse(c, http.StatusUnprocessableEntity, "Send "+should+".")
+		return body, false
+	}
+	return body, true
+}
+
+// doors are how people come in and go. They set the session's cookie, which operations that
+// are described do not.
+func (s *Server) doors(g *gin.RouterGroup) {
+	g.PUT("/me", func(c *gin.Context) { // acts as somebody in the open house
+		body, ok := said[struct {
+			Person int64 `json:"person" binding:"required"`
+		}](c, `who, by number: {"person": 1}`)
+		if ok {
+			s.enter(c, func(ctx context.Context, who identity.Actor) (accounts.Session, error) {
+				return s.app.Accounts.ActAs(ctx, who, body.Person)
+			})
+		}
+	})
+	g.PUT("/session", func(c *gin.Context) {
+		body, ok := said[struct {
+			Name     string `json:"name" binding:"required"`
+			Password string `json:"password" binding:"required"`
+		}](c, `a name and a password: {"name": "", "password": ""}`)
+		if ok {
+			c.Set(namedKey, body.Name)
+			s.enter(c, func(ctx context.Context, _ identity.Actor) (accounts.Session, error) {
+				return s.app.Accounts.SignIn(ctx, c.ClientIP(), body.Name, body.Password)
+			})
+		}
+	})
+	g.DELETE("/session", s.leave)
+	g.PUT("/me/password", func(c *gin.Context) {
+		body, ok := said[struct {
+			Was      string `json:"was"`
+			Password string `json:"password" binding:"required"`
+		}](c, `the password that was and the new one: {"was": "", "password": ""}`)
+		if ok {
+			s.enter(c, func(ctx context.Context, who identity.Actor) (accounts.Session, error) {
+				return s.app.Accounts.SetPassword(ctx, who, c.ClientIP(), body.Was, body.Password)
+			})
+		}
+	})
+	type invited struct {
+		Token    string `json:"token" binding:"required"`
+		Password string `json:"password"`
+	}
+	g.POST("/invitation", func(c *gin.Context) {
+		body, ok := said[invited](c, `the token of the link: {"token": ""}`)
+		if !ok {
+			return
+		}
+		name, err := s.app.Accounts.Invited(c.Request.Context(), c.ClientIP(), body.Token)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		c.JSON(http.StatusOK, gin.H{"name": name})
+	})
+	g.PUT("/invitation", func(c *gin.Context) {
+		body, ok := said[invited](c, `the token of the link and a password: {"token": "", "password": ""}`)
+		if ok {
+			s.enter(c, func(ctx context.Context, _ identity.Actor) (accounts.Session, error) {
+				return s.app.Accounts.Accept(ctx, c.ClientIP(), body.Token, body.Password)
+			})
+		}
+	})
+}
+
+// leave signs a browser out.
+func (s *Server) leave(c *gin.Context) {
+	ctx := c.Request.Context()
+	if err := s.sessions.Destroy(ctx); err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.sessions.WriteSessionCookie(ctx, c.Writer, "", time.Time{})
 	c.Status(http.StatusNoContent)
 }

@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who did what, the newest first, 200 lines at a time */
+        get: operations["list-audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/imports/{word}": {
         parameters: {
             query?: never;
@@ -432,6 +449,23 @@ export interface paths {
         post?: never;
         /** Take somebody out of a project; what they made stays */
         delete: operations["remove-person"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/people/{person}/invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a link by which somebody sets a password, once */
+        post: operations["invite-person"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1197,13 +1231,6 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        Acquainted: {
-            /** Format: int64 */
-            id: number;
-            name: string;
-            /** @description In any project, the highest first */
-            roles: string[];
-        };
         "Add-personRequest": {
             name: string;
             /** @enum {string} */
@@ -1527,6 +1554,39 @@ export interface components {
             x: number;
             /** Format: int64 */
             y: number;
+        };
+        Deed: {
+            address: string;
+            /** Format: date-time */
+            at: string;
+            /** @description Operation of this interface */
+            did: string;
+            /** Format: int64 */
+            id: number;
+            /** @description Of the thing it was done to; empty for none */
+            kind: string;
+            /** @description As it was then */
+            name: string;
+            /**
+             * Format: int64
+             * @description 0: nobody was signed in
+             */
+            person: number;
+            /**
+             * Format: int64
+             * @description 0: the studio's
+             */
+            project: number;
+            /**
+             * Format: int64
+             * @description Of the answer, as HTTP
+             */
+            status: number;
+            /**
+             * Format: int64
+             * @description Its number
+             */
+            thing: number;
         };
         "Deliver-againRequest": {
             /**
@@ -1964,6 +2024,11 @@ export interface components {
             /** @description On it, in the world, metres */
             point: number[];
         };
+        Invitation: {
+            token: string;
+            /** Format: date-time */
+            until: string;
+        };
         Item: {
             finish: components["schemas"]["Finish"];
             group: string;
@@ -2303,9 +2368,13 @@ export interface components {
         Me: {
             /** Format: int64 */
             id: number;
+            /** @description They may set the first password */
+            leads: boolean;
             name: string;
-            /** @description Whom this browser may act as */
-            others: components["schemas"]["Acquainted"][];
+            /** @description Nobody has a password: whoever opens the page on this machine is the first person */
+            open: boolean;
+            /** @description Whom this browser may act as; nobody once people sign in */
+            others: components["schemas"]["PersonLine"][];
             roles: components["schemas"]["ProjectRole"][];
         };
         Middle: {
@@ -2514,6 +2583,13 @@ export interface components {
             name: string;
             /** @enum {string} */
             role: "lead" | "td" | "artist" | "reviewer";
+        };
+        PersonLine: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description In any project, the highest first */
+            roles: string[];
         };
         Picture: {
             name: string;
@@ -3393,6 +3469,48 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    "list-audit": {
+        parameters: {
+            query?: {
+                /** @description 0: all that who asks leads */
+                project?: number;
+                /** @description 0: anybody */
+                person?: number;
+                /** @description Operation of this interface; empty: any */
+                did?: string;
+                /** @description RFC 3339 */
+                from?: string;
+                /** @description RFC 3339, exclusive */
+                to?: string;
+                /** @description Number of a line: only earlier ones */
+                before?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deed"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-import": {
         parameters: {
             query?: never;
@@ -4449,6 +4567,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "invite-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"];
+                };
             };
             /** @description Error */
             default: {

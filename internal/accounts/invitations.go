@@ -1,0 +1,117 @@
+package accounts
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"time"
+
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+)
+
+// invitationLife is how long a link for a password can be used.
+const invitationLife = 7 * 24 * time.Hour
+
+// Invitation is a link by which somebody sets a password. Its token is told once and kept as
+// its checksum only.
+type Invitation struct {
+	Token string    `json:"token"`
+	Until time.Time `json:"until"`
+}
+
+// newToken draws a token of 128 bits, and tells the checksum that is kept of it.
+func newToken() (token, sum string) {
+	token = rand.Text()
+	return token, sumOf(token)
+}
+
+func sumOf(token string) string {
+	h := sha256.Sum256([]byte(token))
+	return hex.EncodeToString(h[:])
+}
+
+// Invite makes a link by which a person of a project sets a password, the first or a new one
+// for one that was forgotten. Links made for them before end. Somebody who is a lead anywhere
+// gets one from leads of their own projects only: else the lead of a small project could take
+// over a large one.
+func (s *Service) Invite(ctx context.Context, who identity.Actor, project, person int64) (Invitation, error) {
+	if err := s.guard.In(who, identity.EditProject, project); err != nil {
+		return Invitation{}, err
+	}
+	if _, err := s.store.MemberOf(ctx, project, person); err != nil {
+		return Invitation{}, err
+	}
+	closed, err := s.Closed(ctx)
+	if err != nil {
+		return Invitation{}, err
+	}
+	if !closed {
+		return Invitation{}, fmt.Errorf("set a password of your own first: until then nobody needs one: %w", fault.ErrState)
+	}
+	theirs, err := s.store.Actor(ctx, person)
+	if err != nil {
+		return Invitation{}, err
+	}
+	for of := range theirs.Roles {
+		if !who.House && who.Roles[of] != identity.Lead {
+			return Invitation{}, fmt.Errorf("%w: %s belongs to a project that you do not lead", fault.ErrForbidden, theirs.Name)
+		}
+	}
+	return s.invite(ctx, who.ID, person)
+}
+
+func (s *Service) invite(ctx context.Context, maker, person int64) (Invitation, error) {
+	token, sum := newToken()
+	until := s.now().UTC().Add(invitationLife)
+	return Invitation{token, until}, s.store.AddInvitation(ctx, sum, person, maker, until)
+}
+
+// Recover makes such a link for the person of a name, for whoever has the data folder: the way
+// back in for a lead who has forgotten the password.
+func (s *Service) Recover(ctx context.Context, name string) (Invitation, error) {
+	c, err := s.store.CredentialsNamed(ctx, name)
+	if err != nil {
+		return Invitation{}, err
+	}
+	return s.invite(ctx, c.Person, c.Person)
+}
+
+// errSpent does not tell a link that has been used from one that never was.
+var errSpent = fault.Bad("This link is no longer good; ask a lead for another one")
+
+// Invited tells whose link a token is.
+func (s *Service) Invited(ctx context.Context, address, token string) (name string, err error) {
+	if err := s.tries.allow(address, "invitation"+address); err != nil {
+		return "", err
+	}
+	p, err := s.store.Invited(ctx, sumOf(token), s.now().UTC())
+	if errors.Is(err, fault.ErrNotFound) {
+		err = errSpent
+	}
+	return p.Name, err
+}
+
+// Accept sets the password of whom a link invites, and signs them in. A password that is
+// refused leaves the link as it is.
+func (s *Service) Accept(ctx context.Context, address, token, password string) (Session, error) {
+	name, err := s.Invited(ctx, address, token)
+	if err != nil {
+		return Session{}, err
+	}
+	if err := check(name, password); err != nil {
+		return Session{}, err
+	}
+	hash, err := s.hash(ctx, password)
+	if err != nil {
+		return Session{}, err
+	}
+	c, err := s.store.TakeInvitation(ctx, sumOf(token), hash, s.now().UTC())
+	if errors.Is(err, fault.ErrNotFound) {
+		err = errSpent
+	}
+	return Session{c.Person, c.Stamp}, err
+}
