@@ -50,7 +50,7 @@ func TestARoundBetweenTwo(t *testing.T) {
 	who := p.find("input[aria-label='Who has to answer']").MustFocus()
 	who.MustInput("Cora")
 	p.press(p.see(".ant-select-item-option", "Cora Pellam, Reviewer"))
-	p.press(p.see(".ant-modal-footer button", "Make the round"))
+	p.press(p.see(".ant-modal-footer button", "Create round"))
 	p.see("p", "will be asked")
 	p.MustNavigate(s.url + "/runs/1")
 	putUp(p)
@@ -61,7 +61,7 @@ func TestARoundBetweenTwo(t *testing.T) {
 	hers.press(hers.see("button", "Cora Pellam"))
 	hers.see("table a", "Waiting")
 	hers.MustNavigate(s.url + "/jobs/1") // a reviewer looks at tickets and does not change them
-	hers.see("[data-testid=saved]", "to look at")
+	hers.see("[data-testid=saved]", "view only")
 	if !hers.find("[data-testid=run]").MustProperty("disabled").Bool() {
 		t.Error("a reviewer can run jobs")
 	}
@@ -123,12 +123,12 @@ func TestTwoProjects(t *testing.T) {
 	p.press(p.find("button[aria-label='Project First campaign']"))
 	p.press(p.see(".ant-dropdown-menu-item", "New project"))
 	p.fill("Name", "Second campaign")
-	p.press(p.see(".ant-modal-footer button", "Make it"))
+	p.press(p.see(".ant-modal-footer button", "Create project"))
 	p.find("button[aria-label='Project Second campaign']")
 	p.press(p.see("a", "Jobs"))
 	p.see("p", "No job yet")
 	p.MustNavigate(s.url + "/project")
-	p.fill("Name of somebody new", "Juno")
+	p.fill("Name of the new person", "Juno")
 	p.press(p.see("button", "Take into the project"))
 	p.see("b", "Juno")
 

@@ -16,6 +16,7 @@ import (
 var webLayers = map[string][]string{
 	"api":     nil,
 	"shared":  {"api"},
+	"door":    {"api", "shared"},
 	"jobs":    {"api", "shared"},
 	"library": {"api", "shared"},
 	"proof":   {"api", "shared"},
@@ -23,7 +24,7 @@ var webLayers = map[string][]string{
 	"queue":   {"api", "shared"},
 	"rounds":  {"api", "shared"},
 	"scenes":  {"api", "shared"},
-	"app":     {"api", "shared", "jobs", "library", "project", "proof", "queue", "rounds", "scenes"},
+	"app":     {"api", "shared", "door", "jobs", "library", "project", "proof", "queue", "rounds", "scenes"},
 }
 
 var webImport = regexp.MustCompile(`(?:from |import |import\()"(\.[^"]+)"`)

@@ -1,4 +1,4 @@
-import { QueryClient, useMutation, useQueryClient } from "@tanstack/react-query";
+import { QueryCache, QueryClient, useMutation, useQueryClient } from "@tanstack/react-query";
 import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
@@ -42,8 +42,23 @@ export async function take<T>(call: Promise<{ data?: T; error?: unknown; respons
   return answer.data;
 }
 
-export const queryClient = new QueryClient({
-  defaultOptions: { queries: { staleTime: 5000, retry: 1, refetchOnWindowFocus: true } },
+/** A session that has ended shows by whatever is asked next; who acts is asked anew then. */
+const queryCache = new QueryCache({
+  onError: (e, query) => {
+    if (e instanceof ApiError && e.status === 401 && query.queryKey[0] !== "me")
+      void queryClient.resetQueries({ queryKey: ["me"] });
+  },
+});
+
+export const queryClient: QueryClient = new QueryClient({
+  queryCache,
+  defaultOptions: {
+    queries: {
+      staleTime: 5000,
+      retry: (n, e) => n < 1 && !(e instanceof ApiError && e.status === 401),
+      refetchOnWindowFocus: true,
+    },
+  },
 });
 
 /** useChange is a mutation after which the named queries are asked again. */

@@ -13,18 +13,6 @@ export const roleWords: Record<Role, string> = { lead: "Lead", td: "TD", artist:
 
 export const useMe = () => useQuery({ queryKey: ["me"], queryFn: () => take(api.GET("/api/me")), staleTime: Infinity });
 
-/** actAs has this browser act as somebody from now on; every page is made anew for them. */
-export async function actAs(person: number) {
-  await take(
-    fetch("/api/me", {
-      method: "PUT",
-      headers: { "Content-Type": "application/json" },
-      body: JSON.stringify({ person }),
-    }).then(async (response) => ({ data: response.ok ? true : undefined, error: await response.text(), response })),
-  );
-  location.assign("/");
-}
-
 export const useProjects = () => useQuery({ queryKey: ["projects"], queryFn: () => take(api.GET("/api/projects")) });
 
 const useChosen = create<{ id: number }>()(persist(() => ({ id: 0 }), { name: "project" }));

@@ -1,5 +1,7 @@
-import { lazy } from "react";
+import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes } from "react-router";
+import { ApiError } from "../api/http";
+import { useMe } from "../api/projects";
 import { Frame } from "./Frame";
 import bits from "../shared/bits.module.css";
 
@@ -15,23 +17,36 @@ const QueuePage = lazy(() => import("../queue/QueuePage").then((m) => ({ default
 const ProjectPage = lazy(() => import("../project/ProjectPage").then((m) => ({ default: m.ProjectPage })));
 const LibraryPage = lazy(() => import("../library/LibraryPage").then((m) => ({ default: m.LibraryPage })));
 
+const SignInPage = lazy(() => import("../door/SignInPage").then((m) => ({ default: m.SignInPage })));
+const InvitedPage = lazy(() => import("../door/InvitedPage").then((m) => ({ default: m.InvitedPage })));
+
+/** Inside is what people see who are signed in. */
+function Inside() {
+  const me = useMe();
+  if (me.error instanceof ApiError && me.error.status === 401) return <SignInPage />;
+  return <Frame />;
+}
+
 export function Pages() {
   return (
-    <Routes>
-      <Route element={<Frame />}>
-        <Route index element={<Navigate to="/board" replace />} />
-        <Route path="board" element={<BoardPage />} />
-        <Route path="rounds/:id" element={<RoundPage />} />
-        <Route path="scenes" element={<ScenesPage />} />
-        <Route path="scenes/:id" element={<ScenePage />} />
-        <Route path="jobs" element={<JobsPage />} />
-        <Route path="jobs/:id" element={<JobPage />} />
-        <Route path="runs/:id" element={<ProofPage />} />
-        <Route path="queue" element={<QueuePage />} />
-        <Route path="library" element={<LibraryPage />} />
-        <Route path="project" element={<ProjectPage />} />
-        <Route path="*" element={<div className={bits.empty}>There is nothing at this address.</div>} />
-      </Route>
-    </Routes>
+    <Suspense fallback={null}>
+      <Routes>
+        <Route path="invited" element={<InvitedPage />} />
+        <Route element={<Inside />}>
+          <Route index element={<Navigate to="/board" replace />} />
+          <Route path="board" element={<BoardPage />} />
+          <Route path="rounds/:id" element={<RoundPage />} />
+          <Route path="scenes" element={<ScenesPage />} />
+          <Route path="scenes/:id" element={<ScenePage />} />
+          <Route path="jobs" element={<JobsPage />} />
+          <Route path="jobs/:id" element={<JobPage />} />
+          <Route path="runs/:id" element={<ProofPage />} />
+          <Route path="queue" element={<QueuePage />} />
+          <Route path="library" element={<LibraryPage />} />
+          <Route path="project" element={<ProjectPage />} />
+          <Route path="*" element={<div className={bits.empty}>There is nothing at this address.</div>} />
+        </Route>
+      </Routes>
+    </Suspense>
   );
 }

@@ -47,7 +47,7 @@ export function ProjectSwitch() {
       {naming && (
         <NameDialog
           title="New project"
-          ok="Make it"
+          ok="Create project"
           cancel={() => setNaming(false)}
           done={(name) => {
             setNaming(false);

@@ -1,6 +1,9 @@
 import { UserOutlined } from "@ant-design/icons";
 import { App, Button, Popover } from "antd";
-import { actAs, roleWords, useMe, useProject } from "../api/projects";
+import { useState } from "react";
+import { actAs, signOut } from "../api/doors";
+import { roleWords, useMe, useProject } from "../api/projects";
+import { PasswordDialog } from "./PasswordDialog";
 import styles from "./Who.module.css";
 
 /** Who says who acts. As long as nobody has a password, the page is anybody's. */
@@ -8,39 +11,69 @@ export function Who() {
   const me = useMe().data;
   const project = useProject();
   const { message } = App.useApp();
+  const [open, setOpen] = useState(false);
+  const [asking, setAsking] = useState(false);
   if (!me) return null;
   const role = project && me.roles.find((r) => r.project === project.id)?.role;
+  const wrong = (e: Error) => void message.error(e.message);
+  const ask = () => {
+    setOpen(false);
+    setAsking(true);
+  };
   return (
-    <Popover
-      trigger="click"
-      placement="bottomRight"
-      content={
-        <div className={styles.people}>
-          <p className="faint">
-            Nobody has a password yet: who opens this page on this machine is signed in as {me.others[0]?.name}. See the
-            project as somebody else:
-          </p>
-          {me.others.map((p) => (
-            <button
-              key={p.id}
-              className={styles.person}
-              aria-pressed={p.id === me.id}
-              onClick={() => void actAs(p.id).catch((e: Error) => void message.error(e.message))}
-            >
-              <span>{p.name}</span>
-              <span className="faint">
-                {p.roles.map((r) => roleWords[r as keyof typeof roleWords]).join(", ") || "in no project"}
-                {p.id === me.id && " · now"}
-              </span>
-            </button>
-          ))}
-        </div>
-      }
-    >
-      <Button type="text" size="small" icon={<UserOutlined />}>
-        {me.name}
-        {role && <span className="faint">{roleWords[role]}</span>}
-      </Button>
-    </Popover>
+    <>
+      <Popover
+        trigger="click"
+        placement="bottomRight"
+        open={open}
+        onOpenChange={setOpen}
+        content={
+          <div className={styles.people}>
+            {me.open ? (
+              <>
+                <p className="faint">
+                  Nobody has a password yet: who opens this page on this machine is signed in as {me.others[0]?.name}.
+                  See the project as somebody else:
+                </p>
+                {me.others.map((p) => (
+                  <button
+                    key={p.id}
+                    className={styles.person}
+                    aria-pressed={p.id === me.id}
+                    onClick={() => void actAs(p.id).catch(wrong)}
+                  >
+                    <span>{p.name}</span>
+                    <span className="faint">
+                      {p.roles.map((r) => roleWords[r as keyof typeof roleWords]).join(", ") || "in no project"}
+                      {p.id === me.id && " · now"}
+                    </span>
+                  </button>
+                ))}
+                {me.leads && (
+                  <Button size="small" onClick={ask}>
+                    Set the first password
+                  </Button>
+                )}
+              </>
+            ) : (
+              <>
+                <Button size="small" onClick={ask}>
+                  Change password
+                </Button>
+                <Button size="small" onClick={() => void signOut().catch(wrong)}>
+                  Sign out
+                </Button>
+              </>
+            )}
+          </div>
+        }
+      >
+        <Button type="text" size="small" icon={<UserOutlined />}>
+          {me.name}
+          {role && <span className="faint">{roleWords[role]}</span>}
+        </Button>
+      </Popover>
+      {asking && <PasswordDialog me={me} close={() => setAsking(false)} />}
+    </>
   );
 }

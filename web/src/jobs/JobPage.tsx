@@ -92,7 +92,7 @@ function Job({ id }: { id: number }) {
           <span className="faint">Jobs / {scene.data.scene.name} /</span>
           <h1>{t.job.data.name}</h1>
           <span className={bits.stamp} data-testid="saved">
-            {may ? savedWords[t.saved] : "to look at"}
+            {may ? savedWords[t.saved] : "view only"}
           </span>
           <UndoButtons depth={t.depth} undo={t.editor.undo} redo={t.editor.redo} />
         </Where>

@@ -1,4 +1,4 @@
-import { App, Button, Input, Select } from "antd";
+import { App, Button, Input, Segmented, Select } from "antd";
 import { useState } from "react";
 import { useChange } from "../api/http";
 import {
@@ -16,7 +16,10 @@ import {
   type Role,
 } from "../api/projects";
 import { NameDialog } from "../shared/NameDialog";
+import { useAddress } from "../shared/useAddress";
 import { Where } from "../shared/Where";
+import { Audit } from "./Audit";
+import { PasswordLink } from "./PasswordLink";
 import bits from "../shared/bits.module.css";
 import lists from "../shared/lists.module.css";
 import styles from "./ProjectPage.module.css";
@@ -44,6 +47,8 @@ export function ProjectPage() {
   const change = useChange(changeProject, [["projects"]]);
   const [naming, setNaming] = useState(false);
   const leads = useMay(project?.id, "change projects");
+  const [query, put] = useAddress();
+  const audit = leads && query.get("show") === "audit";
   if (!project) return <div className={bits.empty}>You are in no project yet: its lead takes people in.</div>;
   return (
     <div className={lists.page}>
@@ -74,10 +79,35 @@ export function ProjectPage() {
           {people.error.message}
         </div>
       )}
-      {people.data?.map((p) => (
-        <PersonRow key={p.id} project={project.id} person={p} leads={leads} mine={p.id === me?.id} />
-      ))}
-      {leads && <NewPerson project={project.id} />}
+      {leads && (
+        <Segmented
+          size="small"
+          aria-label="About the project"
+          value={audit ? "audit" : "people"}
+          onChange={(v) => put({ show: v === "audit" ? v : null })}
+          options={[
+            { value: "people", label: "People" },
+            { value: "audit", label: "Audit trail" },
+          ]}
+        />
+      )}
+      {audit ? (
+        <Audit key={project.id} project={project.id} />
+      ) : (
+        <>
+          {people.data?.map((p) => (
+            <PersonRow
+              key={p.id}
+              project={project.id}
+              person={p}
+              leads={leads}
+              mine={p.id === me?.id}
+              links={leads && me?.open === false}
+            />
+          ))}
+          {leads && <NewPerson project={project.id} />}
+        </>
+      )}
       {naming && (
         <NameDialog
           title={`Rename ${project.name}`}
@@ -99,11 +129,13 @@ function PersonRow({
   person,
   leads,
   mine,
+  links,
 }: {
   project: number;
   person: Person;
   leads: boolean;
   mine: boolean;
+  links: boolean;
 }) {
   const { message } = App.useApp();
   const fail = { onError: (e: Error) => void message.error(e.message) };
@@ -137,9 +169,10 @@ function PersonRow({
             Rename
           </Button>
         )}
+        {links && !mine && <PasswordLink project={project} person={person} />}
         {leads && (
           <Button size="small" type="text" onClick={() => remove.mutate({ id: project, person: person.id }, fail)}>
-            Take out of the project
+            Take out
           </Button>
         )}
       </span>
@@ -179,7 +212,7 @@ function NewPerson({ project }: { project: number }) {
     >
       <Input
         size="small"
-        aria-label="Name of somebody new"
+        aria-label="Name of the new person"
         placeholder="Name"
         value={name}
         maxLength={120}

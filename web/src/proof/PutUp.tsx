@@ -3,8 +3,18 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useChange } from "../api/http";
 import { useMay } from "../api/projects";
-import { putUp, useBoard } from "../api/rounds";
+import { putUp, useBoard, type Round } from "../api/rounds";
 import { bestOf, type RunDetail } from "../api/runs";
+
+/** likely is the open round that a run belongs into: that which shows its view already, or is of its kind. */
+function likely(rounds: Round[], { run }: RunDetail): Round | undefined {
+  const open = rounds.filter((r) => !r.blocked);
+  return (
+    open.findLast((r) => r.proofs.some((p) => p.view === run.view)) ??
+    open.find((r) => (r.kind === "clay") === (run.surface === "clay")) ??
+    open[0]
+  );
+}
 
 /** PutUp puts a proof up in a round, to be approved. */
 export function PutUp({ run, pass }: { run: RunDetail; pass: RunDetail["passes"][number] }) {
@@ -20,7 +30,7 @@ export function PutUp({ run, pass }: { run: RunDetail; pass: RunDetail["passes"]
   const [passes, setPasses] = useState<string[]>([]);
   const ended = run.run.state === "done" || run.run.state === "kept";
   if (!ended || !may) return null;
-  const chosen = round ?? rounds.find((r) => !r.blocked)?.id;
+  const chosen = round ?? likely(rounds, run)?.id;
   const start = () => {
     // What is looked at is judged; of a picture that is finished and in clay, both are seen.
     setPasses([...new Set([pass.data ? bestOf(run) : pass.key])]);
@@ -48,7 +58,7 @@ export function PutUp({ run, pass }: { run: RunDetail; pass: RunDetail["passes"]
         }
       >
         {rounds.length === 0 ? (
-          <p>No round is open. Make one on the board first.</p>
+          <p>No round is open. Create one on the board first.</p>
         ) : (
           <>
             <p className="faint">

@@ -56,7 +56,7 @@ export function BoardPage() {
         <RoundForm
           project={project.id}
           title={`Round ${rounds.length + 1}`}
-          ok="Make the round"
+          ok="Create round"
           first={rounds.length === 0}
           busy={make.isPending}
           was={{

@@ -58,7 +58,7 @@ export function RoundForm({ project, title, ok, was, first, busy, done, cancel }
         </Form.Item>
         {!first && (
           <Checkbox checked={t.needs} onChange={(e) => put({ needs: e.target.checked })}>
-            Needs the round before approved
+            Needs the previous round approved
           </Checkbox>
         )}
       </Form>

@@ -98,7 +98,7 @@ function Scene({ id }: { id: number }) {
         <h1>{s.scene.name}</h1>
         <span className={bits.stamp}>{count(s.parts.filter((x) => !x.staged).length, "part")}</span>
         <span className={bits.stamp} data-testid="saved">
-          {may ? savedWords[bench.saved] : "to look at"}
+          {may ? savedWords[bench.saved] : "view only"}
         </span>
         <UndoButtons depth={bench.depth} undo={bench.undo} redo={bench.redo} />
       </Where>
