@@ -10,6 +10,7 @@ import (
 
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
+	"amberproof/internal/secrets"
 	"amberproof/internal/store"
 )
 
@@ -17,15 +18,14 @@ import (
 type Service struct {
 	store  *store.Store
 	guard  identity.Guard
-	hashes chan struct{} // one entry for each password that is being hashed
-	tries  *tries
+	tries  *secrets.Tries
 	closed atomic.Bool // somebody has a password; that never ends
 	now    func() time.Time
 }
 
 // New makes a service.
 func New(st *store.Store, guard identity.Guard) *Service {
-	return &Service{store: st, guard: guard, hashes: make(chan struct{}, mostHashes), tries: newTries(), now: time.Now}
+	return &Service{store: st, guard: guard, tries: secrets.NewTries(), now: time.Now}
 }
 
 // first is the person that the page opens for as shipped: whoever sits at this machine.

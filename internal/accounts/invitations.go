@@ -2,15 +2,13 @@ package accounts
 
 import (
 	"context"
-	"crypto/rand"
-	"crypto/sha256"
-	"encoding/hex"
 	"errors"
 	"fmt"
 	"time"
 
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
+	"amberproof/internal/secrets"
 )
 
 // invitationLife is how long a link for a password can be used.
@@ -21,17 +19,6 @@ const invitationLife = 7 * 24 * time.Hour
 type Invitation struct {
 	Token string    `json:"token"`
 	Until time.Time `json:"until"`
-}
-
-// newToken draws a token of 128 bits, and tells the checksum that is kept of it.
-func newToken() (token, sum string) {
-	token = rand.Text()
-	return token, sumOf(token)
-}
-
-func sumOf(token string) string {
-	h := sha256.Sum256([]byte(token))
-	return hex.EncodeToString(h[:])
 }
 
 // Invite makes a link by which a person of a project sets a password, the first or a new one
@@ -65,7 +52,7 @@ func (s *Service) Invite(ctx context.Context, who identity.Actor, project, perso
 }
 
 func (s *Service) invite(ctx context.Context, maker, person int64) (Invitation, error) {
-	token, sum := newToken()
+	token, sum := secrets.NewToken()
 	until := s.now().UTC().Add(invitationLife)
 	return Invitation{token, until}, s.store.AddInvitation(ctx, sum, person, maker, until)
 }
@@ -85,10 +72,10 @@ var errSpent = fault.Bad("This link is no longer good; ask a lead for another on
 
 // Invited tells whose link a token is.
 func (s *Service) Invited(ctx context.Context, address, token string) (name string, err error) {
-	if err := s.tries.allow(address, "invitation"+address); err != nil {
+	if err := s.tries.Allow(address, "invitation"+address); err != nil {
 		return "", err
 	}
-	p, err := s.store.Invited(ctx, sumOf(token), s.now().UTC())
+	p, err := s.store.Invited(ctx, secrets.Sum(token), s.now().UTC())
 	if errors.Is(err, fault.ErrNotFound) {
 		err = errSpent
 	}
@@ -105,11 +92,11 @@ func (s *Service) Accept(ctx context.Context, address, token, password string) (
 	if err := check(name, password); err != nil {
 		return Session{}, err
 	}
-	hash, err := s.hash(ctx, password)
+	hash, err := secrets.Hash(ctx, password)
 	if err != nil {
 		return Session{}, err
 	}
-	c, err := s.store.TakeInvitation(ctx, sumOf(token), hash, s.now().UTC())
+	c, err := s.store.TakeInvitation(ctx, secrets.Sum(token), hash, s.now().UTC())
 	if errors.Is(err, fault.ErrNotFound) {
 		err = errSpent
 	}

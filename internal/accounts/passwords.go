@@ -7,43 +7,28 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"github.com/alexedwards/argon2id"
-
 	"amberproof/core/names"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
+	"amberproof/internal/secrets"
 	"amberproof/internal/store"
 )
 
-// hashing is argon2id with the least that OWASP advises (Password Storage Cheat Sheet, 2024):
-// 19 MiB, two passes.
-var hashing = &argon2id.Params{Memory: 19 * 1024, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
-
-// mostHashes is how many passwords are hashed at once: each takes memory and a core.
-const mostHashes = 2
-
-// Limits of passwords.
-const (
-	leastPassword = 10  // letters
-	mostPassword  = 200 // bytes
-)
+// leastPassword is how long a password is at least.
+const leastPassword = 10 // letters
 
 var errNotOpen = fmt.Errorf("%w: people have passwords; sign in as who you are", fault.ErrForbidden)
 
 // errWrong does not tell whether there is such a person.
 var errWrong = fault.Bad("The name or the password is wrong")
 
-// nobodys is what a password is compared with where there is no such person, so that both
-// take the same time.
-var nobodys, _ = argon2id.CreateHash("nobody has this password", hashing)
-
 // check refuses passwords that are easily found.
 func check(name, password string) error {
 	switch {
 	case utf8.RuneCountInString(password) < leastPassword:
 		return fault.Bad("A password has at least %d letters", leastPassword)
-	case len(password) > mostPassword:
-		return fault.Bad("A password has at most %d bytes", mostPassword)
+	case len(password) > secrets.Longest:
+		return fault.Bad("A password has at most %d bytes", secrets.Longest)
 	case strings.Contains(names.Fold(password), names.Fold(name)):
 		return fault.Bad("A password does not contain the name")
 	case len(strings.Trim(password, password[:1])) == 0:
@@ -52,41 +37,11 @@ func check(name, password string) error {
 	return nil
 }
 
-// inTurn has f run while few others do.
-func (s *Service) inTurn(ctx context.Context, f func() error) error {
-	select {
-	case <-ctx.Done():
-		return ctx.Err()
-	case s.hashes <- struct{}{}:
-	}
-	defer func() { <-s.hashes }()
-	return f()
-}
-
-func (s *Service) hash(ctx context.Context, password string) (hash string, err error) {
-	err = s.inTurn(ctx, func() error {
-		hash, err = argon2id.CreateHash(password, hashing)
-		return err
-	})
-	return hash, err
-}
-
-func (s *Service) matches(ctx context.Context, password, hash string) (ok bool, err error) {
-	if len(password) > mostPassword {
-		return false, nil
-	}
-	err = s.inTurn(ctx, func() error {
-		ok, err = argon2id.ComparePasswordAndHash(password, hash)
-		return err
-	})
-	return ok, err
-}
-
 // SignIn checks a name and a password. An error wraps fault.Input if they do not belong
 // together, or is a fault.Slow where the name or the address has tried too often.
 func (s *Service) SignIn(ctx context.Context, address, name, password string) (Session, error) {
 	name = names.Text(name)
-	if err := s.tries.allow(address, names.Fold(name)); err != nil {
+	if err := s.tries.Allow(address, names.Fold(name)); err != nil {
 		return Session{}, err
 	}
 	c, err := s.store.CredentialsNamed(ctx, name)
@@ -95,16 +50,16 @@ func (s *Service) SignIn(ctx context.Context, address, name, password string) (S
 	}
 	hash := c.Password
 	if hash == "" {
-		hash = nobodys
+		hash = secrets.Nobodys
 	}
-	ok, err := s.matches(ctx, password, hash)
+	ok, err := secrets.Matches(ctx, password, hash)
 	if err != nil {
 		return Session{}, err
 	}
 	if !ok || c.Password == "" {
 		return Session{}, errWrong
 	}
-	s.tries.forget(names.Fold(name))
+	s.tries.Forget(names.Fold(name))
 	return Session{c.Person, c.Stamp}, nil
 }
 
@@ -129,7 +84,7 @@ func (s *Service) SetPassword(ctx context.Context, who identity.Actor, address, 
 	if err := check(who.Name, password); err != nil {
 		return Session{}, err
 	}
-	hash, err := s.hash(ctx, password)
+	hash, err := secrets.Hash(ctx, password)
 	if err != nil {
 		return Session{}, err
 	}
@@ -139,15 +94,15 @@ func (s *Service) SetPassword(ctx context.Context, who identity.Actor, address, 
 
 // confirm checks the password that somebody has.
 func (s *Service) confirm(ctx context.Context, c *store.Credentials, address, was string) error {
-	if err := s.tries.allow(address, fmt.Sprint("person ", c.Person)); err != nil {
+	if err := s.tries.Allow(address, fmt.Sprint("person ", c.Person)); err != nil {
 		return err
 	}
-	ok, err := s.matches(ctx, was, c.Password)
+	ok, err := secrets.Matches(ctx, was, c.Password)
 	if err == nil && !ok {
 		err = fault.Bad("The password that was is wrong")
 	}
 	if err == nil {
-		s.tries.forget(fmt.Sprint("person ", c.Person))
+		s.tries.Forget(fmt.Sprint("person ", c.Person))
 	}
 	return err
 }

@@ -12,6 +12,7 @@ import (
 	"amberproof/internal/accounts"
 	"amberproof/internal/budget"
 	"amberproof/internal/farm"
+	"amberproof/internal/guests"
 	"amberproof/internal/identity"
 	"amberproof/internal/jobs"
 	"amberproof/internal/library"
@@ -29,6 +30,7 @@ import (
 type App struct {
 	Projects *projects.Service
 	Accounts *accounts.Service
+	Guests   *guests.Service
 	Scenes   *scenes.Service
 	Jobs     *jobs.Service
 	Proofs   *proofs.Service
@@ -77,6 +79,7 @@ func New(o Options) *App {
 		Open: o.Open, Watch: watch,
 	})
 	a.Review = review.New(o.Store, o.Files, guard, a.Proofs, a.Runs)
+	a.Guests = guests.New(o.Store, guard, a.Review)
 	a.Live = live.New(a.Scenes, shares.Live, cmp.Or(o.LivePixels, live.DefaultPixels), a.Proofs.Busy)
 	a.Library = library.New(o.Store, guard)
 	return a

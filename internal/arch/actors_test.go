@@ -16,6 +16,8 @@ var forNobody = map[string]string{
 	"Accounts.SignIn":  "of whoever gives the password",
 	"Accounts.Invited": "of whoever has the link",
 	"Accounts.Accept":  "of whoever has the link",
+	"Guests.Open":      "of whoever has the link",
+	"Guests.Enter":     "finds out who looks",
 	"Accounts.Done":    "the audit trail is of everybody",
 	"Accounts.Of":      "the audit trail is of everybody",
 	"Runs.Count":       "numbers of all runs, for whoever watches the server",
@@ -60,6 +62,9 @@ func takesActor(t *testing.T, path string) map[string]bool {
 			out[m.Name.Name] = false
 			for _, p := range m.Type.Params.List {
 				if s, ok := p.Type.(*ast.SelectorExpr); ok && s.Sel.Name == "Actor" {
+					out[m.Name.Name] = true
+				}
+				if isPointerTo(p.Type, "Guest") { // who looks by a link, for one of those who are asked
 					out[m.Name.Name] = true
 				}
 			}

@@ -4,7 +4,6 @@
 package frozen
 
 import (
-	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -15,8 +14,6 @@ import (
 	"io"
 	"os"
 	"path/filepath"
-
-	"golang.org/x/image/draw"
 
 	"amberproof/core/finish"
 	"amberproof/core/imageio"
@@ -53,7 +50,9 @@ type Pass struct {
 	Title string `json:"title"`
 	Data  bool   `json:"data"` // numbers that are not light: no display transform
 	File
-	Small string `json:"small"`
+	Small       string `json:"small"`
+	SmallSHA256 string `json:"smallSha256,omitempty"` // proofs of form 1 do not know, and have nothing for a screen
+	Screen      *File  `json:"screen,omitempty"`
 }
 
 // File is a file of a proof.
@@ -71,9 +70,6 @@ type Shown struct {
 
 // document is the name of the file that says what a proof is.
 const document = "proof.json"
-
-// SmallSide is the longer side of a small picture, pixels.
-const SmallSide = 480
 
 // Write writes a proof into a folder of root named by its checksum, which it returns; its
 // Passes are filled in from the pictures, and Places from places, which may be nil. The same
@@ -101,7 +97,7 @@ func Write(ctx context.Context, root string, p *Proof, pictures []Shown, places 
 		doc := ticket.Encode(p)
 		h := sha256.Sum256(doc)
 		sum = hex.EncodeToString(h[:])
-		_, _, err := whole.File(filepath.Join(making, document), func(w io.Writer) error { _, err := w.Write(doc); return err })
+		_, err := put(making, document, doc)
 		return sum, err
 	})
 	if errors.Is(err, whole.ErrExists) {
@@ -127,10 +123,22 @@ func (p *Proof) write(making string, n int, v *Shown) (Pass, error) {
 	if err != nil {
 		return pass, err
 	}
-	_, _, err = whole.File(filepath.Join(making, pass.Small), func(w io.Writer) error {
-		return imageio.WritePNG(w, Smaller(p.Resolved.Ticket.Finish().Shown(kept), SmallSide))
-	})
-	return pass, err
+	shown := p.Resolved.Ticket.Finish().Shown(kept)
+	small, err1 := PNG(Smaller(shown, SmallSide))
+	screen, err2 := JPEG(Smaller(shown, ScreenSide))
+	if err := errors.Join(err1, err2); err != nil {
+		return pass, err
+	}
+	kept1, err1 := put(making, pass.Small, small)
+	kept2, err2 := put(making, fmt.Sprintf("%d-screen.jpg", n), screen)
+	pass.SmallSHA256, pass.Screen = kept1.SHA256, &kept2
+	return pass, errors.Join(err1, err2)
+}
+
+func put(dir, name string, b []byte) (f File, err error) {
+	f.File = name
+	f.Bytes, f.SHA256, err = whole.File(filepath.Join(dir, name), func(w io.Writer) error { _, err := w.Write(b); return err })
+	return f, err
 }
 
 // exr lays a picture out as a file.
@@ -195,13 +203,13 @@ func (p *Proof) Pass(key string) (*Pass, error) {
 	return nil, fmt.Errorf("pass %q of the proof: %w", key, fault.ErrNotFound)
 }
 
-// read reads a file from a proof's folder, and checks it.
+// read reads a file from a proof's folder, and checks it where its checksum is known.
 func (f *File) read(dir string) ([]byte, error) {
 	b, err := os.ReadFile(filepath.Join(dir, f.File))
 	if err != nil {
 		return nil, fmt.Errorf("the files of the proof are gone from the data folder: %w", err)
 	}
-	if h := sha256.Sum256(b); hex.EncodeToString(h[:]) != f.SHA256 {
+	if h := sha256.Sum256(b); f.SHA256 != "" && hex.EncodeToString(h[:]) != f.SHA256 {
 		return nil, ErrDamaged
 	}
 	return b, nil
@@ -236,28 +244,4 @@ func Picture(dir string, pass *Pass) (*finish.Picture, error) {
 		}
 	}
 	return v, nil
-}
-
-// SmallPicture is a pass as it is displayed, small, as PNG.
-func SmallPicture(dir string, pass *Pass) ([]byte, error) {
-	return os.ReadFile(filepath.Join(dir, pass.Small))
-}
-
-// Smaller is a displayed picture whose longer side has at most so many pixels.
-func Smaller(img *image.NRGBA, side int) *image.NRGBA {
-	w, h := img.Rect.Dx(), img.Rect.Dy()
-	most := max(w, h)
-	if most <= side {
-		return img
-	}
-	out := image.NewNRGBA(image.Rect(0, 0, max(1, (w*side+most/2)/most), max(1, (h*side+most/2)/most)))
-	draw.BiLinear.Scale(out, out.Rect, img, img.Rect, draw.Src, nil) // shrinking, it is the mean over what a pixel covers
-	return out
-}
-
-// PNG packs a displayed picture.
-func PNG(img image.Image) ([]byte, error) {
-	var b bytes.Buffer
-	err := imageio.WritePNG(&b, img)
-	return b.Bytes(), err
 }

@@ -1,6 +1,7 @@
 package frozen
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"image"
@@ -77,7 +78,7 @@ func TestWhatIsWrittenIsRead(t *testing.T) {
 				t.Errorf("pass %d, pixel %d: %v, not %v", i, k, v.R[k], x)
 			}
 		}
-		if png, err := SmallPicture(dir, pass); err != nil || len(png) == 0 {
+		if png, err := Packed(dir, pass, SmallSide, false); err != nil || len(png) == 0 {
 			t.Errorf("small: %v", err)
 		}
 	}
@@ -190,5 +191,67 @@ func TestSmaller(t *testing.T) {
 	}
 	if thin := Smaller(image.NewNRGBA(image.Rect(0, 0, 9000, 1)), 10); thin.Rect.Dy() != 1 {
 		t.Errorf("a line has %v", thin.Rect)
+	}
+}
+
+// What is packed for a screen is at hand; other sizes are not.
+func TestPacked(t *testing.T) {
+	root := t.TempDir()
+	p, pictures := made()
+	sum, err := Write(t.Context(), root, p, pictures, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		side int
+		jpeg bool
+		kind string
+	}{{SmallSide, false, "png"}, {100, false, "png"}, {ScreenSide, true, "jpeg"}, {1000, true, "jpeg"}, {1000, false, ""}, {5000, true, ""}, {200, true, ""}} {
+		b, err := Packed(filepath.Join(root, sum), &p.Passes[0], c.side, c.jpeg)
+		if err != nil || (b == nil) != (c.kind == "") {
+			t.Errorf("%+v: %d bytes, %v", c, len(b), err)
+			continue
+		}
+		if b != nil {
+			if cfg, kind, err := image.DecodeConfig(bytes.NewReader(b)); err != nil || kind != c.kind || cfg.Width != 3 {
+				t.Errorf("%+v: %s %v %v", c, kind, cfg, err)
+			}
+		}
+	}
+}
+
+// A watermark is all over a picture, dark and light, and leaves what is between.
+func TestMarked(t *testing.T) {
+	img := image.NewNRGBA(image.Rect(0, 0, 600, 400))
+	for i := range img.Pix {
+		img.Pix[i] = 128
+		if i%4 == 3 {
+			img.Pix[i] = 255
+		}
+	}
+	got, err := Marked(img, "Ottilie Harrowgate · 12 March 2031")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, q := range []image.Rectangle{image.Rect(0, 0, 300, 200), image.Rect(300, 0, 600, 200), image.Rect(0, 200, 300, 400), image.Rect(300, 200, 600, 400)} {
+		var dark, light, same int
+		for y := q.Min.Y; y < q.Max.Y; y++ {
+			for x := q.Min.X; x < q.Max.X; x++ {
+				switch v := got.NRGBAAt(x, y).R; {
+				case v < 120:
+					dark++
+				case v > 136:
+					light++
+				case v == 128:
+					same++
+				}
+			}
+		}
+		if n := q.Dx() * q.Dy(); dark < n/200 || light < n/200 || same < n/2 {
+			t.Errorf("in %v: %d dark, %d light, %d as before of %d", q, dark, light, same, n)
+		}
+	}
+	if img.NRGBAAt(10, 10).R != 128 {
+		t.Error("the picture itself was written on")
 	}
 }

@@ -21,6 +21,7 @@ const (
 	RoundKind       Kind = "round"
 	ProofKind       Kind = "proof" // put up in a round
 	RemarkKind      Kind = "remark"
+	LinkKind        Kind = "link" // to a round
 )
 
 // Owners tells to what project a thing belongs and who made it; fault.ErrNotFound where

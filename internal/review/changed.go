@@ -36,10 +36,7 @@ func (s *Service) Compare(ctx context.Context, who identity.Actor, proof int64) 
 	if old == nil {
 		return out, nil
 	}
-	i := slices.IndexFunc(v.all, func(r store.RoundWhole) bool { return r.ID == old.Round })
-	j := judge(&v.all[i])
-	was := v.proof(&v.all[i], &j, old)
-	out.Before, out.Round = &was, v.all[i].Number
+	out.Before, out.Round = v.earlier(old)
 	a, err := frozen.Read(s.files.Proofs(), old.SHA256)
 	if err != nil {
 		return out, err
@@ -59,6 +56,29 @@ func (s *Service) Compare(ctx context.Context, who identity.Actor, proof int64) 
 	}
 	out.Known, out.Parts = true, partWords(surface.Changes(then.Parts, now.Parts))
 	return out, nil
+}
+
+// Before is the same view as it was put up before, and the number of its round; nil where a
+// proof is the first.
+func (s *Service) Before(ctx context.Context, who identity.Actor, proof int64) (*Proof, int, error) {
+	v, p, err := s.lookedAt(ctx, who, identity.See, proof)
+	if err != nil {
+		return nil, 0, err
+	}
+	old := before(v.all, p)
+	if old == nil {
+		return nil, 0, nil
+	}
+	was, number := v.earlier(old)
+	return was, number, nil
+}
+
+// earlier is a proof as it is shown, and the number of its round.
+func (v *showing) earlier(p *store.Proof) (*Proof, int) {
+	r, _ := v.find(p.ID)
+	j := judge(r)
+	was := v.proof(r, &j, p)
+	return &was, r.Number
 }
 
 // mostNamed is how many parts are named that the same was done to.

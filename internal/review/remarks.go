@@ -41,6 +41,7 @@ type Remark struct {
 	Mine  bool          `json:"mine" doc:"Made by who looks, or names them"`
 	// Settles says that who looks may bring it to another state.
 	Settles bool `json:"settles" doc:"Who looks may say that it is done"`
+	Shared  bool `json:"shared" doc:"Made by somebody who is asked in its round, and seen by whoever looks by a link"`
 }
 
 // RemarkLine is something said in a remark.
@@ -104,6 +105,7 @@ func (v *showing) remark(who identity.Actor, r *store.Remark, in *store.RoundWho
 	out := Remark{
 		ID: r.ID, Number: r.Number, Round: in.Number, Proof: r.Proof, View: on.View, State: r.State, Mark: r.Mark, Seen: unknown,
 		Lines: []RemarkLine{}, Mine: r.Maker == who.ID, Settles: settles(who, r),
+		Shared: slices.ContainsFunc(in.Asked, func(p store.Person) bool { return p.ID == r.Maker }),
 	}
 	if r.Place != nil {
 		out.Part = r.Place.Title

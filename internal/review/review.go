@@ -29,7 +29,9 @@ type Service struct {
 	proofs *proofs.Service
 	runs   *runs.Service
 	places *cache.Cache[string, *surface.Map] // of proofs, by their checksums
-	now    func() time.Time
+	// pictures are packed ones, as they were put up.
+	pictures *cache.Cache[pictureKey, []byte]
+	now      func() time.Time
 }
 
 // placesBytes is how much of them is kept open.
@@ -44,6 +46,7 @@ func New(st *store.Store, files *store.Files, guard identity.Guard, pr *proofs.S
 		}
 		return surface.Bytes(m.W, m.H, len(m.Parts))
 	}, s.readPlaces)
+	s.pictures = cache.New(pictureBytes, func(b []byte) int64 { return int64(len(b)) + 300 }, s.pack)
 	return s
 }
 

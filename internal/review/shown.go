@@ -3,13 +3,10 @@ package review
 import (
 	"context"
 	"fmt"
-	"path/filepath"
 	"slices"
 	"time"
 
-	"amberproof/core/finish"
 	"amberproof/internal/fault"
-	"amberproof/internal/frozen"
 	"amberproof/internal/identity"
 	"amberproof/internal/round"
 	"amberproof/internal/store"
@@ -228,47 +225,4 @@ func (s *Service) Board(ctx context.Context, who identity.Actor, project int64) 
 		b.Next = round.Next(r.Kind, r.Verdict.Approves())
 	}
 	return b, nil
-}
-
-// Seen is how a picture of a proof is looked at; what is nil is as it was put up.
-type Seen struct {
-	Pass string // empty: the first
-	Side int    // of its longer side, pixels at most; 0: all of it
-	Look *finish.Finish
-}
-
-// Picture is a picture of a proof as PNG.
-func (s *Service) Picture(ctx context.Context, who identity.Actor, proof int64, seen Seen) ([]byte, error) {
-	if err := s.guard.May(ctx, who, identity.See, identity.ProofKind, proof); err != nil {
-		return nil, err
-	}
-	p, err := s.store.Proof(ctx, proof)
-	if err != nil {
-		return nil, err
-	}
-	doc, err := frozen.Read(s.files.Proofs(), p.SHA256)
-	if err != nil {
-		return nil, err
-	}
-	pass, err := doc.Pass(seen.Pass)
-	if err != nil {
-		return nil, err
-	}
-	dir := filepath.Join(s.files.Proofs(), p.SHA256)
-	if seen.Look == nil && seen.Side > 0 && seen.Side <= frozen.SmallSide {
-		return frozen.SmallPicture(dir, pass)
-	}
-	picture, err := frozen.Picture(dir, pass)
-	if err != nil {
-		return nil, err
-	}
-	look := doc.Resolved.Ticket.Finish()
-	if seen.Look != nil {
-		look = *seen.Look
-	}
-	img := look.Shown(picture)
-	if seen.Side > 0 {
-		img = frozen.Smaller(img, seen.Side)
-	}
-	return frozen.PNG(img)
 }

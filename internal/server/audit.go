@@ -15,7 +15,8 @@ import (
 // kinds are what the numbers in paths are of, by the word before them.
 var kinds = map[string]identity.Kind{
 	"scenes": identity.SceneKind, "views": identity.ViewKind, "kept": identity.KeptPictureKind, "jobs": identity.JobKind, "runs": identity.RunKind,
-	"rounds": identity.RoundKind, "proofs": identity.ProofKind, "remarks": identity.RemarkKind, "projects": "project",
+	"rounds": identity.RoundKind, "proofs": identity.ProofKind, "remarks": identity.RemarkKind, "links": identity.LinkKind,
+	"projects": "project",
 }
 
 // asksOnly are operations that change nothing although they are posted.
@@ -30,7 +31,8 @@ func init() {
 // past are the names of what is done past the description of the interface.
 var past = map[string]string{
 	"PUT /api/me": "act-as", "PUT /api/session": "sign-in", "DELETE /api/session": "sign-out", "PUT /api/me/password": "set-password",
-	"PUT /api/invitation": "accept-invitation", "POST /api/surrounds": "import-surround", "POST /api/pictures": "import-picture",
+	"PUT /api/invitation": "accept-invitation",
+	"POST /api/link/open": "open-link", "POST /api/surrounds": "import-surround", "POST /api/pictures": "import-picture",
 	"POST /api/scenes": "import-scene",
 }
 
@@ -70,7 +72,7 @@ func (s *Server) record(c *gin.Context) {
 	}
 	ctx := c.Request.Context()
 	d := accounts.Deed{Did: did, Address: c.ClientIP()}
-	if word, _, _ := strings.Cut(strings.TrimPrefix(c.FullPath(), "/api/"), "/"); c.Param("id") != "" {
+	if word, _, _ := strings.Cut(strings.TrimPrefix(strings.Replace(c.FullPath(), guestPath, "/api/", 1), "/api/"), "/"); c.Param("id") != "" {
 		d.Kind, d.Thing = string(kinds[word]), pathID(c)
 		d.Project = s.app.Accounts.Of(ctx, d.Kind, d.Thing) // before it may be gone
 	}

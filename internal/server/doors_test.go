@@ -16,6 +16,7 @@ import (
 
 	"amberproof/core/finish"
 	"amberproof/internal/frozen"
+	"amberproof/internal/guests"
 	"amberproof/internal/identity"
 	"amberproof/internal/review"
 	"amberproof/internal/round"
@@ -30,6 +31,7 @@ import (
 type rule struct {
 	do    identity.Act
 	house bool // of the studio, or a list of what is one's own
+	link  bool // of whoever looks by a link, and of nobody else
 }
 
 var rules = map[string]rule{}
@@ -44,13 +46,16 @@ func init() {
 		identity.EditScenes:  "remove-kept change-scene save-setup take-setup save-view remove-view change-view",
 		identity.EditJobs:    "create-job change-job copy-job save-ticket make-variants",
 		identity.RunJobs:     "start-run deliver-again place-run ask-run",
-		identity.EditRounds:  "make-round withdraw-proof remove-round change-round begin-round put-up",
+		identity.EditRounds:  "make-round withdraw-proof remove-round change-round begin-round put-up list-links make-link revoke-link",
 		identity.Remove:      "remove-job remove-run remove-scene",
 		identity.EditProject: "change-project add-person remove-person set-role invite-person",
 	} {
 		for id := range strings.FieldsSeq(ids) {
 			rules[id] = rule{do: do}
 		}
+	}
+	for id := range strings.FieldsSeq("link-round link-remarks link-remark link-say link-answer link-picture link-original") {
+		rules[id] = rule{do: identity.See, link: true}
 	}
 	for do, ids := range map[identity.Act]string{
 		identity.See: "get-import list-jobs list-library get-library-entry get-library-picture get-me rename-me list-pictures get-small-picture " +
@@ -73,6 +78,7 @@ var pastDescription = map[string]*rule{
 	"DELETE /api/session":                               nil,
 	"POST /api/invitation":                              nil,
 	"PUT /api/invitation":                               nil,
+	"POST /api/link/open":                               nil,
 	"GET /api/live":                                     {do: identity.See, house: true},
 	"POST /api/surrounds":                               {do: identity.EditScenes, house: true},
 	"POST /api/pictures":                                {do: identity.EditScenes, house: true},
@@ -91,6 +97,7 @@ var pastDescription = map[string]*rule{
 type estate struct {
 	*site
 	ids    map[string]int64 // by the first word of a path
+	link   string           // what a page keeps that a link was opened in
 	person int64
 	people map[string]*http.Client // lead, td, artist, reviewer; and a lead of another project
 }
@@ -121,7 +128,9 @@ func estateOf(t *testing.T) *estate {
 	none := []byte("{}")
 	k, err := st.Keep(ctx, 1, store.Kept{Scene: j.Scene, Width: 1, Height: 1, Samples: 1, Camera: none, Setup: none, Ticket: none, Picture: []byte("png")})
 	must(err)
-	rd, err := a.Review.Make(ctx, me, j.Project, review.Terms{Kind: round.Clay, Title: "Clay", Asked: []int64{}})
+	client, err := a.Projects.Join(ctx, me, j.Project, "A client", identity.Reviewer)
+	must(err)
+	rd, err := a.Review.Make(ctx, me, j.Project, review.Terms{Kind: round.Clay, Title: "Clay", Asked: []int64{client.ID}})
 	must(err)
 	sum, err := frozen.Write(ctx, filepath.Join(dir, "proofs"), &frozen.Proof{Window: [4]int{0, 0, 1, 1}, Resolved: ticket.Resolved{Ticket: j.Ticket}},
 		[]frozen.Shown{{Key: "beauty", Title: "Beauty", Picture: &finish.Picture{W: 1, H: 1, R: []float32{1}}}}, nil)
@@ -132,6 +141,12 @@ func estateOf(t *testing.T) *estate {
 	remarks, err := a.Review.Remark(ctx, me, p.ID, review.ToRemark{Mark: round.Mark{Kind: round.Spot, Points: [][2]float64{{0, 0}}}, Words: "x"})
 	must(err)
 	e.ids["remarks"] = remarks[0].ID
+	l, err := a.Guests.Make(ctx, me, rd.ID, guests.Terms{Person: client.ID, Days: 1, Originals: guests.PlainOriginals})
+	must(err)
+	e.ids["links"] = l.ID
+	opened, err := a.Guests.Open(ctx, "here", l.Token, "", "A client")
+	must(err)
+	e.link = opened.Session
 	other, err := a.Projects.Ensure(ctx, me, "Another campaign")
 	must(err)
 	for _, role := range identity.Roles {
@@ -271,7 +286,7 @@ func (e *estate) requests(t *testing.T) []asked {
 	for path, methods := range d.Paths {
 		for method, o := range methods {
 			a := asked{id: o.OperationID, method: strings.ToUpper(method), path: path}
-			first, _, _ := strings.Cut(strings.TrimPrefix(path, "/api/"), "/")
+			first, _, _ := strings.Cut(strings.TrimPrefix(strings.Replace(path, "/link/", "/", 1), "/api/"), "/")
 			a.path = strings.NewReplacer("{id}", fmt.Sprint(e.ids[first]), "{person}", fmt.Sprint(e.person), "{kind}", "clay", "{key}", "x",
 				"{version}", "1", "{intent}", "stop", "{name}", "x", "{sha256}", strings.Repeat("0", 64), "{word}", "x").Replace(path)
 			var query []string
@@ -341,7 +356,7 @@ func TestDoors(t *testing.T) {
 		}
 	}
 	for _, a := range all {
-		if server.AsksOnly(a.id) != (a.method == "POST" && rules[a.id].do == identity.See && !rules[a.id].house) {
+		if server.AsksOnly(a.id) != (a.method == "POST" && rules[a.id].do == identity.See && !rules[a.id].house && !rules[a.id].link) {
 			t.Errorf("%s, %s: what changes something stands in the audit trail, and what asks only does not", a.method, a.id)
 		}
 	}
@@ -353,6 +368,9 @@ func TestDoors(t *testing.T) {
 	// First all that is refused, then what is allowed: that changes things.
 	for _, a := range all {
 		r := rules[a.id]
+		if r.link {
+			continue // see TestDoorsForGuests
+		}
 		status, said := e.send2(t, e.people["stranger"], a.method, a.path, a.body)
 		if !r.house && status != http.StatusNotFound {
 			t.Errorf("a stranger, %s: %d %s", a.id, status, said)
@@ -368,7 +386,7 @@ func TestDoors(t *testing.T) {
 	}
 	for _, a := range all {
 		for _, role := range slices.Backward(identity.Roles) { // the one who may least of those who may
-			if !may(string(role), rules[a.id].do) {
+			if !may(string(role), rules[a.id].do) || rules[a.id].link {
 				continue
 			}
 			status, said := e.send2(t, e.people[string(role)], a.method, a.path, a.body)
@@ -480,6 +498,59 @@ func TestDoorsForTheSignedOut(t *testing.T) {
 		}
 	}
 	t.Error("a password can be tried for ever")
+}
+
+// What is for those who look by a link answers to the bearer of one, and to nobody of the team;
+// the bearer has no way to anything else.
+func TestDoorsForGuests(t *testing.T) {
+	e := estateOf(t)
+	ask := func(c *http.Client, a asked, bearer string) (int, string) {
+		t.Helper()
+		r, err := http.NewRequest(a.method, e.URL+a.path, strings.NewReader(a.body))
+		if err != nil {
+			t.Fatal(err)
+		}
+		r.Header.Set("Content-Type", "application/json")
+		if bearer != "" {
+			r.Header.Set("Authorization", "Bearer "+bearer)
+		}
+		resp, err := c.Do(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer resp.Body.Close()
+		said, err := io.ReadAll(io.LimitReader(resp.Body, 1<<16))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if strings.HasPrefix(a.id, "link-") && (resp.Header.Get("Cache-Control") != "no-store" || resp.Header.Get("Referrer-Policy") != "no-referrer") {
+			t.Errorf("%s leaves something behind: %v", a.id, resp.Header)
+		}
+		return resp.StatusCode, string(said)
+	}
+	if _, err := e.app.Accounts.SetPassword(t.Context(), identity.Actor{ID: 1, Name: "Lead", Roles: map[int64]identity.Role{e.job.Project: identity.Lead}},
+		"here", "", "a lamp in the window"); err != nil {
+		t.Fatal(err)
+	}
+	for _, a := range e.requests(t) {
+		nobody := &http.Client{}
+		if !rules[a.id].link {
+			if status, said := ask(nobody, a, e.link); status != http.StatusUnauthorized {
+				t.Errorf("a guest, %s: %d %s", a.id, status, said)
+			}
+			continue
+		}
+		for _, bearer := range []string{"", "AAAAAAAAAAAAAAAAAAAAAAAAAA", strings.Repeat("A", 10000)} {
+			if status, said := ask(e.people["lead"], a, bearer); status != http.StatusUnauthorized {
+				t.Errorf("by %.5q, %s: %d %s", bearer, a.id, status, said)
+			}
+		}
+		status, said := ask(nobody, a, e.link)
+		nothing := status == http.StatusNotFound && (a.id == "link-say" || a.id == "link-answer") // they name proof 0
+		if status != http.StatusOK && status != http.StatusUnprocessableEntity && !nothing {
+			t.Errorf("a guest, %s: %d %s", a.id, status, said)
+		}
+	}
 }
 
 // What is done is told in the audit trail: by whom, to what, of which project, with what answer.

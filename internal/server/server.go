@@ -74,10 +74,13 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	s.library()
 	s.rounds()
 	s.audit()
+	s.links()
+	s.guests()
 	s.names = s.operations()
 	g := s.engine.Group("/api")
 	s.doors(g)
 	g.GET("/audit.csv", s.auditCSV)
+	g.POST("/link/open", s.openLink)
 	s.uploads(g)
 	s.pictures(g)
 	s.deliveries(g)
@@ -91,6 +94,9 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 // where that says what it is of.
 func schemaName(t reflect.Type, hint string) string {
 	name := huma.DefaultSchemaNamer(t, hint)
+	if strings.HasSuffix(t.PkgPath(), "/guests") {
+		return "Guest" + name
+	}
 	switch t.Name() {
 	case "Page", "Line", "Last", "Entry", "Detail", "Versions", "Pass", "File":
 		of := path.Base(t.PkgPath())

@@ -14,6 +14,7 @@ var owned = map[string]string{
 	"job":          `SELECT project, maker FROM jobs WHERE id = ?`,
 	"round":        `SELECT project, maker FROM rounds WHERE id = ?`,
 	"proof":        `SELECT r.project, x.maker FROM proofs x JOIN rounds r ON r.id = x.round WHERE x.id = ?`,
+	"link":         `SELECT r.project, x.maker FROM links x JOIN rounds r ON r.id = x.round WHERE x.id = ?`,
 	"remark":       `SELECT project, maker FROM remarks WHERE id = ?`,
 	"run":          `SELECT j.project, x.maker FROM runs x JOIN jobs j ON j.id = x.job WHERE x.id = ?`,
 }

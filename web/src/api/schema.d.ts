@@ -315,6 +315,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/link/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer to pictures of the round, as they were seen */
+        post: operations["link-answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/link/proofs/{id}/original.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture whole, where the link allows that */
+        get: operations["link-original"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/link/proofs/{id}/picture.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture of the round, or what it was before */
+        get: operations["link-picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/link/proofs/{id}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Remarks on a picture of the round */
+        get: operations["link-remarks"];
+        put?: never;
+        /** Make a remark on a picture of the round */
+        post: operations["link-remark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/link/remarks/{id}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer in a remark, or say what became of it */
+        post: operations["link-say"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/link/round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is up in the round of the link */
+        get: operations["link-round"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/links/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End a link at once */
+        delete: operations["revoke-link"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me": {
         parameters: {
             query?: never;
@@ -689,6 +809,24 @@ export interface paths {
         /** Put things up before the round before is approved, and say why */
         put: operations["begin-round"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rounds/{id}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The links to a round, and when they were opened by whom */
+        get: operations["list-links"];
+        put?: never;
+        /** Make a link by which somebody without an account looks at a round and answers in it */
+        post: operations["make-link"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1308,6 +1446,21 @@ export interface components {
             /** Format: double */
             turn: number;
             /** Format: double */
+            width: number;
+        };
+        Before: {
+            area: number[];
+            /** Format: int64 */
+            height: number;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description Its number
+             */
+            round: number;
+            sha256: string;
+            /** Format: int64 */
             width: number;
         };
         "Begin-roundRequest": {
@@ -2023,6 +2176,99 @@ export interface components {
             part: string;
             /** @description On it, in the world, metres */
             point: number[];
+        };
+        GuestLink: {
+            /** Format: date-time */
+            created: string;
+            /** @description Revoked, or expired */
+            ended: boolean;
+            /** Format: int64 */
+            id: number;
+            /** @description Of the person */
+            name: string;
+            /** @enum {string} */
+            originals: "none" | "plain" | "marked";
+            /** Format: int64 */
+            person: number;
+            /** @description One is asked for */
+            phrase: boolean;
+            /** @description Told once, when it is made */
+            token: string;
+            /** Format: date-time */
+            until: string;
+            /** @description The newest first */
+            visits: components["schemas"]["GuestVisit"][];
+        };
+        GuestPicture: {
+            /** @description Of the frame that was computed: left, top, right, bottom in pixels */
+            area: number[];
+            /** @description The same view as it was put up before; null where this is the first */
+            before: components["schemas"]["Before"];
+            /** Format: int64 */
+            height: number;
+            /** Format: int64 */
+            id: number;
+            /** @description What was answered last by the one whom the link is for */
+            mine: components["schemas"]["Answered"];
+            passes: components["schemas"]["ProofPass"][];
+            /**
+             * Format: int64
+             * @description Still open
+             */
+            remarks: number;
+            sha256: string;
+            /** @enum {string} */
+            verdict: "approved" | "approved with remarks" | "changes asked" | "waiting";
+            view: string;
+            /**
+             * Format: int64
+             * @description Of the frame, pixels
+             */
+            width: number;
+        };
+        GuestRound: {
+            /** @description The guest is to answer */
+            asked: boolean;
+            /** @description A day; empty for none */
+            due: string;
+            /** @enum {string} */
+            kind: "clay" | "light" | "finish" | "final" | "other";
+            /** @description That the guest gave */
+            name: string;
+            /** Format: int64 */
+            number: number;
+            /** @description Pictures can be fetched whole */
+            originals: boolean;
+            pictures: components["schemas"]["GuestPicture"][];
+            project: string;
+            title: string;
+            /** @enum {string} */
+            verdict: "approved" | "approved with remarks" | "changes asked" | "waiting" | "nothing put up";
+        };
+        GuestTerms: {
+            /**
+             * Format: int64
+             * @description It can be used for
+             */
+            days: number;
+            /**
+             * @description Whether pictures can be fetched whole; marked: with a watermark
+             * @enum {string}
+             */
+            originals: "none" | "plain" | "marked";
+            /**
+             * Format: int64
+             * @description It is for: one of those who are asked in the round
+             */
+            person: number;
+            /** @description That is asked for besides; empty: none */
+            phrase?: string;
+        };
+        GuestVisit: {
+            /** Format: date-time */
+            at: string;
+            /** @description That was given */
+            name: string;
         };
         Invitation: {
             token: string;
@@ -2801,6 +3047,8 @@ export interface components {
             seen: "visible" | "hidden" | "outside" | "gone" | "unknown";
             /** @description Who looks may say that it is done */
             settles: boolean;
+            /** @description Made by somebody who is asked in its round, and seen by whoever looks by a link */
+            shared: boolean;
             /** @enum {string} */
             state: "open" | "done" | "won't do";
             /** @description Of that proof */
@@ -4232,6 +4480,270 @@ export interface operations {
             };
         };
     };
+    "link-answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Said"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "link-original": {
+        parameters: {
+            query?: {
+                /** @description Its key; empty for the first */
+                pass?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "link-picture": {
+        parameters: {
+            query?: {
+                /** @description Its key; empty for the first */
+                pass?: string;
+                /** @description Of its longer side, pixels at most; 0 for all of it */
+                side?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "link-remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "link-remark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToRemark"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "link-say": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Say"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "link-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "revoke-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-me": {
         parameters: {
             query?: never;
@@ -5132,6 +5644,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Round"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestLink"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuestTerms"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestLink"];
                 };
             };
             /** @description Error */

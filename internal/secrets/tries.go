@@ -1,4 +1,4 @@
-package accounts
+package secrets
 
 import (
 	"sync"
@@ -18,21 +18,22 @@ const (
 	mostKnown                   = 20000 // names and addresses that are remembered
 )
 
-// tries counts what is tried by name and by address. Those that tried longest ago are
-// forgotten where there are too many.
-type tries struct {
+// Tries counts what is tried by name and by address. Those that tried longest ago are
+// forgotten where there are too many. It is safe for concurrent use.
+type Tries struct {
 	mu               sync.Mutex
 	names, addresses *lru.Cache[string, *rate.Limiter]
 }
 
-func newTries() *tries {
+// NewTries counts from nothing.
+func NewTries() *Tries {
 	names, _ := lru.New[string, *rate.Limiter](mostKnown) // it only fails for sizes under 1
 	addresses, _ := lru.New[string, *rate.Limiter](mostKnown)
-	return &tries{names: names, addresses: addresses}
+	return &Tries{names: names, addresses: addresses}
 }
 
-// allow counts a try; a fault.Slow says that there were too many, and for how long to wait.
-func (t *tries) allow(address, name string) error {
+// Allow counts a try; a fault.Slow says that there were too many, and for how long to wait.
+func (t *Tries) Allow(address, name string) error {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	a, n := of(t.addresses, address, addressEvery, addressAtOnce), of(t.names, name, nameEvery, nameAtOnce)
@@ -56,8 +57,8 @@ func of(c *lru.Cache[string, *rate.Limiter], key string, every time.Duration, at
 	return l
 }
 
-// forget lets a name try anew: its password was right.
-func (t *tries) forget(name string) {
+// Forget lets a name try anew: its password was right.
+func (t *Tries) Forget(name string) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	t.names.Remove(name)
