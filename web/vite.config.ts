@@ -21,6 +21,11 @@ export default defineConfig({
   // The placeholder that lets the server embed an unbuilt folder stays.
   // Names that can be read in the browser; two of one name would be seen at once.
   css: { modules: { localsConvention: "camelCaseOnly", generateScopedName: scoped } },
-  build: { emptyOutDir: true, chunkSizeWarningLimit: 1500 },
+  build: {
+    emptyOutDir: true,
+    chunkSizeWarningLimit: 1500,
+    // The page of who looks by a link is one of its own, so that it stays small.
+    rollupOptions: { input: ["index.html", "look.html"] },
+  },
   server: { proxy: { "/api": { target: "http://127.0.0.1:8460", ws: true } } },
 });

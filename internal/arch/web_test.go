@@ -17,6 +17,7 @@ var webLayers = map[string][]string{
 	"api":     nil,
 	"shared":  {"api"},
 	"door":    {"api", "shared"},
+	"guest":   {"api", "shared"}, // of api the types only, see TestTheGuestsPageIsSmall
 	"jobs":    {"api", "shared"},
 	"library": {"api", "shared"},
 	"proof":   {"api", "shared"},

@@ -159,14 +159,16 @@ func TestAGuest(t *testing.T) {
 	// What is not the guest's business.
 	old := h.first.Proofs[0]
 	for what, err := range map[string]error{
-		"a proof that is not there":      second(h.Guests.Picture(ctx, g, 999, "", 0)),
-		"remarks on the one before":      second(h.Guests.Remarks(ctx, g, old.ID)),
-		"a remark on the one before":     second(h.Guests.Remark(ctx, g, old.ID, spot)),
-		"an answer to the one before":    second(h.Guests.Answer(ctx, g, review.Said{Verdict: round.Approved, Proofs: []review.SeenProof{{ID: old.ID, SHA256: old.SHA256}}})),
-		"a remark that is not there":     second(h.Guests.SayIn(ctx, g, 999, review.Say{Words: "x", In: p.ID})),
-		"a remark in the one before":     second(h.Guests.SayIn(ctx, g, all[0].ID, review.Say{Words: "x", In: old.ID})),
-		"a pass that was not put up":     second(h.Guests.Picture(ctx, g, p.ID, "depth", 0)),
-		"the one before, with originals": second(h.Guests.Original(ctx, h.enter(t, h.link(t, guests.Terms{Person: h.bo, Days: 1, Originals: "plain"}).Token, ""), old.ID, "")),
+		"a proof that is not there":  second(h.Guests.Picture(ctx, g, 999, "", 0)),
+		"remarks on the one before":  second(h.Guests.Remarks(ctx, g, old.ID)),
+		"a remark on the one before": second(h.Guests.Remark(ctx, g, old.ID, spot)),
+		"an answer to the one before": second(h.Guests.Answer(ctx, g,
+			review.Said{Verdict: round.Approved, Proofs: []review.SeenProof{{ID: old.ID, SHA256: old.SHA256}}})),
+		"a remark that is not there": second(h.Guests.SayIn(ctx, g, 999, review.Say{Words: "x", In: p.ID})),
+		"a remark in the one before": second(h.Guests.SayIn(ctx, g, all[0].ID, review.Say{Words: "x", In: old.ID})),
+		"a pass that was not put up": second(h.Guests.Picture(ctx, g, p.ID, "depth", 0)),
+		"the one before, with originals": second(h.Guests.Original(ctx, h.enter(t, h.link(t,
+			guests.Terms{Person: h.bo, Days: 1, Originals: "plain"}).Token, "Bo"), old.ID, "")),
 	} {
 		if !errors.Is(err, fault.ErrNotFound) {
 			t.Errorf("%s: %v", what, err)
@@ -212,7 +214,11 @@ func TestLinksEnd(t *testing.T) {
 		t.Errorf("with another phrase: %v", err)
 	}
 	v, err = h.Guests.Open(ctx, "here", l.Token, " blue lantern", "")
-	if err != nil || v.Session == "" || v.Name != "Ann" {
+	if err != nil || v.Session != "" || v.Name != "Ann" {
+		t.Errorf("without a name: %+v %v", v, err)
+	}
+	v, err = h.Guests.Open(ctx, "here", l.Token, " blue lantern", "Ann")
+	if err != nil || v.Session == "" {
 		t.Fatalf("%+v %v", v, err)
 	}
 	g, err := h.Guests.Enter(ctx, v.Session)
@@ -267,7 +273,7 @@ func TestLinksEnd(t *testing.T) {
 	}
 	// One that has expired.
 	l = h.link(t, guests.Terms{Person: h.ann, Days: 3, Originals: "none"})
-	v, err = h.Guests.Open(ctx, "here", l.Token, "", "")
+	v, err = h.Guests.Open(ctx, "here", l.Token, "", "Ann")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -285,8 +291,8 @@ func TestALinkHasAPace(t *testing.T) {
 	h := open(t)
 	a := h.link(t, guests.Terms{Person: h.ann, Days: 3, Originals: "none"})
 	b := h.link(t, guests.Terms{Person: h.bo, Days: 3, Originals: "none"})
-	one, err1 := h.Guests.Open(ctx, "here", a.Token, "", "")
-	other, err2 := h.Guests.Open(ctx, "here", b.Token, "", "")
+	one, err1 := h.Guests.Open(ctx, "here", a.Token, "", "Ann")
+	other, err2 := h.Guests.Open(ctx, "here", b.Token, "", "Bo")
 	if err1 != nil || err2 != nil {
 		t.Fatal(err1, err2)
 	}

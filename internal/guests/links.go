@@ -175,13 +175,13 @@ var errGone = fmt.Errorf("this link is no longer good; ask for another one: %w",
 
 // Opened is what the bearer of a link gets.
 type Opened struct {
-	Session string `json:"session" doc:"To be sent as Authorization: Bearer; empty where a phrase is asked for"`
+	Session string `json:"session" doc:"To be sent as Authorization: Bearer; empty where a phrase or a name is missing"`
 	Phrase  bool   `json:"phrase" doc:"The link asks for a pass phrase besides"`
 	Name    string `json:"name" doc:"Of the one whom the link is for"`
 }
 
 // Open lets the bearer of a link in, under the name they give. Without a pass phrase where one
-// is asked for, that is told and nothing else.
+// is asked for, that is told and nothing else; without a name, whom the link is for.
 func (s *Service) Open(ctx context.Context, address, token, phrase, name string) (Opened, error) {
 	sum := secrets.Sum(token)
 	if err := s.tries.Allow(address, "link "+sum); err != nil {
@@ -212,7 +212,7 @@ func (s *Service) Open(ctx context.Context, address, token, phrase, name string)
 		return Opened{}, err
 	}
 	if name = names.Text(name); name == "" {
-		name = p.Name
+		return Opened{Phrase: l.Phrase != "", Name: p.Name}, nil
 	}
 	session, kept := secrets.NewToken()
 	v := store.Visit{Link: l.ID, Name: names.Cut(name, 120)}

@@ -35,7 +35,13 @@ func (s *Server) frontEnd() error {
 			refuse(c, http.StatusNotFound, "There is nothing at this address.")
 			return
 		}
-		page, err := fs.ReadFile(dist, "index.html")
+		name := "index.html"
+		if p == "look" { // of who has a link
+			name = "look.html"
+			c.Header("Referrer-Policy", "no-referrer")
+			c.Header("X-Robots-Tag", "noindex, nofollow")
+		}
+		page, err := fs.ReadFile(dist, name)
 		if err != nil {
 			c.String(http.StatusNotFound, "The front end has not been built; ./run builds it.")
 			return

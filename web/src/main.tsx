@@ -13,7 +13,8 @@ import { BrowserRouter } from "react-router";
 import { queryClient } from "./api/http";
 import { listen } from "./api/live";
 import { Pages } from "./app/Pages";
-import { antTheme, publish } from "./shared/theme";
+import { antTheme } from "./shared/theme";
+import { publish } from "./shared/tones";
 
 void import("./app/otherScripts");
 publish(document.documentElement);

@@ -1,8 +1,9 @@
-import { App, Button, Modal } from "antd";
+import { App, Button } from "antd";
 import { useState } from "react";
 import { invitePerson } from "../api/doors";
 import { useChange } from "../api/http";
 import type { Person } from "../api/projects";
+import { CopyDialog } from "../shared/CopyDialog";
 
 /** PasswordLink makes a link by which somebody sets a password, once, and shows it to be sent. */
 export function PasswordLink({ project, person }: { project: number; person: Person }) {
@@ -27,25 +28,9 @@ export function PasswordLink({ project, person }: { project: number; person: Per
       >
         Password link
       </Button>
-      <Modal
-        open={link !== ""}
-        title={`A link for ${person.name}`}
-        okText="Copy link"
-        onCancel={() => setLink("")}
-        onOk={() =>
-          void navigator.clipboard
-            .writeText(link)
-            .then(() => message.success("The link is copied."))
-            .catch(() => message.error("The browser does not let the link be copied; select it."))
-        }
-      >
-        <p>
-          Send it to {person.name}. It sets a password once, within a week; a link made before it is no longer good.
-        </p>
-        <p className="mono" data-testid="password-link">
-          {link}
-        </p>
-      </Modal>
+      <CopyDialog title={`A link for ${person.name}`} text={link} close={() => setLink("")}>
+        Send it to {person.name}. It sets a password once, within a week; a link made before it is no longer good.
+      </CopyDialog>
     </>
   );
 }

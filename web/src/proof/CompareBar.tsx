@@ -1,7 +1,7 @@
 import { Button, Segmented, Select, Tooltip } from "antd";
 import { isClay, type RunDetail } from "../api/runs";
 import { surfaceWords } from "../shared/words";
-import { walls } from "../shared/theme";
+import { walls } from "../shared/tones";
 import type { PassGroup } from "./passGroups";
 import type { Compared, Mode } from "./useCompared";
 import styles from "./ProofPage.module.css";

@@ -4,7 +4,7 @@ import { useOfProject } from "../api/projects";
 import { amountOf, bestOf, lookOf, useRun, type Look, type RunDetail } from "../api/runs";
 import { Desk } from "../shared/proof/Desk";
 import { Sheet } from "../shared/proof/Sheet";
-import { walls } from "../shared/theme";
+import { walls } from "../shared/tones";
 import { useAddress } from "../shared/useAddress";
 import { useKeys } from "../shared/useKeys";
 import { WipeHandle } from "../shared/viewer/WipeHandle";

@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { useChange } from "../api/http";
 import { useMay } from "../api/projects";
 import { beginRound, changeRound, removeRound, type Round } from "../api/rounds";
+import { Links } from "./Links";
 import { RoundForm } from "./RoundForm";
 import { Stamp } from "./Stamp";
 import { dayWords, sinceWords } from "./words";
@@ -42,6 +43,7 @@ export function RoundFacts({ round: r }: { round: Round }) {
         )}
       </div>
       {may && <Doing round={r} />}
+      {may && <Links round={r} />}
       {r.carried.length > 0 && (
         <>
           <h2>Asked for in round {r.number - 1}</h2>

@@ -28,6 +28,7 @@ export function Desk({ width, height, children, wall, onPoint, onZoom, command, 
   const zoom = lock?.zoom ?? own;
   const setZoom = lock?.set ?? setOwn;
   const drag = useRef<{ x: number; y: number; z: Zoom } | null>(null);
+  const fingers = useRef(new Map<number, { x: number; y: number }>());
 
   useEffect(() => {
     const el = box.current!;
@@ -76,6 +77,24 @@ export function Desk({ width, height, children, wall, onPoint, onZoom, command, 
     return () => el.removeEventListener("wheel", wheel);
   }, [zoomAt]);
 
+  /** Two fingers hold what is under them. */
+  const pinch = (e: React.PointerEvent) => {
+    const was = fingers.current.get(e.pointerId);
+    const other = [...fingers.current].find(([id]) => id !== e.pointerId)?.[1];
+    if (!was) return;
+    fingers.current.set(e.pointerId, { x: e.clientX, y: e.clientY });
+    if (!other) return;
+    const far = (p: { x: number; y: number }) => Math.max(1, Math.hypot(p.x - other.x, p.y - other.y));
+    const b = box.current!.getBoundingClientRect();
+    const mid = { x: (e.clientX + other.x) / 2 - b.left, y: (e.clientY + other.y) / 2 - b.top };
+    zoomAt(mid.x, mid.y, far({ x: e.clientX, y: e.clientY }) / far(was));
+    setZoom((z) => ({ ...z, x: z.x + (e.clientX - was.x) / 2, y: z.y + (e.clientY - was.y) / 2 }));
+  };
+  const lift = (e: React.PointerEvent) => {
+    fingers.current.delete(e.pointerId);
+    drag.current = null;
+  };
+
   return (
     <div
       ref={box}
@@ -83,10 +102,12 @@ export function Desk({ width, height, children, wall, onPoint, onZoom, command, 
       style={{ background: wall }}
       onPointerDown={(e) => {
         if (e.target instanceof Element && e.target.closest(".handle")) return;
-        drag.current = { x: e.clientX, y: e.clientY, z: zoom };
+        fingers.current.set(e.pointerId, { x: e.clientX, y: e.clientY });
+        drag.current = fingers.current.size > 1 ? null : { x: e.clientX, y: e.clientY, z: zoom };
         e.currentTarget.setPointerCapture(e.pointerId);
       }}
       onPointerMove={(e) => {
+        pinch(e);
         const d = drag.current;
         if (d) setZoom({ ...d.z, x: d.z.x + e.clientX - d.x, y: d.z.y + e.clientY - d.y });
         const b = box.current!.getBoundingClientRect();
@@ -94,7 +115,8 @@ export function Desk({ width, height, children, wall, onPoint, onZoom, command, 
         const py = Math.floor((e.clientY - b.top - y) / scale);
         onPoint?.(px >= 0 && py >= 0 && px < width && py < height ? { x: px, y: py } : null);
       }}
-      onPointerUp={() => (drag.current = null)}
+      onPointerUp={lift}
+      onPointerCancel={lift}
       onPointerLeave={() => onPoint?.(null)}
       onDoubleClick={() => setZoom(fit)}
     >

@@ -1,4 +1,4 @@
-import { tones } from "../theme";
+import { tones } from "../tones";
 import type { Rectangle } from "./frame";
 import styles from "./Viewer.module.css";
 

@@ -1,6 +1,6 @@
 import { useEffect } from "react";
 import type { Area } from "./AreaCatcher";
-import { channelTones } from "../theme";
+import { channelTones } from "../tones";
 import { useLivePicture, type LivePicture } from "./livePicture";
 import { count } from "../words";
 import styles from "./ReadOuts.module.css";

@@ -1,7 +1,7 @@
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Schemas } from "../../api/http";
-import { drawing, tones } from "../theme";
+import { drawing, tones } from "../tones";
 import { drawnAs, matrixOf, rowsOf } from "./shape";
 
 type Vector = [number, number, number];
