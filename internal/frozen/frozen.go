@@ -66,6 +66,7 @@ type File struct {
 type Shown struct {
 	Key, Title string
 	Picture    *finish.Picture
+	Errors     []float32 // standard errors of its pixels; nil: not known
 }
 
 // document is the name of the file that says what a proof is.
@@ -112,7 +113,7 @@ func (p *Proof) write(making string, n int, v *Shown) (Pass, error) {
 	pass.File.File = fmt.Sprintf("%d.exr", n)
 	var err error
 	pass.Bytes, pass.SHA256, err = whole.File(filepath.Join(making, pass.File.File), func(w io.Writer) error {
-		return imageio.WriteEXR(w, exr(p, v.Picture))
+		return imageio.WriteEXR(w, exr(p, v))
 	})
 	if err != nil {
 		return pass, err
@@ -142,7 +143,8 @@ func put(dir, name string, b []byte) (f File, err error) {
 }
 
 // exr lays a picture out as a file.
-func exr(p *Proof, v *finish.Picture) *imageio.EXR {
+func exr(p *Proof, shown *Shown) *imageio.EXR {
+	v := shown.Picture
 	e := &imageio.EXR{Compression: imageio.ZIP, Text: map[string]string{"proofFingerprint": p.Fingerprint}}
 	e.Window = image.Rect(p.Window[0], p.Window[1], p.Window[2], p.Window[3])
 	e.Display.Max = p.Resolved.Ticket.Size()
@@ -159,6 +161,7 @@ func exr(p *Proof, v *finish.Picture) *imageio.EXR {
 		add("B", v.B)
 	}
 	add("A", v.A)
+	add(errorChannel, shown.Errors)
 	return e
 }
 
@@ -227,15 +230,25 @@ func (p *Proof) ReadPlaces(dir string) (*surface.Map, error) {
 	return surface.Read(b)
 }
 
+// errorChannel keeps the standard errors of a picture's pixels.
+const errorChannel = "error.Y"
+
 // Picture reads the picture of a pass from a proof's folder, and checks it.
 func Picture(dir string, pass *Pass) (*finish.Picture, error) {
+	v, _, err := Measured(dir, pass)
+	return v, err
+}
+
+// Measured is Picture with the standard errors of its pixels, in scene-linear light; nil where
+// they are not known.
+func Measured(dir string, pass *Pass) (*finish.Picture, []float32, error) {
 	b, err := pass.read(dir)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	e, err := imageio.ReadEXR(b, imageio.DefaultLimits)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	v := &finish.Picture{W: e.Window.Dx(), H: e.Window.Dy(), Data: pass.Data}
 	for name, plane := range map[string]*[]float32{"R": &v.R, "Y": &v.R, "G": &v.G, "B": &v.B, "A": &v.A} {
@@ -243,5 +256,9 @@ func Picture(dir string, pass *Pass) (*finish.Picture, error) {
 			*plane = c.Data
 		}
 	}
-	return v, nil
+	var errs []float32
+	if c := e.Channel(errorChannel); c != nil {
+		errs = c.Data
+	}
+	return v, errs, nil
 }

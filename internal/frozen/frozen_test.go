@@ -35,8 +35,8 @@ func made() (*Proof, []Shown) {
 	light := ramp(0.2)
 	light[5] = 1e6 // more than a half can be
 	return p, []Shown{
-		{"beauty", "Beauty", &finish.Picture{W: 3, H: 2, R: light, G: ramp(0.1), B: ramp(0.05), A: ramp(0.2)}},
-		{"occlusion", "Occlusion", &finish.Picture{W: 3, H: 2, R: ramp(0.125), Data: true}},
+		{"beauty", "Beauty", &finish.Picture{W: 3, H: 2, R: light, G: ramp(0.1), B: ramp(0.05), A: ramp(0.2)}, ramp(0.01)},
+		{"occlusion", "Occlusion", &finish.Picture{W: 3, H: 2, R: ramp(0.125), Data: true}, nil},
 	}
 }
 
@@ -77,6 +77,9 @@ func TestWhatIsWrittenIsRead(t *testing.T) {
 			if x = min(x, imageio.LargestHalf); math.Abs(float64(v.R[k]-x)) > float64(x)/2048 {
 				t.Errorf("pass %d, pixel %d: %v, not %v", i, k, v.R[k], x)
 			}
+		}
+		if _, errs, err := Measured(dir, pass); err != nil || (errs == nil) != (want.Errors == nil) || errs != nil && math.Abs(float64(errs[3])-0.03) > 1e-4 {
+			t.Errorf("pass %d: errors %v, %v", i, errs, err)
 		}
 		if png, err := Packed(dir, pass, SmallSide, false); err != nil || len(png) == 0 {
 			t.Errorf("small: %v", err)

@@ -8,19 +8,23 @@ import (
 	"amberproof/internal/deliver"
 )
 
-// Whole is a pass in full size, as it is before its display transform, with its title; its
-// noise is taken out as the ticket says. Open asked whether p may be seen.
-func (s *Service) Whole(ctx context.Context, p *Proof, key string) (string, *finish.Picture, error) {
+// Whole is a pass in full size, as it is before its display transform, with its title and the
+// standard errors of its pixels, nil where they are not known; its noise is taken out as the
+// ticket says. Open asked whether p may be seen.
+func (s *Service) Whole(ctx context.Context, p *Proof, key string) (title string, v *finish.Picture, errs []float32, err error) {
 	pass, err := p.pass(key)
 	if err != nil {
-		return "", nil, err
+		return "", nil, nil, err
 	}
 	films, err := s.filmsOf(ctx, p, pass)
 	if err != nil {
-		return "", nil, err
+		return "", nil, nil, err
 	}
-	picture, err := pass.Seen(ctx, films, 1)
-	return pass.Title, picture, err
+	if v, err = pass.Seen(ctx, films, 1); err != nil {
+		return "", nil, nil, err
+	}
+	p.Film.Locked(func() { errs, err = pass.Errors(ctx, films) }) // nothing is added to it any more
+	return pass.Title, v, errs, err
 }
 
 // Places are where the surfaces of a proof are. Open asked whether p may be seen.

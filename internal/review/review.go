@@ -30,8 +30,9 @@ type Service struct {
 	runs   *runs.Service
 	places *cache.Cache[string, *surface.Map] // of proofs, by their checksums
 	// pictures are packed ones, as they were put up.
-	pictures *cache.Cache[pictureKey, []byte]
-	now      func() time.Time
+	pictures    *cache.Cache[pictureKey, []byte]
+	differences *cache.Cache[pairKey, *compared]
+	now         func() time.Time
 }
 
 // placesBytes is how much of them is kept open.
@@ -46,6 +47,7 @@ func New(st *store.Store, files *store.Files, guard identity.Guard, pr *proofs.S
 		}
 		return surface.Bytes(m.W, m.H, len(m.Parts))
 	}, s.readPlaces)
+	s.differences = cache.New(differenceBytes, func(c *compared) int64 { return int64(len(c.png)) + 4000 }, s.differ)
 	s.pictures = cache.New(pictureBytes, func(b []byte) int64 { return int64(len(b)) + 300 }, s.pack)
 	return s
 }
@@ -321,11 +323,11 @@ func (s *Service) freeze(ctx context.Context, who identity.Actor, run *runs.Deta
 		if slices.Contains(w.Passes[:i], key) {
 			return nil, "", fault.Bad("Pass %s stands twice", names.Cut(key, 80))
 		}
-		title, picture, err := s.proofs.Whole(ctx, p, key)
+		title, picture, errs, err := s.proofs.Whole(ctx, p, key)
 		if err != nil {
 			return nil, "", err
 		}
-		shown = append(shown, frozen.Shown{Key: key, Title: title, Picture: picture})
+		shown = append(shown, frozen.Shown{Key: key, Title: title, Picture: picture, Errors: errs})
 	}
 	places, err := s.proofs.Places(ctx, p)
 	if err != nil {

@@ -74,6 +74,14 @@ func (s *Server) proofsPutUp() {
 		func(ctx context.Context, who identity.Actor, in *ByID) (review.Compared, error) {
 			return s.app.Review.Compare(ctx, who, in.ID)
 		})
+	handle(s, "GET", "/api/proofs/{id}/difference", "get-difference", "What changed in the picture since the same view was put up before",
+		func(ctx context.Context, who identity.Actor, in *ByID) (review.Difference, error) {
+			return s.app.Review.Differ(ctx, who, in.ID)
+		})
+	sendPNG(s, "GET", "/api/proofs/{id}/difference.png", "get-difference-picture", "The picture, dark but for what changed",
+		func(ctx context.Context, who identity.Actor, in *ByID) ([]byte, error) {
+			return s.app.Review.DifferencePicture(ctx, who, in.ID)
+		})
 	sendPNG(s, "GET", "/api/proofs/{id}/picture.png", "get-proof-picture", "A picture of a proof, as it was put up or looked at otherwise",
 		func(ctx context.Context, who identity.Actor, in *struct {
 			ByID

@@ -37,6 +37,17 @@ export const useChanged = (proof: number | undefined) =>
     queryFn: () => take(api.GET("/api/proofs/{id}/changed", { params: { path: { id: proof! } } })),
   });
 
+/** useDifference is what changed in the picture since the same view was put up before. */
+export const useDifference = (proof: number) =>
+  useQuery({
+    queryKey: ["difference", proof],
+    staleTime: Infinity,
+    queryFn: () => take(api.GET("/api/proofs/{id}/difference", { params: { path: { id: proof } } })),
+  });
+
+/** differencePicture is the address of a picture that is dark but for what changed. */
+export const differencePicture = (p: ProofUp) => `/api/proofs/${p.id}/difference.png`;
+
 /** proofPicture is the address of a picture of a proof, as it was put up; side 0 is all of it. */
 export const proofPicture = (p: ProofUp, side: number, pass = "") =>
   `/api/proofs/${p.id}/picture.png?${new URLSearchParams({ side: String(side), pass, v: p.sha256.slice(0, 12) })}`;

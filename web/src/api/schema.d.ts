@@ -659,6 +659,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/proofs/{id}/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What changed in the picture since the same view was put up before */
+        get: operations["get-difference"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{id}/difference.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture, dark but for what changed */
+        get: operations["get-difference-picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/proofs/{id}/parts": {
         parameters: {
             query?: never;
@@ -1791,6 +1825,19 @@ export interface components {
             /** @description What was taken out: noise, or sparks alone */
             take: string;
         };
+        Difference: {
+            /** @description The noise of both is known; without that, whatever is seen counts */
+            measured: boolean;
+            /** @description Of what is seen of each part, those that changed most first */
+            parts: components["schemas"]["PartShare"][];
+            /**
+             * Format: double
+             * @description Of the picture, 0 to 1
+             */
+            share: number;
+            /** @description Why that cannot be told; empty where it can */
+            why: string;
+        };
         Dimmed: {
             light: string;
             of: components["schemas"]["Estimated"];
@@ -2787,6 +2834,14 @@ export interface components {
             wears: number;
             /** @description Where it is: rows of the 3x4 matrix to the world */
             world: number[];
+        };
+        PartShare: {
+            part: string;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            share: number;
         };
         PartSpot: {
             part: string;
@@ -5241,6 +5296,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Compared"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Difference"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-difference-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Error */

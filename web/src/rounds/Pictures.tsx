@@ -1,12 +1,12 @@
 import { Button, Segmented } from "antd";
 import { useState, type ReactNode } from "react";
-import { proofPicture, type ProofUp } from "../api/rounds";
+import { differencePicture, proofPicture, type ProofUp } from "../api/rounds";
 import { Desk, fit, type Zoom } from "../shared/proof/Desk";
 import { useKeys } from "../shared/useKeys";
 import { WipeHandle } from "../shared/viewer/WipeHandle";
 import styles from "./RoundPage.module.css";
 
-export type Mode = "alone" | "beside" | "wipe" | "flip";
+export type Mode = "alone" | "beside" | "wipe" | "flip" | "changed";
 
 type Named = { proof: ProofUp; words: string };
 type Props = {
@@ -40,6 +40,7 @@ export function Pictures({ now, before, mode, setMode, over, tools }: Props) {
           { key: "s", says: "Side by side with the one before", act: () => setMode("beside") },
           { key: "w", says: "Wipe to the one before", act: () => setMode("wipe") },
           { key: "f", says: "Flip to the one before and back", act: flip },
+          { key: "d", says: "What changed in the picture", act: () => setMode("changed") },
         ]
       : []),
     { key: "0", says: "The whole picture", act: () => turn("fit") },
@@ -55,7 +56,11 @@ export function Pictures({ now, before, mode, setMode, over, tools }: Props) {
         command={command}
         lock={{ zoom, set: setZoom }}
       >
-        <Sheet proof={n.proof} pass={pass} whole={scale > 0.9} />
+        {shown === "changed" ? (
+          <Placed proof={n.proof} src={differencePicture(n.proof)} words="What changed, in amber" />
+        ) : (
+          <Sheet proof={n.proof} pass={pass} whole={scale > 0.9} />
+        )}
         {inner}
         {n === now && over}
       </Desk>
@@ -75,6 +80,7 @@ export function Pictures({ now, before, mode, setMode, over, tools }: Props) {
             { value: "beside", label: "Side by side", disabled: !before },
             { value: "wipe", label: "Wipe", disabled: !before },
             { value: "flip", label: "Flip", disabled: !before },
+            { value: "changed", label: "Changed", disabled: !before },
           ]}
         />
         {now.proof.passes.length > 1 && (
@@ -109,15 +115,26 @@ export function Pictures({ now, before, mode, setMode, over, tools }: Props) {
   );
 }
 
-/** Sheet is a picture of a proof, its computed part where that lies in the frame. */
+/** Sheet is a picture of a proof, large or whole. */
 function Sheet({ proof, pass, whole }: { proof: ProofUp; pass: string; whole: boolean }) {
-  const [x0, y0, x1, y1] = proof.area as [number, number, number, number];
-  const p = (v: number, of: number) => `${(v / of) * 100}%`;
   const own = proof.passes.some((q) => q.key === pass) ? pass : ""; // the proof before may not have it
   return (
-    <img
-      alt={`${proof.slug}, proof ${proof.number}`}
+    <Placed
+      proof={proof}
       src={proofPicture(proof, whole ? 0 : 1400, own)}
+      words={`${proof.slug}, proof ${proof.number}`}
+    />
+  );
+}
+
+/** Placed is a picture of the computed part of a frame, where that lies in it. */
+function Placed({ proof, src, words }: { proof: ProofUp; src: string; words: string }) {
+  const [x0, y0, x1, y1] = proof.area as [number, number, number, number];
+  const p = (v: number, of: number) => `${(v / of) * 100}%`;
+  return (
+    <img
+      alt={words}
+      src={src}
       draggable={false}
       style={{
         left: p(x0, proof.width),

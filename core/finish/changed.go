@@ -1,0 +1,73 @@
+package finish
+
+import (
+	"image"
+
+	"amberproof/core/geom"
+)
+
+// Sure is how many standard errors of both pictures two pixels have to be apart to be taken for
+// changed.
+const Sure = 3
+
+// seen is by how many of 255 displayed steps they have to be apart besides.
+const seen = 3
+
+// cluster is how many of the 25 pixels around one have to be apart as well: noise that is left
+// stands alone, what was changed does not.
+const cluster = 10
+
+// Changed tells which pixels of two pictures of one size were changed from one to the other,
+// row by row: those that are apart by more than their noise explains, and by more than is seen
+// as they are displayed. ea and eb are the standard errors of their pixels; without them, nil,
+// what is seen counts.
+func (f Finish) Changed(a, b *Picture, ea, eb []float32) []bool {
+	da, db := f.Shown(a), f.Shown(b)
+	apart := make([]bool, a.W*a.H)
+	for i := range apart {
+		if !shownApart(da, db, i) {
+			continue
+		}
+		if apart[i] = true; ea != nil && eb != nil {
+			d := a.raw(i).Sub(b.raw(i))
+			far := max(geom.Abs(d.X), geom.Abs(d.Y), geom.Abs(d.Z))
+			apart[i] = far > Sure*geom.Sqrt(ea[i]*ea[i]+eb[i]*eb[i])
+		}
+	}
+	out := make([]bool, len(apart))
+	for y := range a.H {
+		for x := range a.W {
+			out[y*a.W+x] = apart[y*a.W+x] && crowd(apart, a.W, a.H, x, y) >= cluster
+		}
+	}
+	return out
+}
+
+// raw is a pixel as its planes have it.
+func (p *Picture) raw(i int) geom.Vec3 {
+	if p.G == nil {
+		return geom.Splat(p.R[i])
+	}
+	return geom.V(p.R[i], p.G[i], p.B[i])
+}
+
+func shownApart(a, b *image.NRGBA, i int) bool {
+	for c := range 4 {
+		if d := int(a.Pix[4*i+c]) - int(b.Pix[4*i+c]); d >= seen || -d >= seen {
+			return true
+		}
+	}
+	return false
+}
+
+// crowd counts the pixels within two of one that are apart; beyond the edge it counts as within.
+func crowd(apart []bool, w, h, x, y int) (n int) {
+	for dy := -2; dy <= 2; dy++ {
+		for dx := -2; dx <= 2; dx++ {
+			if apart[min(h-1, max(0, y+dy))*w+min(w-1, max(0, x+dx))] {
+				n++
+			}
+		}
+	}
+	return n
+}
