@@ -2,9 +2,14 @@ package server
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
+
+	"github.com/danielgtaylor/huma/v2"
 
 	"amberproof/internal/identity"
 	"amberproof/internal/review"
+	"amberproof/internal/sheet"
 )
 
 // rounds are operations on approval rounds and what is put up in them.
@@ -60,6 +65,7 @@ func (s *Server) rounds() {
 		}) (review.Round, error) {
 			return s.app.Review.Answer(ctx, who, in.ID, in.Body)
 		})
+	s.sheets()
 	s.proofsPutUp()
 	s.remarks()
 }
@@ -130,4 +136,38 @@ func (s *Server) remarks() {
 		}) ([]review.Remark, error) {
 			return s.app.Review.SayIn(ctx, who, in.ID, in.Body)
 		})
+}
+
+// sheetReply is a round laid out.
+type sheetReply struct {
+	ContentType string `header:"Content-Type"`
+	Disposition string `header:"Content-Disposition"`
+	Body        []byte
+}
+
+// sheets are a round laid out: to be printed, shown or read by other programs.
+func (s *Server) sheets() {
+	lay := func(path, id, summary, kind, name string, f func(*sheet.Sheet, string) ([]byte, error)) {
+		o := huma.Operation{Method: "GET", Path: "/api/rounds/{id}/" + path, OperationID: id, Summary: summary}
+		huma.Register(s.api, o, func(ctx context.Context, in *struct {
+			ByID
+			Paper string `query:"paper" enum:"a4,letter" default:"a4" doc:"That a sheet is printed on"`
+		}) (*sheetReply, error) {
+			v, err := s.app.Review.Sheet(ctx, identity.From(ctx), in.ID, kind != "application/json")
+			if err != nil {
+				return nil, s.problem(err)
+			}
+			b, err := f(v, in.Paper)
+			if err != nil {
+				return nil, s.problem(err)
+			}
+			return &sheetReply{kind, fmt.Sprintf(`attachment; filename="round-%d-%s"`, v.Number, name), b}, nil
+		})
+	}
+	lay("sheet.pdf", "get-round-sheet", "The round to be printed and signed, as PDF", "application/pdf", "sheet.pdf",
+		func(v *sheet.Sheet, paper string) ([]byte, error) { return v.PDF(paper) })
+	lay("contact.png", "get-contact-sheet", "All that is up in the round in one picture", "image/png", "contact.png",
+		func(v *sheet.Sheet, _ string) ([]byte, error) { return v.Contact() })
+	lay("round.json", "get-round-document", "The whole round for other programs, as docs/round.md says", "application/json", "round.json",
+		func(v *sheet.Sheet, _ string) ([]byte, error) { return json.MarshalIndent(v, "", "  ") })
 }

@@ -1,4 +1,5 @@
-import { App, Button, Input, Popconfirm } from "antd";
+import { DownOutlined } from "@ant-design/icons";
+import { App, Button, Dropdown, Input, Popconfirm } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useChange } from "../api/http";
@@ -43,6 +44,7 @@ export function RoundFacts({ round: r }: { round: Round }) {
         )}
       </div>
       {may && <Doing round={r} />}
+      {r.proofs.length > 0 && <Sheets round={r} />}
       {may && <Links round={r} />}
       {r.carried.length > 0 && (
         <>
@@ -56,6 +58,29 @@ export function RoundFacts({ round: r }: { round: Round }) {
         </>
       )}
     </>
+  );
+}
+
+/** Sheets are the round laid out, to be saved. */
+function Sheets({ round: r }: { round: Round }) {
+  const file = (name: string) => `/api/rounds/${r.id}/${name}`;
+  return (
+    <Dropdown
+      trigger={["click"]}
+      menu={{
+        items: [
+          { key: "sheet.pdf?paper=a4", label: "Round sheet to sign, A4" },
+          { key: "sheet.pdf?paper=letter", label: "Round sheet to sign, letter" },
+          { key: "contact.png", label: "Contact sheet, PNG" },
+          { key: "round.json", label: "Everything, JSON" },
+        ],
+        onClick: ({ key }) => location.assign(file(key)),
+      }}
+    >
+      <Button size="small" style={{ justifySelf: "start", marginTop: 8 }}>
+        Save round <DownOutlined />
+      </Button>
+    </Dropdown>
   );
 }
 
