@@ -58,12 +58,12 @@ func (s *Service) Differ(ctx context.Context, who identity.Actor, proof int64) (
 	return c.Difference, nil
 }
 
-// DifferencePicture is the picture, dark but for what changed, as PNG; fault.ErrNotFound where
+// DifferencePicture is the picture, dark but for what changed, as PNG; fault.ErrState where
 // that cannot be told.
 func (s *Service) DifferencePicture(ctx context.Context, who identity.Actor, proof int64) ([]byte, error) {
 	c, err := s.compared(ctx, who, proof)
 	if err == nil && (c == nil || c.png == nil) {
-		err = fmt.Errorf("what changed in the picture of proof %d: %w", proof, fault.ErrNotFound)
+		err = fmt.Errorf("what changed in the picture of proof %d cannot be told: %w", proof, fault.ErrState)
 	}
 	if err != nil {
 		return nil, err

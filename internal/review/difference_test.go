@@ -64,7 +64,7 @@ func TestWhatChangedInAPicture(t *testing.T) {
 	if b, err := h.Review.DifferencePicture(ctx, h.td, got.Proofs[1].ID); err != nil || len(b) < 100 {
 		t.Errorf("%d bytes, %v", len(b), err)
 	}
-	if _, err := h.Review.DifferencePicture(ctx, h.td, got.Proofs[0].ID); !errors.Is(err, fault.ErrNotFound) {
+	if _, err := h.Review.DifferencePicture(ctx, h.td, got.Proofs[0].ID); !errors.Is(err, fault.ErrState) {
 		t.Errorf("of the first: %v", err)
 	}
 }
