@@ -40,7 +40,40 @@ func (f Finish) Changed(a, b *Picture, ea, eb []float32) []bool {
 			out[y*a.W+x] = apart[y*a.W+x] && crowd(apart, a.W, a.H, x, y) >= cluster
 		}
 	}
+	dropSmall(out, a.W, a.H)
 	return out
+}
+
+// least is how many pixels that touch make a change: a crowd of noise lights up its middle only.
+const least = 10
+
+// dropSmall puts out groups of lit pixels that touch, also by their corners, if they are fewer.
+func dropSmall(lit []bool, w, h int) {
+	seen := make([]bool, len(lit))
+	var group []int
+	for i := range lit {
+		if !lit[i] || seen[i] {
+			continue
+		}
+		group = append(group[:0], i)
+		seen[i] = true
+		for k := 0; k < len(group); k++ {
+			x, y := group[k]%w, group[k]/w
+			for ny := max(0, y-1); ny <= min(h-1, y+1); ny++ {
+				for nx := max(0, x-1); nx <= min(w-1, x+1); nx++ {
+					if n := ny*w + nx; lit[n] && !seen[n] {
+						seen[n] = true
+						group = append(group, n)
+					}
+				}
+			}
+		}
+		if len(group) < least {
+			for _, k := range group {
+				lit[k] = false
+			}
+		}
+	}
 }
 
 // raw is a pixel as its planes have it.

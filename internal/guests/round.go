@@ -36,7 +36,6 @@ type Picture struct {
 	Area    [4]int            `json:"area" nullable:"false" doc:"Of the frame that was computed: left, top, right, bottom in pixels"`
 	Verdict round.Verdict     `json:"verdict" enum:"approved,approved with remarks,changes asked,waiting"`
 	Mine    *review.Answered  `json:"mine" doc:"What was answered last by the one whom the link is for"`
-	Remarks int               `json:"remarks" doc:"Still open"`
 	Before  *Before           `json:"before" doc:"The same view as it was put up before; null where this is the first"`
 }
 
@@ -52,7 +51,7 @@ type Before struct {
 
 // Round is the round that a guest's link is for.
 func (s *Service) Round(ctx context.Context, g *Guest) (Round, error) {
-	r, err := s.review.Get(ctx, g.actor, g.link.Round)
+	r, up, err := s.review.WithBefore(ctx, g.actor, g.link.Round)
 	if err != nil {
 		return Round{}, err
 	}
@@ -65,11 +64,8 @@ func (s *Service) Round(ctx context.Context, g *Guest) (Round, error) {
 		Asked:     slices.ContainsFunc(r.Asked, func(a review.Asked) bool { return a.ID == g.actor.ID }),
 		Originals: g.link.Originals != NoOriginals, Pictures: []Picture{},
 	}
-	for i := range r.Proofs {
-		q := &r.Proofs[i]
-		if !q.Newest {
-			continue
-		}
+	for i := range up {
+		q := &up[i]
 		v := Picture{
 			ID: q.ID, View: q.View, SHA256: q.SHA256, Passes: q.Passes, Width: q.Width, Height: q.Height, Area: q.Area, Verdict: q.Verdict,
 		}
@@ -78,21 +74,8 @@ func (s *Service) Round(ctx context.Context, g *Guest) (Round, error) {
 				v.Mine = &q.Answers[k]
 			}
 		}
-		old, number, err := s.review.Before(ctx, g.actor, q.ID)
-		if err != nil {
-			return Round{}, err
-		}
-		if old != nil {
-			v.Before = &Before{old.ID, number, old.SHA256, old.Width, old.Height, old.Area}
-		}
-		all, err := s.remarks(ctx, g, q.ID)
-		if err != nil {
-			return Round{}, err
-		}
-		for _, m := range all {
-			if m.State == round.Open {
-				v.Remarks++
-			}
+		if old := q.Before; old != nil {
+			v.Before = &Before{old.ID, q.Round, old.SHA256, old.Width, old.Height, old.Area}
 		}
 		out.Pictures = append(out.Pictures, v)
 	}
@@ -102,25 +85,12 @@ func (s *Service) Round(ctx context.Context, g *Guest) (Round, error) {
 // reaches refuses proofs that are not the guest's business: all but what is up in their round,
 // and what was before it of the same view. now refuses the latter, too.
 func (s *Service) reaches(ctx context.Context, g *Guest, proof int64, now bool) error {
-	r, err := s.review.Get(ctx, g.actor, g.link.Round)
+	_, up, err := s.review.WithBefore(ctx, g.actor, g.link.Round)
 	if err != nil {
 		return err
 	}
-	for _, q := range r.Proofs {
-		if !q.Newest {
-			continue
-		}
-		if q.ID == proof {
-			return nil
-		}
-		if now {
-			continue
-		}
-		old, _, err := s.review.Before(ctx, g.actor, q.ID)
-		if err != nil {
-			return err
-		}
-		if old != nil && old.ID == proof {
+	for i := range up {
+		if q := &up[i]; q.ID == proof || !now && q.Before != nil && q.Before.ID == proof {
 			return nil
 		}
 	}

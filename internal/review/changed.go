@@ -58,19 +58,32 @@ func (s *Service) Compare(ctx context.Context, who identity.Actor, proof int64) 
 	return out, nil
 }
 
-// Before is the same view as it was put up before, and the number of its round; nil where a
-// proof is the first.
-func (s *Service) Before(ctx context.Context, who identity.Actor, proof int64) (*Proof, int, error) {
-	v, p, err := s.lookedAt(ctx, who, identity.See, proof)
+// Up is a proof that is up in a round, with the same view as it was before.
+type Up struct {
+	Proof
+	Before *Proof // nil where it is the first of its view
+	Round  int    // number of the round that one is of
+}
+
+// WithBefore is a round with what is up in it: the newest proofs, each with the one before.
+func (s *Service) WithBefore(ctx context.Context, who identity.Actor, id int64) (Round, []Up, error) {
+	v, i, err := s.seen(ctx, who, id)
 	if err != nil {
-		return nil, 0, err
+		return Round{}, nil, err
 	}
-	old := before(v.all, p)
-	if old == nil {
-		return nil, 0, nil
+	r := v.round(i)
+	var up []Up
+	for k := range r.Proofs {
+		if !r.Proofs[k].Newest {
+			continue
+		}
+		u := Up{Proof: r.Proofs[k]}
+		if old := before(v.all, &v.all[i].Proofs[k]); old != nil {
+			u.Before, u.Round = v.earlier(old)
+		}
+		up = append(up, u)
 	}
-	was, number := v.earlier(old)
-	return was, number, nil
+	return r, up, nil
 }
 
 // earlier is a proof as it is shown, and the number of its round.

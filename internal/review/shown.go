@@ -171,19 +171,26 @@ func carried(r *store.RoundWhole) []Carried {
 
 // Get is one round.
 func (s *Service) Get(ctx context.Context, who identity.Actor, id int64) (Round, error) {
-	project, err := s.project(ctx, who, identity.See, id)
+	v, i, err := s.seen(ctx, who, id)
 	if err != nil {
 		return Round{}, err
-	}
-	v, err := s.showing(ctx, project)
-	if err != nil {
-		return Round{}, err
-	}
-	i := slices.IndexFunc(v.all, func(r store.RoundWhole) bool { return r.ID == id })
-	if i < 0 {
-		return Round{}, fmt.Errorf("round %d: %w", id, fault.ErrNotFound)
 	}
 	return v.round(i), nil
+}
+
+// seen reads the rounds of a project, and the place of one of them.
+func (s *Service) seen(ctx context.Context, who identity.Actor, id int64) (v showing, i int, err error) {
+	project, err := s.project(ctx, who, identity.See, id)
+	if err != nil {
+		return v, 0, err
+	}
+	if v, err = s.showing(ctx, project); err != nil {
+		return v, 0, err
+	}
+	if i = slices.IndexFunc(v.all, func(r store.RoundWhole) bool { return r.ID == id }); i < 0 {
+		err = fmt.Errorf("round %d: %w", id, fault.ErrNotFound)
+	}
+	return v, i, err
 }
 
 // Board is all rounds of a project, and what they show.

@@ -1,6 +1,7 @@
 package round
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
 	"math"
@@ -22,6 +23,25 @@ const (
 type Mark struct {
 	Kind   MarkKind     `json:"kind" enum:"spot,box,stroke"`
 	Points [][2]float64 `json:"points" nullable:"false" minItems:"1" maxItems:"400"`
+}
+
+// UnmarshalJSON refuses points that have not two numbers: a null would be read as a corner.
+func (m *Mark) UnmarshalJSON(b []byte) error {
+	var raw struct {
+		Kind   MarkKind
+		Points [][]float64
+	}
+	if err := json.Unmarshal(b, &raw); err != nil {
+		return err
+	}
+	*m = Mark{Kind: raw.Kind}
+	for _, p := range raw.Points {
+		if len(p) != 2 {
+			return fmt.Errorf("a point has two numbers, and one has %d", len(p))
+		}
+		m.Points = append(m.Points, [2]float64{p[0], p[1]})
+	}
+	return nil
 }
 
 // mostPoints bounds a stroke.

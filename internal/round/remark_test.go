@@ -1,7 +1,9 @@
 package round
 
 import (
+	"encoding/json"
 	"math"
+	"reflect"
 	"testing"
 )
 
@@ -37,6 +39,34 @@ func TestMarks(t *testing.T) {
 			if x, y := c.m.Anchor(); x != c.x || y != c.y {
 				t.Errorf("%+v is held at %v, %v", c.m, x, y)
 			}
+		}
+	}
+}
+
+func FuzzMark(f *testing.F) {
+	for _, s := range []string{`{"kind":"spot","points":[[0.5,1]]}`, `{"kind":"spot","points":[null]}`, `{"kind":"box","points":[[0],[1,1,1]]}`, `null`, `[]`} {
+		f.Add([]byte(s))
+	}
+	f.Fuzz(func(t *testing.T, b []byte) {
+		var m Mark
+		if json.Unmarshal(b, &m) != nil || m.Fault() != nil {
+			return
+		}
+		if x, y := m.Anchor(); !(x >= 0 && x <= 1 && y >= 0 && y <= 1) {
+			t.Errorf("%s is held at %v, %v", b, x, y)
+		}
+		again, err := json.Marshal(&m)
+		var n Mark
+		if err != nil || json.Unmarshal(again, &n) != nil || !reflect.DeepEqual(m, n) {
+			t.Errorf("%s becomes %s", b, again)
+		}
+	})
+}
+
+func TestPointsHaveTwoNumbers(t *testing.T) {
+	for _, s := range []string{`{"kind":"spot","points":[null]}`, `{"kind":"spot","points":[[1]]}`, `{"kind":"spot","points":[[1,1,1]]}`} {
+		if err := json.Unmarshal([]byte(s), new(Mark)); err == nil {
+			t.Errorf("%s is a mark", s)
 		}
 	}
 }

@@ -2309,11 +2309,6 @@ export interface components {
             /** @description What was answered last by the one whom the link is for */
             mine: components["schemas"]["Answered"];
             passes: components["schemas"]["ProofPass"][];
-            /**
-             * Format: int64
-             * @description Still open
-             */
-            remarks: number;
             sha256: string;
             /** @enum {string} */
             verdict: "approved" | "approved with remarks" | "changes asked" | "waiting";

@@ -112,6 +112,11 @@ function Table({ board }: { board: Board }) {
                       <Link to={`/rounds/${r.id}?proof=${p.id}`} className={styles.cell}>
                         <img alt={`${v.view} in round ${r.number}`} src={proofPicture(p, 320)} loading="lazy" />
                         <Stamp verdict={p.verdict} />
+                        {p.remarks > 0 && (
+                          <span className="faint">
+                            {p.remarks === 1 ? "1 open remark" : `${p.remarks} open remarks`}
+                          </span>
+                        )}
                       </Link>
                     )}
                   </td>
