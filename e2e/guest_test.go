@@ -53,8 +53,11 @@ func TestAClientByLink(t *testing.T) {
 	putUp(p)
 	first := linkFor(p)
 
+	script := axe(t)
 	g := s.asGuest(first)
+	accessible("the page of a link", script, g)
 	g.press(g.see("button", "Remark on a place"))
+	accessible("the page of a link, drawing", script, g)
 	g.find("[data-testid=mark-here]").MustClick()
 	g.find(".fresh textarea").MustInput("Softer edges, please.")
 	g.press(g.see("button", "Add remark"))
@@ -79,6 +82,7 @@ func TestAClientByLink(t *testing.T) {
 	p.find("textarea[aria-label='Words of the remark']").MustInput("Ask for a day more.")
 	p.press(p.see("button", "Add remark"))
 	p.see("article p", "Ask for a day more.")
+	accessible("remarks", script, p)
 
 	s.send("POST", "/api/rounds/2/proofs", `{"run":1,"passes":["beauty.denoised"]}`)
 	p.MustNavigate(s.url + "/rounds/2?side=remarks")
@@ -136,6 +140,7 @@ func TestSigningIn(t *testing.T) {
 	p.enter("input[type=password]", "a lamp in the window")
 	p.press(p.see(".ant-modal-footer button:not(:disabled)", "Set password"))
 	hers.see("h1", "Sign in") // also who was here already
+	accessible("signing in", axe(t), hers)
 	hers.enter("input[autocomplete=username]", "Lead")
 	hers.enter("input[autocomplete=current-password]", "a lamp in the door")
 	hers.press(hers.see("button", "Sign in"))
@@ -156,6 +161,7 @@ func TestSigningIn(t *testing.T) {
 	p.MustNavigate(s.url + "/project?show=audit")
 	p.see("div", "accept invitation")
 	p.see("div", "set password")
+	accessible("the audit trail", axe(t), p)
 }
 
 var linked = regexp.MustCompile(`assets/[^"]+\.(js|css)`)

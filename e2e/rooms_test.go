@@ -226,6 +226,30 @@ func axe(t *testing.T) string {
 	return string(b)
 }
 
+// accessible asks the accessibility checker about a page, which has nothing to say.
+func accessible(what, script string, p *page) {
+	p.t.Helper()
+	// What is on its way from one colour to another is judged where it arrives: once nothing
+	// has moved for a while, as on a busy machine it begins late.
+	p.MustEval(`async () => {
+		let still = 0;
+		for (const end = Date.now() + 10000; still < 400 && Date.now() < end; still += 50) {
+			if (document.getAnimations().some((a) => a.effect?.getComputedTiming().iterations !== Infinity)) still = 0;
+			await new Promise((r) => setTimeout(r, 50));
+		}
+	}`)
+	p.MustEval(`s => { (0, eval)(s); }`, script)
+	raw := p.MustEval(`async () => JSON.stringify((await axe.run(document)).violations.map(v =>
+		v.id + ": " + v.nodes.map(n => n.target.join(" ") + " " + n.html.slice(0, 160)).join(" | ")))`).Str()
+	var found []string
+	if err := json.Unmarshal([]byte(raw), &found); err != nil {
+		p.t.Fatal(err)
+	}
+	for _, f := range found {
+		p.t.Errorf("%s: %s", what, f)
+	}
+}
+
 // No page has anything for the accessibility checker to say.
 func TestEveryPageIsAccessible(t *testing.T) {
 	t.Parallel()
@@ -234,28 +258,7 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	first := benchJob(t, s, "8")
 	first.run()
 	first.state("done")
-	check := func(what string, p *page) {
-		t.Helper()
-		// What is on its way from one colour to another is judged where it arrives: once nothing
-		// has moved for a while, as on a busy machine it begins late.
-		p.MustEval(`async () => {
-			let still = 0;
-			for (const end = Date.now() + 10000; still < 400 && Date.now() < end; still += 50) {
-				if (document.getAnimations().some((a) => a.effect?.getComputedTiming().iterations !== Infinity)) still = 0;
-				await new Promise((r) => setTimeout(r, 50));
-			}
-		}`)
-		p.MustEval(`s => { (0, eval)(s); }`, script)
-		raw := p.MustEval(`async () => JSON.stringify((await axe.run(document)).violations.map(v =>
-			v.id + ": " + v.nodes.map(n => n.target.join(" ") + " " + n.html.slice(0, 160)).join(" | ")))`).Str()
-		var found []string
-		if err := json.Unmarshal([]byte(raw), &found); err != nil {
-			t.Fatal(err)
-		}
-		for _, f := range found {
-			t.Errorf("%s: %s", what, f)
-		}
-	}
+	check := func(what string, p *page) { accessible(what, script, p) }
 	for _, name := range []string{"View", "Stage", "Passes", "Output"} { // all open
 		first.press(first.see(".Docket_head", name))
 	}

@@ -112,7 +112,7 @@ export function Pictures({ picture, originals, remarks, chosen, choose, tool, se
         </span>
       </div>
       {tool && (
-        <p className="faint hint" role="status">
+        <p className="hint" role="status">
           {t("press")}
         </p>
       )}

@@ -72,7 +72,7 @@ function Looked({ round, picture, put }: { round: Round; picture: Picture; put: 
   const [chosen, choose] = useState<number>();
   const all = remarks.data ?? [];
   return (
-    <div className="looked">
+    <main className="looked">
       <Pictures
         picture={picture}
         originals={round.originals}
@@ -99,6 +99,6 @@ function Looked({ round, picture, put }: { round: Round; picture: Picture; put: 
         />
         <YourAnswer round={round} picture={picture} put={put} />
       </aside>
-    </div>
+    </main>
   );
 }

@@ -19,7 +19,7 @@ export const antTheme: ThemeConfig = {
     colorTextTertiary: tones.faint,
     colorTextLightSolid: tones.hairline,
     colorTextPlaceholder: tones.faint,
-    colorTextDisabled: "#8c8c8c",
+    colorTextDisabled: tones.off,
     controlItemBgActive: tones.wall,
     controlItemBgHover: tones.raised,
     controlItemBgActiveHover: tones.wall,

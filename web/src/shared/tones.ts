@@ -7,6 +7,8 @@ export const tones = {
   rule: "#5c5c5c",
   ink: "#ededed",
   faint: "#b9b9b9",
+  /** What cannot be used now. */
+  off: "#8c8c8c",
   amber: "#ffb21a",
   /** Lines between surfaces, and what is written on amber. */
   hairline: "#222222",
