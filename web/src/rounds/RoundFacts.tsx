@@ -77,7 +77,7 @@ function Sheets({ round: r }: { round: Round }) {
         onClick: ({ key }) => location.assign(file(key)),
       }}
     >
-      <Button size="small" style={{ justifySelf: "start", marginTop: 8 }}>
+      <Button size="small" style={{ alignSelf: "start", flexShrink: 0, marginTop: 8 }}>
         Save round <DownOutlined />
       </Button>
     </Dropdown>
