@@ -30,7 +30,7 @@ func (s *site) send(method, path, body string) {
 func putUp(p *page) {
 	p.t.Helper()
 	p.press(p.see("button", "Put up for approval"))
-	p.press(p.see(".ant-modal-footer button", "Put up"))
+	p.press(p.see(".ant-modal-footer button:not(:disabled)", "Put up")) // once the rounds are known
 	p.see("figcaption", "now")
 }
 
