@@ -97,7 +97,7 @@ func TestPlacesAreFoundAgainFromAllSides(t *testing.T) {
 				if err != nil {
 					t.Fatal(err)
 				}
-				m.Parts = surface.PartsOf(s, func(int) bool { return false }, make([]bool, len(s.Parts)))
+				m.SetParts(surface.PartsOf(s, func(int) bool { return false }, make([]bool, len(s.Parts))))
 				var file bytes.Buffer
 				if err := m.Write(&file); err != nil {
 					t.Fatal(err)

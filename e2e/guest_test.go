@@ -40,12 +40,7 @@ func (s *site) asGuest(link string) *page {
 // shows nothing any more.
 func TestAClientByLink(t *testing.T) {
 	t.Parallel()
-	s := serve(t, t.TempDir(), "--no-demo")
-	p := benchJob(t, s, "8")
-	p.saved()
-	p.run()
-	p.state("done")
-	s.send("POST", "/api/projects/1/people", `{"name":"Cora Pellam","role":"reviewer"}`)
+	s, p := benchForCora(t)
 	for _, title := range []string{"Shape", "Shape again"} {
 		s.send("POST", "/api/projects/1/rounds", `{"kind":"clay","title":"`+title+`","due":"","needs":false,"asked":[2]}`)
 	}

@@ -26,6 +26,18 @@ func (s *site) send(method, path, body string) {
 	}
 }
 
+// benchForCora is the bench with a run that is done, and a reviewer in its project: person 2.
+func benchForCora(t *testing.T) (*site, *page) {
+	t.Helper()
+	s := serve(t, t.TempDir(), "--no-demo")
+	p := benchJob(t, s, "8")
+	p.saved()
+	p.run()
+	p.state("done")
+	s.send("POST", "/api/projects/1/people", `{"name":"Cora Pellam","role":"reviewer"}`)
+	return s, p
+}
+
 // putUp puts the run on the page up in the open round.
 func putUp(p *page) {
 	p.t.Helper()
@@ -38,12 +50,7 @@ func putUp(p *page) {
 // own: changes are asked, a second proof is put up beside the first, and it is approved.
 func TestARoundBetweenTwo(t *testing.T) {
 	t.Parallel()
-	s := serve(t, t.TempDir(), "--no-demo")
-	p := benchJob(t, s, "8")
-	p.saved()
-	p.run()
-	p.state("done")
-	s.send("POST", "/api/projects/1/people", `{"name":"Cora Pellam","role":"reviewer"}`)
+	s, p := benchForCora(t)
 
 	p.press(p.see("a", "Board"))
 	p.press(p.see("button", "New round"))

@@ -46,6 +46,18 @@ func run(m *testing.M) int {
 	}
 	defer os.RemoveAll(dir)
 	binary = filepath.Join(dir, "amberproof")
+	// What the binary is built of besides packages that are imported here is read, so that Go
+	// does not answer from its cache when it has changed. The pages name their parts by content.
+	for _, of := range []string{"../web/dist/*.html", "../cmd/amberproof/*.go"} {
+		files, err := filepath.Glob(of)
+		for i := 0; err == nil && i < len(files); i++ {
+			_, err = os.ReadFile(files[i])
+		}
+		if err != nil || len(files) == 0 {
+			fmt.Fprintln(os.Stderr, "e2e: nothing is built of", of, err)
+			return 1
+		}
+	}
 	if out, err := exec.Command("go", "build", "-o", binary, "../cmd/amberproof").CombinedOutput(); err != nil {
 		fmt.Fprintf(os.Stderr, "%v\n%s", err, out)
 		return 1

@@ -13,9 +13,9 @@ const Sure = 3
 // seen is by how many of 255 displayed steps they have to be apart besides.
 const seen = 3
 
-// cluster is how many of the 25 pixels around one have to be apart as well: noise that is left
-// stands alone, what was changed does not.
-const cluster = 10
+// least is how many such pixels have to touch: noise that is left is apart here and there, what
+// was changed is apart along its outline at least.
+const least = 24
 
 // Changed tells which pixels of two pictures of one size were changed from one to the other,
 // row by row: those that are apart by more than their noise explains, and by more than is seen
@@ -34,18 +34,9 @@ func (f Finish) Changed(a, b *Picture, ea, eb []float32) []bool {
 			apart[i] = far > Sure*geom.Sqrt(ea[i]*ea[i]+eb[i]*eb[i])
 		}
 	}
-	out := make([]bool, len(apart))
-	for y := range a.H {
-		for x := range a.W {
-			out[y*a.W+x] = apart[y*a.W+x] && crowd(apart, a.W, a.H, x, y) >= cluster
-		}
-	}
-	dropSmall(out, a.W, a.H)
-	return out
+	dropSmall(apart, a.W, a.H)
+	return apart
 }
-
-// least is how many pixels that touch make a change: a crowd of noise lights up its middle only.
-const least = 10
 
 // dropSmall puts out groups of lit pixels that touch, also by their corners, if they are fewer.
 func dropSmall(lit []bool, w, h int) {
@@ -91,16 +82,4 @@ func shownApart(a, b *image.NRGBA, i int) bool {
 		}
 	}
 	return false
-}
-
-// crowd counts the pixels within two of one that are apart; beyond the edge it counts as within.
-func crowd(apart []bool, w, h, x, y int) (n int) {
-	for dy := -2; dy <= 2; dy++ {
-		for dx := -2; dx <= 2; dx++ {
-			if apart[min(h-1, max(0, y+dy))*w+min(w-1, max(0, x+dx))] {
-				n++
-			}
-		}
-	}
-	return n
 }

@@ -8,10 +8,10 @@ import (
 	"amberproof/core/film"
 )
 
-// untold is what halves do not tell of the error of a denoised picture, as a share of what
+// Untold is what halves do not tell of the error of a denoised picture, as a share of what
 // they do: the weights of one half favour what noise has made alike in it. Measured as
 // docs/rendering.md says.
-const untold = 0.6
+const Untold = 0.6
 
 // Taken is what was taken out of a picture: an amount of its noise, 0 to 1, or of its sparks
 // alone.
@@ -25,7 +25,7 @@ func (t Taken) untold() float64 {
 	if t.Sparks {
 		return 0
 	}
-	return untold * t.Amount
+	return Untold * t.Amount
 }
 
 // leftBlocks is how many blocks across, around a tile, count for what is left in it: with

@@ -53,7 +53,7 @@ func TestWhatIsTakenOutWithSparksIsMissing(t *testing.T) {
 
 	r := rand.New(rand.NewPCG(3, 1))
 	plain, clean := even(256, tone, more, func(int, int) bool { return r.Float64() < share })
-	for taken, times := range map[Taken]float64{{Amount: 1, Sparks: true}: 1, {Amount: 1}: 1 + untold} {
+	for taken, times := range map[Taken]float64{{Amount: 1, Sparks: true}: 1, {Amount: 1}: 1 + Untold} {
 		var square float64
 		left := view.OfDenoised(plain, clean, taken)
 		for _, v := range left {

@@ -5,11 +5,8 @@ import (
 
 	"amberproof/core/film"
 	"amberproof/core/geom"
+	"amberproof/core/noise"
 )
-
-// untold is what the halves of a denoised picture do not tell of its error, as a share of what
-// they do: see noise.OfDenoised.
-const untold = 0.6
 
 // huge is the square of an error of what has too few samples to tell.
 const huge = 1e12
@@ -21,7 +18,7 @@ const wide, narrow = 4, 1
 // Errors is the standard error of each pixel of a pass, row by row over the film's window: that
 // of its noisiest channel, in scene-linear light. It is told by how far the two halves of the
 // film's samples are apart around the pixel (Rousselle et al. 2012), and not known, nil, of
-// passes whose halves the film does not keep. The film must not gain samples meanwhile.
+// passes whose halves the film does not keep. The film is looked at row by row.
 func (p *Pass) Errors(ctx context.Context, f Films) ([]float32, error) {
 	var halves func(s *film.Sums, i int) (a, b geom.Vec3, ok bool)
 	switch p.Kind {
@@ -34,10 +31,7 @@ func (p *Pass) Errors(ctx context.Context, f Films) ([]float32, error) {
 	}
 	w, h := f.Window.Dx(), f.Window.Dy()
 	squares := make([]float32, w*h)
-	for y := range h {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
+	row := func(y int) {
 		for x := range w {
 			s, i := f.At(f.Window.Min.X+x, f.Window.Min.Y+y)
 			a, b, ok := halves(s, i)
@@ -46,13 +40,19 @@ func (p *Pass) Errors(ctx context.Context, f Films) ([]float32, error) {
 				cs, ci := f.Clean.At(f.Window.Min.X+x, f.Window.Min.Y+y)
 				ca, cb, known := halves(cs, ci)
 				a, b, ok = a.Lerp(ca, f.Amount), b.Lerp(cb, f.Amount), known
-				scale += untold * f.Amount
+				scale += noise.Untold * f.Amount
 			}
 			d := a.Sub(b)
 			if squares[y*w+x] = d.Mul(d).Max() / 4 * scale * scale; !ok {
 				squares[y*w+x] = huge
 			}
 		}
+	}
+	for y := range h {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		f.Locked(func() { row(y) })
 	}
 	out := around(squares, w, h, wide)
 	for i, v := range around(squares, w, h, narrow) {

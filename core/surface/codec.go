@@ -84,7 +84,7 @@ func Read(b []byte) (*Map, error) {
 	}
 	c := trace.Camera{World: h.Camera.World, YFov: h.Camera.YFov, YMag: h.Camera.YMag, Shift: h.Camera.Shift}
 	m := New(c, h.Frame[0], h.Frame[1], window)
-	m.Parts = h.Parts
+	m.SetParts(h.Parts)
 	for name, l := range map[string]*Layer{"front": &m.Front, "behind": &m.Behind} {
 		if err := l.read(e, name, len(m.Parts)); err != nil {
 			return nil, err

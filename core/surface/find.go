@@ -98,19 +98,14 @@ const around = 12
 // Find tells where in the frame a place is seen, in pixels from its upper left corner. Where it
 // is hidden, it is where it would be.
 func (m *Map) Find(p Place) (fx, fy float32, what Sight) {
-	part := -1
-	for i := range m.Parts {
-		if m.Parts[i].Key == p.Part {
-			part = i
-		}
-	}
-	if part < 0 || m.Parts[part].Out {
+	part, ok := m.places[p.Part]
+	if !ok || m.Parts[part].Out {
 		return 0, 0, Gone
 	}
 	of := &m.Parts[part]
 	at := of.World.Point(geom.V(p.At[0], p.At[1], p.At[2]))
 	normal := of.World.Normal(geom.V(p.Normal[0], p.Normal[1], p.Normal[2])).Unit()
-	fx, fy, ok := m.Camera.Seen(at, m.Width, m.Height)
+	fx, fy, ok = m.Camera.Seen(at, m.Width, m.Height)
 	if !ok {
 		return 0, 0, Outside
 	}

@@ -21,11 +21,21 @@ type Map struct {
 	Width, Height int             // of the frame, pixels
 	Window        image.Rectangle // of the frame that the cells cover
 	W, H          int             // cells
-	Parts         []Part
+	Parts         []Part          // set by SetParts
 	Front         Layer
 	// Behind is what is seen through clear parts, where that is another part; elsewhere it
 	// is empty.
 	Behind Layer
+
+	places map[string]int // of parts by their keys
+}
+
+// SetParts tells the parts that the layers name by their places.
+func (m *Map) SetParts(all []Part) {
+	m.Parts, m.places = all, make(map[string]int, len(all))
+	for i := range all {
+		m.places[all[i].Key] = i
+	}
 }
 
 // Part is a part of the scene as it stood in the picture.
@@ -83,7 +93,7 @@ func New(c trace.Camera, width, height int, window image.Rectangle) *Map {
 // Bytes is the memory that a map of so many cells and parts takes.
 func Bytes(w, h, parts int) int64 { return int64(w)*int64(h)*2*19 + int64(parts)*256 }
 
-// Of looks at a world as its options frame it. Parts have to be told in Parts by the caller.
+// Of looks at a world as its options frame it. Parts have to be told to it by the caller.
 // It ends with the context's error when that is cancelled.
 func Of(ctx context.Context, w *trace.World) (*Map, error) {
 	o := w.Options()

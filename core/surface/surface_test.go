@@ -2,6 +2,8 @@ package surface_test
 
 import (
 	"bytes"
+	"context"
+	"errors"
 	"image"
 	"math"
 	"reflect"
@@ -50,7 +52,7 @@ func mapOf(t *testing.T, s *scene.Scene, camera geom.Affine) *surface.Map {
 	if err != nil {
 		t.Fatal(err)
 	}
-	m.Parts = surface.PartsOf(s, none, make([]bool, 2))
+	m.SetParts(surface.PartsOf(s, none, make([]bool, 2)))
 	return m
 }
 
@@ -127,7 +129,7 @@ func TestBehindAClearPart(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	m.Parts = surface.PartsOf(s, none, make([]bool, 2))
+	m.SetParts(surface.PartsOf(s, none, make([]bool, 2)))
 	got := m.Spot(130, 80)
 	if len(got) != 2 || got[0].Part != "Screen" || got[0].Through || got[1].Part != "Card" || !got[1].Through {
 		t.Fatalf("%+v", got)
@@ -177,6 +179,22 @@ func TestChangesOfParts(t *testing.T) {
 	}
 }
 
+// Given up, no map is made.
+func TestGivenUp(t *testing.T) {
+	s := stood(geom.Identity(), away)
+	o := trace.Options{Width: 2000, Height: 2000, Window: image.Rect(0, 0, 2000, 2000), FilterWidth: 1, Finishes: s.Finishes, Wears: []int{0, 0},
+		Camera: trace.Camera{World: front, YFov: 1}}
+	w, err := trace.Prepare(t.Context(), s, o)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	if _, err := surface.Of(ctx, w); !errors.Is(err, context.Canceled) {
+		t.Errorf("it goes on: %v", err)
+	}
+}
+
 func TestAMapIsReadAsItWasWritten(t *testing.T) {
 	m := mapOf(t, stood(geom.Identity(), geom.Translate(geom.V(0.3, 0, 0.1))), front)
 	var file bytes.Buffer
@@ -194,7 +212,7 @@ func TestAMapIsReadAsItWasWritten(t *testing.T) {
 
 func FuzzRead(f *testing.F) {
 	m := surface.New(trace.Camera{World: geom.Identity(), YFov: 1}, 8, 6, image.Rect(1, 1, 5, 4))
-	m.Parts = []surface.Part{{Key: "Card"}}
+	m.SetParts([]surface.Part{{Key: "Card"}})
 	m.Front.Part[3] = 1
 	var file bytes.Buffer
 	if err := m.Write(&file); err != nil {

@@ -45,7 +45,7 @@ var layers = []struct {
 	{"core/render", []string{"core/film", "core/noise", "core/trace"}},
 	{"core/denoise", []string{"core/parallel", "core/colour", "core/film", "core/geom"}},
 	{"core/live", []string{"core/denoise", "core/film", "core/trace"}},
-	{"core/passes", []string{"core/denoise", "core/film", "core/finish", "core/geom", "core/names", "core/scene"}},
+	{"core/passes", []string{"core/denoise", "core/film", "core/finish", "core/geom", "core/noise", "core/names", "core/scene"}},
 	{"internal/fault", nil},
 	{"internal/ticket", []string{"core", "internal/fault"}},
 	{"internal/identity", []string{"internal/fault"}},

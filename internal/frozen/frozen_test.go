@@ -127,7 +127,7 @@ func TestPlacesAreKept(t *testing.T) {
 	root := t.TempDir()
 	p, pictures := made()
 	m := surface.New(trace.Camera{World: geom.Identity(), YFov: 1}, 5, 4, image.Rect(1, 1, 4, 3))
-	m.Parts = []surface.Part{{Key: "Card", Title: "Card", World: geom.Identity()}}
+	m.SetParts([]surface.Part{{Key: "Card", Title: "Card", World: geom.Identity()}})
 	m.Front.Part[2] = 1
 	sum, err := Write(t.Context(), root, p, pictures, m)
 	if err != nil {

@@ -38,15 +38,7 @@ func open(t *testing.T) *house {
 	t.Helper()
 	h := &house{}
 	h.App, h.job = testkit.App(t)
-	c, cancel := context.WithCancel(ctx)
-	done := make(chan error, 1)
-	go func() { done <- h.Runs.Work(c) }()
-	t.Cleanup(func() {
-		cancel()
-		if err := <-done; err != nil {
-			t.Error(err)
-		}
-	})
+	testkit.Work(t, h.App)
 	must := func(err error) {
 		t.Helper()
 		if err != nil {
@@ -108,7 +100,7 @@ func TestAGuest(t *testing.T) {
 	g := h.enter(t, l.Token, " Ann of the client ")
 	p := h.second.Proofs[0]
 	r, err := h.Guests.Round(ctx, g)
-	if err != nil || r.Project != "Pellwick" || r.Number != 2 || !r.Asked || r.Originals || r.Name != "Ann of the client" || len(r.Pictures) != 1 ||
+	if err != nil || r.Project != "Pellwick" || r.Number != 2 || !r.Asked || r.Originals || r.Name != "Ann of the client (link of Ann)" || len(r.Pictures) != 1 ||
 		r.Pictures[0].ID != p.ID || r.Pictures[0].Before == nil || r.Pictures[0].Before.ID != h.first.Proofs[0].ID || r.Pictures[0].Mine != nil {
 		t.Fatalf("%+v %v", r, err)
 	}
@@ -135,7 +127,8 @@ func TestAGuest(t *testing.T) {
 	}
 	spot.Words = "And too wide."
 	all, err := h.Guests.Remark(ctx, g, p.ID, spot)
-	if err != nil || len(all) != 2 || all[1].Lines[0].Name != "Ann of the client" || !all[1].Mine || all[0].Lines[0].Words == "For us: ask for more hours." {
+	if err != nil || len(all) != 2 ||
+		all[1].Lines[0].Name != "Ann of the client (link of Ann)" || !all[1].Mine || all[0].Lines[0].Words == "For us: ask for more hours." {
 		t.Fatalf("%+v %v", all, err)
 	}
 	if _, err := h.Guests.SayIn(ctx, g, all[0].ID, review.Say{Words: "I think so, too.", In: p.ID}); err != nil {
@@ -153,7 +146,7 @@ func TestAGuest(t *testing.T) {
 		}
 	}
 	r, err = h.Guests.Answer(ctx, g, review.Said{Verdict: round.Changes, Words: "Brighter, please.", Proofs: []review.SeenProof{{ID: p.ID, SHA256: p.SHA256}}})
-	if err != nil || r.Pictures[0].Mine == nil || r.Pictures[0].Mine.Name != "Ann of the client" || r.Verdict != round.Changes {
+	if err != nil || r.Pictures[0].Mine == nil || r.Pictures[0].Mine.Name != "Ann of the client (link of Ann)" || r.Verdict != round.Changes {
 		t.Errorf("%+v %v", r, err)
 	}
 	// What is not the guest's business.

@@ -248,14 +248,26 @@ func (s *Service) Enter(ctx context.Context, session string) (*Guest, error) {
 	if !s.pace(l.ID).Allow() {
 		return nil, &fault.Slow{Wait: time.Second}
 	}
-	if _, err := s.person(ctx, &l); err != nil {
+	p, err := s.person(ctx, &l)
+	if err != nil {
 		return nil, err
 	}
 	project, _, err := s.store.Owner(ctx, string(identity.RoundKind), l.Round)
 	if err != nil {
 		return nil, err
 	}
-	return &Guest{l, identity.Actor{ID: l.Person, Name: name, Roles: map[int64]identity.Role{project: identity.Reviewer}}}, nil
+	return &Guest{l, identity.Actor{ID: l.Person, Name: called(name, p.Name), Roles: map[int64]identity.Role{project: identity.Reviewer}}}, nil
+}
+
+// called is the name that a guest gave, with whose link it is: else anybody could be named in an
+// answer by whoever has a link.
+func called(given, of string) string {
+	if names.Fold(given) == names.Fold(of) {
+		return of
+	}
+	const most = 120 // bytes of a name
+	by := " (link of " + names.Cut(of, most/2) + ")"
+	return names.Cut(given, most-len(by)) + by
 }
 
 // pace is how much a link may ask for.

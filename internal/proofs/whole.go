@@ -23,7 +23,7 @@ func (s *Service) Whole(ctx context.Context, p *Proof, key string) (title string
 	if v, err = pass.Seen(ctx, films, 1); err != nil {
 		return "", nil, nil, err
 	}
-	p.Film.Locked(func() { errs, err = pass.Errors(ctx, films) }) // nothing is added to it any more
+	errs, err = pass.Errors(ctx, films)
 	return pass.Title, v, errs, err
 }
 

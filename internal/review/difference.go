@@ -84,7 +84,15 @@ func (s *Service) compared(ctx context.Context, who identity.Actor, proof int64)
 }
 
 // differ compares two proofs.
-func (s *Service) differ(_ context.Context, k pairKey) (*compared, error) {
+func (s *Service) differ(ctx context.Context, k pairKey) (c *compared, err error) {
+	err = s.inFull(ctx, func() error {
+		c, err = s.differFully(k)
+		return err
+	})
+	return c, err
+}
+
+func (s *Service) differFully(k pairKey) (*compared, error) {
 	out := &compared{Difference: Difference{Parts: []PartShare{}}}
 	type side struct {
 		doc    *frozen.Proof

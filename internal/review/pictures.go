@@ -41,20 +41,22 @@ func (s *Service) Picture(ctx context.Context, who identity.Actor, proof int64, 
 	if seen.Look == nil && seen.Mark == "" {
 		return s.pictures.Get(ctx, pictureKey{p.SHA256, seen.Pass, seen.Side, seen.JPEG})
 	}
-	img, err := s.drawn(p.SHA256, seen.Pass, seen.Side, seen.Look)
-	if err != nil {
-		return nil, err
-	}
-	if seen.Mark != "" {
-		if img, err = frozen.Marked(img, seen.Mark); err != nil {
-			return nil, err
+	var out []byte
+	err = s.inFull(ctx, func() error {
+		img, err := s.drawn(p.SHA256, seen.Pass, seen.Side, seen.Look)
+		if err == nil && seen.Mark != "" {
+			img, err = frozen.Marked(img, seen.Mark)
 		}
-	}
-	return frozen.PNG(img)
+		if err == nil {
+			out, err = frozen.PNG(img)
+		}
+		return err
+	})
+	return out, err
 }
 
 // pack makes a picture as it was put up: one that was packed then, if it is of that size.
-func (s *Service) pack(_ context.Context, k pictureKey) ([]byte, error) {
+func (s *Service) pack(ctx context.Context, k pictureKey) (out []byte, err error) {
 	doc, err := frozen.Read(s.files.Proofs(), k.sum)
 	if err != nil {
 		return nil, err
@@ -68,14 +70,19 @@ func (s *Service) pack(_ context.Context, k pictureKey) ([]byte, error) {
 			return b, err
 		}
 	}
-	img, err := s.drawn(k.sum, k.pass, k.side, nil)
-	if err != nil {
-		return nil, err
-	}
-	if k.jpeg {
-		return frozen.JPEG(img)
-	}
-	return frozen.PNG(img)
+	err = s.inFull(ctx, func() error {
+		img, err := s.drawn(k.sum, k.pass, k.side, nil)
+		if err != nil {
+			return err
+		}
+		if k.jpeg {
+			out, err = frozen.JPEG(img)
+		} else {
+			out, err = frozen.PNG(img)
+		}
+		return err
+	})
+	return out, err
 }
 
 // drawn is a picture as it is displayed; look is nil for as it was put up.

@@ -75,8 +75,8 @@ func (s *Service) Remarks(ctx context.Context, who identity.Actor, proof int64) 
 	out := []Remark{}
 	for i := range all {
 		r, on := v.find(all[i].Proof)
-		if on == nil || on.Scene != p.Scene || !v.notAfter(on, p) {
-			continue
+		if on == nil || on.Scene != p.Scene || v.at[on.ID][0] > v.at[p.ID][0] {
+			continue // of another scene, or of a later round
 		}
 		one := v.remark(who, &all[i], r, on)
 		one.Seen, one.X, one.Y = seenIn(&all[i], on, p, places)
@@ -140,21 +140,11 @@ func (v *showing) mentions(words string) []string {
 
 // find finds a proof and its round.
 func (v *showing) find(proof int64) (*store.RoundWhole, *store.Proof) {
-	for i := range v.all {
-		for k := range v.all[i].Proofs {
-			if v.all[i].Proofs[k].ID == proof {
-				return &v.all[i], &v.all[i].Proofs[k]
-			}
-		}
+	at, ok := v.at[proof]
+	if !ok {
+		return nil, nil
 	}
-	return nil, nil
-}
-
-// notAfter tells whether one proof is not of a later round than another.
-func (v *showing) notAfter(a, b *store.Proof) bool {
-	ra, _ := v.find(a.ID)
-	rb, _ := v.find(b.ID)
-	return ra.Number <= rb.Number
+	return &v.all[at[0]], &v.all[at[0]].Proofs[at[1]]
 }
 
 // lookedAt reads the rounds of a proof's project, if somebody may do something to it.

@@ -32,7 +32,22 @@ type Service struct {
 	// pictures are packed ones, as they were put up.
 	pictures    *cache.Cache[pictureKey, []byte]
 	differences *cache.Cache[pairKey, *compared]
+	full        chan struct{} // one entry for each picture that is read in full
 	now         func() time.Time
+}
+
+// mostFull is how many pictures are read in full at once: each takes memory for all its pixels.
+const mostFull = 2
+
+// inFull has f read pictures in full while few others do.
+func (s *Service) inFull(ctx context.Context, f func() error) error {
+	select {
+	case <-ctx.Done():
+		return ctx.Err()
+	case s.full <- struct{}{}:
+	}
+	defer func() { <-s.full }()
+	return f()
 }
 
 // placesBytes is how much of them is kept open.
@@ -40,7 +55,7 @@ const placesBytes = 96 << 20
 
 // New makes a service.
 func New(st *store.Store, files *store.Files, guard identity.Guard, pr *proofs.Service, ru *runs.Service) *Service {
-	s := &Service{store: st, files: files, guard: guard, proofs: pr, runs: ru, now: time.Now}
+	s := &Service{store: st, files: files, guard: guard, proofs: pr, runs: ru, full: make(chan struct{}, mostFull), now: time.Now}
 	s.places = cache.New(placesBytes, func(m *surface.Map) int64 {
 		if m == nil {
 			return 100

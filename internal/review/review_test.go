@@ -42,15 +42,7 @@ func open(t *testing.T) *house {
 	t.Helper()
 	h := &house{st: testkit.Store(t), dir: t.TempDir()}
 	h.App, h.job = testkit.AppAt(t, h.st, h.dir)
-	c, cancel := context.WithCancel(ctx)
-	done := make(chan error, 1)
-	go func() { done <- h.Runs.Work(c) }()
-	t.Cleanup(func() {
-		cancel()
-		if err := <-done; err != nil {
-			t.Error(err)
-		}
-	})
+	testkit.Work(t, h.App)
 	for name, role := range map[string]identity.Role{"Tam": identity.TD, "Ann": identity.Reviewer, "Bob": identity.Reviewer} {
 		if _, err := h.Projects.Join(ctx, identity.Local, h.job.Project, name, role); err != nil {
 			t.Fatal(err)

@@ -83,7 +83,8 @@ type Carried struct {
 type showing struct {
 	all    []store.RoundWhole
 	people map[int64]string
-	open   map[int64]int // open remarks, by the proof they were made on
+	open   map[int64]int    // open remarks, by the proof they were made on
+	at     map[int64][2]int // places of proofs: of the round in all, and of the proof in that
 	now    time.Time
 }
 
@@ -93,6 +94,12 @@ func (s *Service) showing(ctx context.Context, project int64) (v showing, err er
 	}
 	if v.open, err = s.store.OpenRemarks(ctx, project); err != nil {
 		return v, err
+	}
+	v.at = map[int64][2]int{}
+	for i := range v.all {
+		for k := range v.all[i].Proofs {
+			v.at[v.all[i].Proofs[k].ID] = [2]int{i, k}
+		}
 	}
 	people, err := s.store.People(ctx)
 	v.people, v.now = map[int64]string{}, s.now().UTC()

@@ -32,6 +32,6 @@ func (s *Service) Places(ctx context.Context, r *ticket.Resolved, v *scene.Scene
 	if err != nil {
 		return nil, err
 	}
-	m.Parts = surface.PartsOf(staged, func(part int) bool { return o.Wears[part] == trace.LeftOutOfPicture }, staged.Around(ticket.IsLamp(staged)))
+	m.SetParts(surface.PartsOf(staged, func(part int) bool { return o.Wears[part] == trace.LeftOutOfPicture }, staged.Around(ticket.IsLamp(staged))))
 	return m, nil
 }

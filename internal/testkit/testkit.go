@@ -254,6 +254,20 @@ func appAt(t testing.TB, st *store.Store, dir string, hold *Hold) (*app.App, job
 	return a, j
 }
 
+// Work has an application's runs go on until the test ends.
+func Work(t testing.TB, a *app.App) {
+	t.Helper()
+	ctx, cancel := context.WithCancel(context.Background())
+	done := make(chan error, 1)
+	go func() { done <- a.Runs.Work(ctx) }()
+	t.Cleanup(func() {
+		cancel()
+		if err := <-done; err != nil {
+			t.Error(err)
+		}
+	})
+}
+
 // WriteBundle writes the bench scene's files into a folder and returns the main one.
 func WriteBundle(t testing.TB, dir string) string {
 	t.Helper()

@@ -1,5 +1,6 @@
 import { useState, type ReactNode } from "react";
 import { Desk, fit, type Zoom } from "../shared/proof/Desk";
+import { Placed } from "../shared/proof/Placed";
 import { MarkCatcher } from "../shared/remarks/MarkCatcher";
 import { Marks } from "../shared/remarks/Marks";
 import type { Mark } from "../shared/remarks/marks";
@@ -140,21 +141,6 @@ export function Pictures({ picture, originals, remarks, chosen, choose, tool, se
 type Framed = { id: number; width: number; height: number; area: number[] };
 
 function Photo({ of, pass, large, words }: { of: Framed; pass: string; large: boolean; words: string }) {
-  const screen = usePhoto(of.id, pass, large && Math.max(of.width, of.height) > 1600 ? 0 : 1600);
-  const [x0, y0, x1, y1] = of.area as [number, number, number, number];
-  const p = (v: number, all: number) => `${(v / all) * 100}%`;
-  if (!screen) return null;
-  return (
-    <img
-      alt={words}
-      src={screen}
-      draggable={false}
-      style={{
-        left: p(x0, of.width),
-        top: p(y0, of.height),
-        width: p(x1 - x0, of.width),
-        height: p(y1 - y0, of.height),
-      }}
-    />
-  );
+  const src = usePhoto(of.id, pass, large && Math.max(of.width, of.height) > 1600 ? 0 : 1600);
+  return src ? <Placed of={of} src={src} words={words} /> : null;
 }

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { anchor, type Mark } from "../shared/remarks/marks";
-import { makeRemark, sayInRemark, type Picture, type Remark, type Wrong } from "./api";
+import { makeRemark, sayInRemark, type Picture, type Remark } from "./api";
 import { useWords, type Key } from "./messages";
+import { useSend } from "./useSend";
 
 type Props = {
   picture: Picture;
@@ -116,17 +117,4 @@ function NewRemark({ picture, mark, put, drop }: NewProps) {
       <button onClick={drop}>{t("discard")}</button>
     </div>
   );
-}
-
-/** useSend sends something once at a time, and says what was wrong with it. */
-export function useSend() {
-  const t = useWords();
-  const [busy, setBusy] = useState(false);
-  const [wrong, setWrong] = useState("");
-  const send = <T,>(call: Promise<T>, done: (v: T) => void) => {
-    setBusy(true);
-    setWrong("");
-    call.then(done, (e: Wrong) => setWrong(e.message || t("offline"))).finally(() => setBusy(false));
-  };
-  return { send, busy, wrong };
 }

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { answer, type Answer, type Picture, type Round } from "./api";
 import { useWords } from "./messages";
-import { useSend } from "./Remarks";
+import { useSend } from "./useSend";
 
 type Props = { round: Round; picture: Picture; put: (r: Round) => void };
 

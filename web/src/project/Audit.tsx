@@ -24,20 +24,20 @@ export function Audit({ project }: { project: number }) {
       <div className={styles.choose}>
         <Select
           size="small"
-          aria-label="Who"
+          aria-label="Person"
           value={choice.person}
           onChange={(person: number) => put({ person })}
-          options={[{ value: 0, label: "Anybody" }, ...people.map((p) => ({ value: p.id, label: p.name }))]}
+          options={[{ value: 0, label: "All people" }, ...people.map((p) => ({ value: p.id, label: p.name }))]}
         />
         <Select
           size="small"
-          aria-label="Did what"
+          aria-label="Action"
           value={choice.did}
           onChange={(did: string) => put({ did })}
-          options={[{ value: "", label: "Anything" }, ...dids.map((value) => ({ value, label: words(value) }))]}
+          options={[{ value: "", label: "All actions" }, ...dids.map((value) => ({ value, label: words(value) }))]}
         />
         <a href={auditFile(choice)} download>
-          Save as CSV
+          Export CSV
         </a>
       </div>
       {lines.error && (
@@ -45,7 +45,7 @@ export function Audit({ project }: { project: number }) {
           {lines.error.message}
         </div>
       )}
-      {lines.data?.length === 0 && <p className="faint">Nothing that fits.</p>}
+      {lines.data?.length === 0 && <p className="faint">No entry matches.</p>}
       {all.map((d) => (
         <Line key={d.id} deed={d} />
       ))}

@@ -172,7 +172,7 @@ function PersonRow({
         {links && !mine && <PasswordLink project={project} person={person} />}
         {leads && (
           <Button size="small" type="text" onClick={() => remove.mutate({ id: project, person: person.id }, fail)}>
-            Take out
+            Remove from project
           </Button>
         )}
       </span>

@@ -14,7 +14,7 @@ export function Links({ round }: { round: Round }) {
   return (
     <>
       <h2>Links</h2>
-      {links.length === 0 && <p className="faint">Who is asked and has no account answers by a link.</p>}
+      {links.length === 0 && <p className="faint">For reviewers without an account.</p>}
       {links.map((l) => (
         <One key={l.id} link={l} round={round} />
       ))}

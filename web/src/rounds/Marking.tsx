@@ -37,7 +37,7 @@ export function RemarkTools({ remarking: m }: { remarking: Remarking }) {
         ]}
       />
       <Button size="small" onClick={m.stop}>
-        Leave
+        Cancel
       </Button>
     </>
   );

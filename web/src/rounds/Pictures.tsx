@@ -2,6 +2,7 @@ import { Button, Segmented } from "antd";
 import { useState, type ReactNode } from "react";
 import { differencePicture, proofPicture, type ProofUp } from "../api/rounds";
 import { Desk, fit, type Zoom } from "../shared/proof/Desk";
+import { Placed } from "../shared/proof/Placed";
 import { useKeys } from "../shared/useKeys";
 import { WipeHandle } from "../shared/viewer/WipeHandle";
 import styles from "./RoundPage.module.css";
@@ -57,7 +58,7 @@ export function Pictures({ now, before, mode, setMode, over, tools }: Props) {
         lock={{ zoom, set: setZoom }}
       >
         {shown === "changed" ? (
-          <Placed proof={n.proof} src={differencePicture(n.proof)} words="What changed, in amber" />
+          <Placed of={n.proof} src={differencePicture(n.proof)} words="What changed, in amber" />
         ) : (
           <Sheet proof={n.proof} pass={pass} whole={scale > 0.9} />
         )}
@@ -120,28 +121,9 @@ function Sheet({ proof, pass, whole }: { proof: ProofUp; pass: string; whole: bo
   const own = proof.passes.some((q) => q.key === pass) ? pass : ""; // the proof before may not have it
   return (
     <Placed
-      proof={proof}
+      of={proof}
       src={proofPicture(proof, whole ? 0 : 1400, own)}
       words={`${proof.slug}, proof ${proof.number}`}
-    />
-  );
-}
-
-/** Placed is a picture of the computed part of a frame, where that lies in it. */
-function Placed({ proof, src, words }: { proof: ProofUp; src: string; words: string }) {
-  const [x0, y0, x1, y1] = proof.area as [number, number, number, number];
-  const p = (v: number, of: number) => `${(v / of) * 100}%`;
-  return (
-    <img
-      alt={words}
-      src={src}
-      draggable={false}
-      style={{
-        left: p(x0, proof.width),
-        top: p(y0, proof.height),
-        width: p(x1 - x0, proof.width),
-        height: p(y1 - y0, proof.height),
-      }}
     />
   );
 }

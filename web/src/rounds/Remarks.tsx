@@ -17,13 +17,13 @@ export function Remarks({ proof, remarking: m, may }: Props) {
       ) : (
         may && (
           <p className={`faint ${styles.hint}`}>
-            {m.tool ? "Press or draw on the picture." : "Press Remark over the picture, then the place."}
+            {m.tool ? "Click or draw on the picture." : "Press Remark, then click the place in the picture."}
           </p>
         )
       )}
       <Filters remarking={m} />
       {m.listed.length === 0 && (
-        <p className="faint">{m.all.length === 0 ? "Nothing was remarked yet." : "No remark fits the choice."}</p>
+        <p className="faint">{m.all.length === 0 ? "No remarks yet." : "No remark matches the filters."}</p>
       )}
       {m.listed.map((r) => (
         <One key={r.id} remark={r} proof={proof} chosen={r.id === m.chosen} choose={m.choose} />

@@ -78,7 +78,7 @@ function Sheets({ round: r }: { round: Round }) {
       }}
     >
       <Button size="small" style={{ alignSelf: "start", flexShrink: 0, marginTop: 8 }}>
-        Save round <DownOutlined />
+        Export round <DownOutlined />
       </Button>
     </Dropdown>
   );

@@ -37,7 +37,7 @@ export function useRemarking(proof: ProofUp | undefined, may: boolean) {
     { key: "n", says: "Next open remark", act: () => step(1) },
     { key: "p", says: "Open remark before", act: () => step(-1) },
     ...(may && proof ? [{ key: "r", says: "Make a remark", act: () => setTool(tool ? null : "spot") }] : []),
-    ...(tool || draft ? [{ key: "escape", says: "Leave the remark", act: stop }] : []),
+    ...(tool || draft ? [{ key: "escape", says: "Cancel the remark", act: stop }] : []),
   ]);
   return {
     all,
