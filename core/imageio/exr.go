@@ -101,9 +101,7 @@ type EXR struct {
 	Chromaticities  colour.Primaries // all zero: not stated
 	Text            map[string]string
 
-	// It is zero of scan lines, and never written: tiles are for those who look at parts
-	// of a picture, and deliveries are read whole.
-	tile image.Point // of a tiled part that is being read
+	tile image.Point // zero of scan lines
 }
 
 // Channel finds a channel by name, or returns nil.
@@ -149,4 +147,33 @@ func (e *EXR) sorted() []Channel {
 	s := append([]Channel(nil), e.Channels...)
 	sort.Slice(s, func(i, j int) bool { return s[i].Name < s[j].Name })
 	return s
+}
+
+// grid is the number of chunks across and down.
+func (e *EXR) grid() (nx, ny int) {
+	if e.tile.X > 0 {
+		return (e.Window.Dx() + e.tile.X - 1) / e.tile.X, (e.Window.Dy() + e.tile.Y - 1) / e.tile.Y
+	}
+	return 1, (e.Window.Dy() + e.Compression.lines() - 1) / e.Compression.lines()
+}
+
+// chunks is the number of chunks.
+func (e *EXR) chunks() int {
+	nx, ny := e.grid()
+	return nx * ny
+}
+
+// chunk is what the i-th chunk says of where it lies, and the part of the window that it is,
+// from the window's corner. level counts the sizes of a tiled picture, from 0 for the full one.
+func (e *EXR) chunk(i, level int) (at []int, part image.Rectangle) {
+	if e.tile.X > 0 {
+		nx, _ := e.grid()
+		at = []int{i % nx, i / nx, level, level}
+		part = image.Rectangle{Max: e.tile}.Add(image.Pt(at[0]*e.tile.X, at[1]*e.tile.Y))
+	} else {
+		y := i * e.Compression.lines()
+		at = []int{e.Window.Min.Y + y}
+		part = image.Rect(0, y, e.Window.Dx(), y+e.Compression.lines())
+	}
+	return at, part.Intersect(image.Rectangle{Max: e.Window.Size()})
 }

@@ -405,7 +405,7 @@ func BenchmarkReadEXR1080p24(b *testing.B) {
 func BenchmarkCopyAndZlib(b *testing.B) {
 	e := hd(ZIP)
 	var raw []byte
-	raw = packLines(raw, 1920, e.Channels, 0, 1080)
+	raw = packBlock(raw, 1920, e.Channels, image.Rect(0, 0, 1920, 1080))
 	re := make([]byte, len(raw))
 	zipReorder(re, raw)
 	const piece = 16 * 1920 * 2 * 24

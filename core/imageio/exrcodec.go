@@ -3,6 +3,7 @@ package imageio
 import (
 	"bytes"
 	"encoding/binary"
+	"image"
 	"io"
 	"math"
 
@@ -212,12 +213,12 @@ func unrun(dst, src []byte) error {
 	return nil
 }
 
-// packLines appends lines y0 to y1 of the channels.
-func packLines(dst []byte, width int, chans []Channel, y0, y1 int) []byte {
-	for y := y0; y < y1; y++ {
+// packBlock appends part r of the channels, whose planes have the given width.
+func packBlock(dst []byte, width int, chans []Channel, r image.Rectangle) []byte {
+	for y := r.Min.Y; y < r.Max.Y; y++ {
 		for i := range chans {
 			c := &chans[i]
-			from, to := y*width, (y+1)*width
+			from, to := y*width+r.Min.X, y*width+r.Max.X
 			switch c.Type {
 			case Half:
 				for _, v := range c.Data[from:to] {
@@ -237,8 +238,8 @@ func packLines(dst []byte, width int, chans []Channel, y0, y1 int) []byte {
 	return dst
 }
 
-// unpackLines puts a block at (x0, y0) of the planes of the given width.
-func unpackLines(src []byte, b block, planes []Channel, width, x0, y0 int) {
+// unpackBlock puts a block at (x0, y0) of the planes of the given width.
+func unpackBlock(src []byte, b block, planes []Channel, width, x0, y0 int) {
 	for y := range b.h {
 		at := (y0+y)*width + x0
 		for i := range b.chans {

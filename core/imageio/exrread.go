@@ -95,16 +95,9 @@ func ReadEXR(b []byte, lim Limits) (*EXR, error) {
 // limit is for all parts together.
 func ReadEXRParts(b []byte, lim Limits) ([]*EXR, error) {
 	s := &exrScan{b: b}
-	head, ok := s.take(8)
-	if !ok || binary.LittleEndian.Uint32(head) != exrMagic {
-		return nil, formatErr("not an OpenEXR file")
-	}
-	version := binary.LittleEndian.Uint32(head[4:])
-	switch {
-	case version&0xff != exrVersion:
-		return nil, formatErr("OpenEXR version %d is not supported", version&0xff)
-	case version&exrDeepFlag != 0:
-		return nil, formatErr("deep OpenEXR files are not supported; flatten it")
+	version, err := readVersion(s)
+	if err != nil {
+		return nil, err
 	}
 	several := version&exrPartsFlag != 0
 	var heads []*exrHeader
@@ -154,18 +147,35 @@ func ReadEXRParts(b []byte, lim Limits) ([]*EXR, error) {
 	return parts, nil
 }
 
+// readVersion reads what a file begins with: the version of the format, and flags.
+func readVersion(s *exrScan) (uint32, error) {
+	head, ok := s.take(8)
+	if !ok || binary.LittleEndian.Uint32(head) != exrMagic {
+		return 0, formatErr("not an OpenEXR file")
+	}
+	version := binary.LittleEndian.Uint32(head[4:])
+	switch {
+	case version&0xff != exrVersion:
+		return 0, formatErr("OpenEXR version %d is not supported", version&0xff)
+	case version&exrDeepFlag != 0:
+		return 0, formatErr("deep OpenEXR files are not supported; flatten it")
+	}
+	return version, nil
+}
+
 // exrHeader is a part while it is read.
 type exrHeader struct {
 	EXR
 	kind   string
-	chunks int // stated, of a file of several parts
-	mips   bool
+	stated int    // chunks, of a file of several parts
+	levels byte   // how smaller sizes of tiles are kept, as the file says it; 0: there are none
+	up     bool   // sides of smaller sizes are rounded up
 	table  []byte // offsets of the chunks of the full size
 }
 
 // readHeader reads one header; nil ends those of a file of several parts.
 func readHeader(s *exrScan, several, tiled bool) (*exrHeader, error) {
-	h := &exrHeader{EXR: EXR{Text: map[string]string{}}, chunks: -1}
+	h := &exrHeader{EXR: EXR{Text: map[string]string{}}, stated: -1}
 	have := map[string]bool{}
 	for {
 		name, ok := s.name()
@@ -258,12 +268,13 @@ func (h *exrHeader) attribute(name, kind string, v []byte) error {
 			return formatErr("bad tiles attribute")
 		}
 		h.tile = image.Pt(i32(0), i32(1))
-		h.mips = v[8]&15 != 0
+		h.levels = v[8] & 15
+		h.up = v[8]&roundedUp != 0
 	case "chunkCount":
 		if len(v) != 4 || i32(0) < 0 {
 			return formatErr("bad chunkCount")
 		}
-		h.chunks = i32(0)
+		h.stated = i32(0)
 	case "chromaticities":
 		if len(v) != 32 {
 			return formatErr("bad chromaticities")
@@ -316,30 +327,21 @@ func (h *exrHeader) channelList(v []byte) error {
 	}
 }
 
-// grid is the number of chunks of the full size across and down.
-func (h *exrHeader) grid() (nx, ny int) {
-	if h.tile.X > 0 {
-		return (h.Window.Dx() + h.tile.X - 1) / h.tile.X, (h.Window.Dy() + h.tile.Y - 1) / h.tile.Y
-	}
-	return 1, (h.Window.Dy() + h.Compression.lines() - 1) / h.Compression.lines()
-}
-
 // readTable takes the part's table of offsets. Smaller sizes of a tiled part
 // come after the full one and are left out; where they are not counted in the
 // header, the part must be the last.
 func (h *exrHeader) readTable(s *exrScan, several bool) error {
 	// The table is only cut out here: what it points to is checked chunk by chunk.
-	nx, ny := h.grid()
-	n := nx * ny
+	n := h.chunks()
 	var ok bool
 	if h.table, ok = s.take(8 * n); !ok {
 		return formatErr("the offset table is cut short")
 	}
 	if several {
-		if h.chunks < n || !h.mips && h.chunks != n {
-			return formatErr("part %q says %d chunks, it needs %d", h.Name, h.chunks, n)
+		if h.stated < n || h.levels == 0 && h.stated != n {
+			return formatErr("part %q says %d chunks, it needs %d", h.Name, h.stated, n)
 		}
-		if _, ok := s.take(8 * (h.chunks - n)); !ok {
+		if _, ok := s.take(8 * (h.stated - n)); !ok {
 			return formatErr("the offset table is cut short")
 		}
 	}
@@ -386,38 +388,47 @@ func (h *exrHeader) readChunk(file []byte, i, part int, raw []byte) ([]byte, err
 		return raw, formatErr("chunk %d lies outside the file", i)
 	}
 	s := &exrScan{b: file, off: int(off)}
-	cut := formatErr("chunk %d is cut short", i)
 	if part >= 0 {
 		if p, ok := s.i32(); !ok || p != part {
 			return raw, formatErr("chunk %d is of another part", i)
 		}
 	}
-	// The table decides what a chunk is; what the chunk says must agree, or two
-	// would be written to one place at a time.
-	nx, _ := h.grid()
-	want := []int{h.Window.Min.Y + i*h.Compression.lines()}
-	r := image.Rect(0, i*h.Compression.lines(), h.Window.Dx(), (i+1)*h.Compression.lines())
-	if h.tile.X > 0 {
-		want = []int{i % nx, i / nx, 0, 0}
-		r = image.Rect(0, 0, h.tile.X, h.tile.Y).Add(image.Pt(i%nx*h.tile.X, i/nx*h.tile.Y))
+	at, r := h.chunk(i, 0)
+	data, err := chunkData(s, i, at)
+	if err != nil {
+		return raw, err
 	}
-	r = r.Intersect(image.Rect(0, 0, h.Window.Dx(), h.Window.Dy()))
-	for _, v := range want {
+	b := block{r.Dx(), r.Dy(), h.Channels}
+	if raw, err = h.unpackChunk(raw, data, i, b); err == nil {
+		unpackBlock(raw, b, h.Channels, h.Window.Dx(), r.Min.X, r.Min.Y)
+	}
+	return raw, err
+}
+
+// chunkData is what chunk i holds. The table decides what a chunk is; what the chunk says must
+// agree, or two would be written to one place at a time.
+func chunkData(s *exrScan, i int, at []int) ([]byte, error) {
+	cut := formatErr("chunk %d is cut short", i)
+	for _, v := range at {
 		if got, ok := s.i32(); !ok {
-			return raw, cut
+			return nil, cut
 		} else if got != v {
-			return raw, formatErr("chunk %d says that it lies elsewhere", i)
+			return nil, formatErr("chunk %d says that it lies elsewhere", i)
 		}
 	}
 	size, ok := s.i32()
 	if !ok {
-		return raw, cut
+		return nil, cut
 	}
 	data, ok := s.take(size)
 	if !ok {
-		return raw, cut
+		return nil, cut
 	}
-	b := block{r.Dx(), r.Dy(), h.Channels}
+	return data, nil
+}
+
+// unpackChunk undoes the compression of chunk i; raw is scratch.
+func (h *exrHeader) unpackChunk(raw, data []byte, i int, b block) ([]byte, error) {
 	if cap(raw) < b.bytes() {
 		raw = make([]byte, b.bytes())
 	}
@@ -425,6 +436,5 @@ func (h *exrHeader) readChunk(file []byte, i, part int, raw []byte) ([]byte, err
 	if err := h.Compression.unpack(raw, data, b); err != nil {
 		return raw, formatErr("chunk %d: %v", i, err)
 	}
-	unpackLines(raw, b, h.Channels, h.Window.Dx(), r.Min.X, r.Min.Y)
 	return raw, nil
 }

@@ -7,6 +7,7 @@ import (
 	"encoding/binary"
 	"errors"
 	"fmt"
+	"image"
 	"io"
 	"runtime"
 	"sort"
@@ -52,50 +53,55 @@ func WriteEXRParts(w io.Writer, parts []*EXR) error {
 	h := &exrHead{}
 	h.put(uint32(exrMagic))
 	h.put(version)
-	chunks := make([][][]byte, len(parts))
-	offsets := 0
+	chunks := make([][]exrChunk, len(parts))
 	for i, e := range parts {
-		h.part(e, several)
 		var err error
-		if chunks[i], err = exrChunks(e); err != nil {
+		if chunks[i], err = exrChunks([]*EXR{e}); err != nil {
 			return err
 		}
-		offsets += 8 * len(chunks[i])
+		h.part(e, several, len(chunks[i]))
 	}
 	if several {
 		h.WriteByte(0)
 	}
-	// Offsets count from the start of the file, so all chunks are packed before the first
-	// byte of them is written: their bytes, and not their values, wait in memory.
-	lead := 8
-	if several {
-		lead = 12
+	return h.write(w, chunks, several)
+}
+
+// write writes the headers, the offsets of the chunks of each part, and the chunks. Offsets
+// count from the start of the file, so all chunks are packed before the first byte of them
+// is written: their bytes, and not their values, wait in memory.
+func (h *exrHead) write(w io.Writer, chunks [][]exrChunk, several bool) error {
+	lead := func(c *exrChunk) int {
+		n := 4*len(c.at) + 4
+		if several {
+			n += 4
+		}
+		return n
 	}
-	at := uint64(h.Len() + offsets)
+	n := 0
 	for _, list := range chunks {
-		for _, c := range list {
+		n += len(list)
+	}
+	at := uint64(h.Len() + 8*n)
+	for _, list := range chunks {
+		for i := range list {
 			h.put(at)
-			at += uint64(lead + len(c))
+			at += uint64(lead(&list[i]) + len(list[i].data))
 		}
 	}
-	bw := bufio.NewWriterSize(w, 1<<20)
-	if _, err := bw.Write(h.Bytes()); err != nil {
-		return err
-	}
-	for p, e := range parts {
-		for i, c := range chunks[p] {
+	bw := bufio.NewWriterSize(w, 1<<20) // it keeps its first error
+	_, _ = bw.Write(h.Bytes())
+	for p, list := range chunks {
+		for _, c := range list {
 			var head []byte
 			if several {
 				head = binary.LittleEndian.AppendUint32(head, uint32(p))
 			}
-			head = binary.LittleEndian.AppendUint32(head, uint32(int32(e.Window.Min.Y+i*e.Compression.lines())))
-			head = binary.LittleEndian.AppendUint32(head, uint32(len(c)))
-			if _, err := bw.Write(head); err != nil {
-				return err
+			for _, v := range c.at {
+				head = binary.LittleEndian.AppendUint32(head, uint32(int32(v)))
 			}
-			if _, err := bw.Write(c); err != nil {
-				return err
-			}
+			_, _ = bw.Write(binary.LittleEndian.AppendUint32(head, uint32(len(c.data))))
+			_, _ = bw.Write(c.data)
 		}
 	}
 	return bw.Flush()
@@ -119,7 +125,7 @@ func (h *exrHead) text(name, s string) {
 }
 
 // part writes one header. Attributes stand in alphabetical order, the texts last.
-func (h *exrHead) part(e *EXR, several bool) {
+func (h *exrHead) part(e *EXR, several bool, chunks int) {
 	chans := e.sorted()
 	size := 1
 	for _, c := range chans {
@@ -137,7 +143,7 @@ func (h *exrHead) part(e *EXR, several bool) {
 	}
 	if several {
 		h.attr("chunkCount", "int", 4)
-		h.put(int32((e.Window.Dy() + e.Compression.lines() - 1) / e.Compression.lines()))
+		h.put(int32(chunks))
 	}
 	h.attr("compression", "compression", 1)
 	h.WriteByte(byte(e.Compression))
@@ -156,6 +162,11 @@ func (h *exrHead) part(e *EXR, several bool) {
 	h.put([]float32{0, 0})
 	h.attr("screenWindowWidth", "float", 4)
 	h.put(float32(1))
+	if e.tile.X > 0 {
+		h.attr("tiles", "tiledesc", 9)
+		h.put([]int32{int32(e.tile.X), int32(e.tile.Y)})
+		h.WriteByte(mipMapped | roundedUp)
+	}
 	if several {
 		h.text("type", "scanlineimage")
 	}
@@ -170,27 +181,44 @@ func (h *exrHead) part(e *EXR, several bool) {
 	h.WriteByte(0)
 }
 
-// exrChunks packs and compresses the blocks of lines on all cores.
-func exrChunks(e *EXR) ([][]byte, error) {
-	chans := e.sorted()
-	lines := e.Compression.lines()
-	width, height := e.Window.Dx(), e.Window.Dy()
-	chunks := make([][]byte, (height+lines-1)/lines)
+// exrChunk is a packed part of a picture, and the numbers that say where it lies.
+type exrChunk struct {
+	at   []int
+	data []byte
+}
+
+// exrChunks packs the blocks of a picture's sizes on all cores; one of scan lines has one size.
+func exrChunks(sizes []*EXR) ([]exrChunk, error) {
+	type job struct {
+		of    *EXR
+		chans []Channel
+		part  image.Rectangle
+	}
+	var jobs []job
+	var chunks []exrChunk
+	for level, e := range sizes {
+		chans := e.sorted()
+		for i := range e.chunks() {
+			at, part := e.chunk(i, level)
+			jobs = append(jobs, job{e, chans, part})
+			chunks = append(chunks, exrChunk{at: at})
+		}
+	}
 	var next atomic.Int64
 	errs := make([]error, runtime.GOMAXPROCS(0))
 	err := parallel.Workers(len(errs), func(k int) {
 		var raw []byte
-		p := packer{how: e.Compression}
+		p := packer{how: sizes[0].Compression}
 		for errs[k] == nil {
 			i := int(next.Add(1) - 1)
-			if i >= len(chunks) {
+			if i >= len(jobs) {
 				return
 			}
-			y0, y1 := i*lines, min((i+1)*lines, height)
-			raw = packLines(raw[:0], width, chans, y0, y1)
+			j := &jobs[i]
+			raw = packBlock(raw[:0], j.of.Window.Dx(), j.chans, j.part)
 			var out []byte
-			out, errs[k] = p.pack(raw, block{width, y1 - y0, chans})
-			chunks[i] = bytes.Clone(out)
+			out, errs[k] = p.pack(raw, block{j.part.Dx(), j.part.Dy(), j.chans})
+			chunks[i].data = bytes.Clone(out)
 		}
 	})
 	return chunks, cmp.Or(err, cmp.Or(errs...))

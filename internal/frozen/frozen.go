@@ -24,7 +24,7 @@ import (
 )
 
 // Version is that of the document's form; earlier ones are read.
-const Version = 2
+const Version = 3
 
 // Proof says what was put up.
 type Proof struct {
@@ -53,6 +53,9 @@ type Pass struct {
 	Small       string `json:"small"`
 	SmallSHA256 string `json:"smallSha256,omitempty"` // proofs of form 1 do not know, and have nothing for a screen
 	Screen      *File  `json:"screen,omitempty"`
+	// Tiles are checksums of what can be read by itself: the head of the file and its chunks.
+	// Files of proofs up to form 2 are scan lines and have none.
+	Tiles []string `json:"tiles,omitempty"`
 }
 
 // File is a file of a proof.
@@ -113,8 +116,11 @@ func (p *Proof) write(making string, n int, v *Shown) (Pass, error) {
 	pass.File.File = fmt.Sprintf("%d.exr", n)
 	var err error
 	pass.Bytes, pass.SHA256, err = whole.File(filepath.Join(making, pass.File.File), func(w io.Writer) error {
-		return imageio.WriteEXR(w, exr(p, v))
+		return imageio.WriteTiledEXR(w, exr(p, v), TileSide)
 	})
+	if err == nil {
+		pass.Tiles, err = tileSums(filepath.Join(making, pass.File.File))
+	}
 	if err != nil {
 		return pass, err
 	}
@@ -250,15 +256,20 @@ func Measured(dir string, pass *Pass) (*finish.Picture, []float32, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	v := &finish.Picture{W: e.Window.Dx(), H: e.Window.Dy(), Data: pass.Data}
+	var errs []float32
+	if c := e.Channel(errorChannel); c != nil {
+		errs = c.Data
+	}
+	return pass.picture(e), errs, nil
+}
+
+// picture takes the planes of a picture, or of a part of it, from its file.
+func (p *Pass) picture(e *imageio.EXR) *finish.Picture {
+	v := &finish.Picture{W: e.Window.Dx(), H: e.Window.Dy(), Data: p.Data}
 	for name, plane := range map[string]*[]float32{"R": &v.R, "Y": &v.R, "G": &v.G, "B": &v.B, "A": &v.A} {
 		if c := e.Channel(name); c != nil {
 			*plane = c.Data
 		}
 	}
-	var errs []float32
-	if c := e.Channel(errorChannel); c != nil {
-		errs = c.Data
-	}
-	return v, errs, nil
+	return v
 }

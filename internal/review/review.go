@@ -32,21 +32,29 @@ type Service struct {
 	// pictures are packed ones, as they were put up.
 	pictures    *cache.Cache[pictureKey, []byte]
 	differences *cache.Cache[pairKey, *compared]
+	tiles       *cache.Cache[tileKey, []byte]
 	full        chan struct{} // one entry for each picture that is read in full
+	tiling      chan struct{} // and for each of which a tile is read
 	now         func() time.Time
 }
 
 // mostFull is how many pictures are read in full at once: each takes memory for all its pixels.
 const mostFull = 2
 
+// mostTiling is how many tiles are made at once.
+const mostTiling = 4
+
 // inFull has f read pictures in full while few others do.
-func (s *Service) inFull(ctx context.Context, f func() error) error {
+func (s *Service) inFull(ctx context.Context, f func() error) error { return fewAtOnce(ctx, s.full, f) }
+
+// fewAtOnce calls f once there is room in places.
+func fewAtOnce(ctx context.Context, places chan struct{}, f func() error) error {
 	select {
 	case <-ctx.Done():
 		return ctx.Err()
-	case s.full <- struct{}{}:
+	case places <- struct{}{}:
 	}
-	defer func() { <-s.full }()
+	defer func() { <-places }()
 	return f()
 }
 
@@ -55,7 +63,8 @@ const placesBytes = 96 << 20
 
 // New makes a service.
 func New(st *store.Store, files *store.Files, guard identity.Guard, pr *proofs.Service, ru *runs.Service) *Service {
-	s := &Service{store: st, files: files, guard: guard, proofs: pr, runs: ru, full: make(chan struct{}, mostFull), now: time.Now}
+	s := &Service{store: st, files: files, guard: guard, proofs: pr, runs: ru, now: time.Now,
+		full: make(chan struct{}, mostFull), tiling: make(chan struct{}, mostTiling)}
 	s.places = cache.New(placesBytes, func(m *surface.Map) int64 {
 		if m == nil {
 			return 100
@@ -64,6 +73,7 @@ func New(st *store.Store, files *store.Files, guard identity.Guard, pr *proofs.S
 	}, s.readPlaces)
 	s.differences = cache.New(differenceBytes, func(c *compared) int64 { return int64(len(c.png)) + 4000 }, s.differ)
 	s.pictures = cache.New(pictureBytes, func(b []byte) int64 { return int64(len(b)) + 300 }, s.pack)
+	s.tiles = cache.New(tileBytes, func(b []byte) int64 { return int64(len(b)) + 500 }, s.tile)
 	return s
 }
 

@@ -39,7 +39,7 @@ var rules = map[string]rule{}
 func init() {
 	for do, ids := range map[identity.Act]string{
 		identity.See: "get-job get-blocked compare-ticket get-outlook get-job-preflight get-kept get-kept-picture get-board " +
-			"list-people compare-proof get-proof-picture list-remarks get-difference " +
+			"list-people compare-proof get-proof-picture get-tile lay-proof list-remarks get-difference " +
 			"get-difference-picture get-spot list-proof-parts get-round get-round-sheet get-contact-sheet get-round-document " +
 			"get-run measure-cast read-pixel get-scene get-ball drop-parts " +
 			"grow-faces frame-scene list-kept move-parts pose-scene get-preflight get-preflight-progress get-setup compare-setup render-small work-out-stage",

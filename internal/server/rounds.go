@@ -7,6 +7,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"amberproof/core/colour"
 	"amberproof/internal/identity"
 	"amberproof/internal/review"
 	"amberproof/internal/sheet"
@@ -67,6 +68,7 @@ func (s *Server) rounds() {
 		})
 	s.sheets()
 	s.proofsPutUp()
+	s.compared()
 	s.remarks()
 }
 
@@ -102,6 +104,39 @@ func (s *Server) proofsPutUp() {
 				seen.Look = &look
 			}
 			return s.app.Review.Picture(ctx, who, in.ID, seen)
+		})
+}
+
+// TileQuery is a part of a picture of a proof.
+type TileQuery struct {
+	ByID
+	Pass     string  `query:"pass" maxLength:"200" doc:"Its key; empty for the first"`
+	Level    int     `query:"level" minimum:"0" maximum:"16" doc:"0 for the full size; each is half of the one before"`
+	X        int     `query:"x" minimum:"0" maximum:"65536" doc:"Tiles from the left, of 256 pixels each"`
+	Y        int     `query:"y" minimum:"0" maximum:"65536" doc:"And from the top"`
+	Display  string  `query:"display" enum:"as put up,filmic,plain" default:"as put up"`
+	Exposure float64 `query:"ev" minimum:"-20" maximum:"20" doc:"Stops beside those of the proof as it was put up, or with a display of its own"`
+	Less     int64   `query:"less" minimum:"0" doc:"A proof to be taken off, so that the difference is seen; 0 for none"`
+	LessPass string  `query:"lessPass" maxLength:"200"`
+	Gain     float64 `query:"gain" minimum:"1" maximum:"1000" default:"1" doc:"Of the difference"`
+}
+
+// compared are operations by which proofs are laid beside and over each other.
+func (s *Server) compared() {
+	handle(s, "GET", "/api/proofs/{id}/lay", "lay-proof", "Where the frame of another proof lies in the frame of this one",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Over int64 `query:"over" minimum:"1" required:"true" doc:"The other proof"`
+		}) (review.Lay, error) {
+			return s.app.Review.Over(ctx, who, in.ID, in.Over)
+		})
+	sendPNG(s, "GET", "/api/proofs/{id}/tile.png", "get-tile", "A part of a picture of a proof at the size it is looked at, or of its difference from another",
+		func(ctx context.Context, who identity.Actor, in *TileQuery) ([]byte, error) {
+			t := review.Tile{Pass: in.Pass, Level: in.Level, X: in.X, Y: in.Y, Stops: in.Exposure, Less: in.Less, LessPass: in.LessPass, Gain: float32(in.Gain)}
+			if in.Display != "as put up" {
+				t.Display = colour.Transform(in.Display)
+			}
+			return s.app.Review.Tile(ctx, who, in.ID, t)
 		})
 }
 

@@ -693,6 +693,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/proofs/{id}/lay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the frame of another proof lies in the frame of this one */
+        get: operations["lay-proof"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/proofs/{id}/parts": {
         parameters: {
             query?: never;
@@ -754,6 +771,23 @@ export interface paths {
         };
         /** What a remark at a point of a proof would be about */
         get: operations["get-spot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{id}/tile.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A part of a picture of a proof at the size it is looked at, or of its difference from another */
+        get: operations["get-tile"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2526,6 +2560,24 @@ export interface components {
             state: "queued" | "running" | "stopping" | "delivering" | "stopped" | "done" | "kept" | "failed" | "cancelled";
             /** @enum {string} */
             surface: "own" | "clay" | "both";
+        };
+        Lay: {
+            /** Format: double */
+            height: number;
+            /** @description Both look from one place into one direction: what they show lies over each other */
+            same: boolean;
+            /** Format: double */
+            width: number;
+            /**
+             * Format: double
+             * @description From the left, as a share of the other's width
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description From the top, as a share of its height
+             */
+            y: number;
         };
         Lens: {
             /** Format: double */
@@ -5419,6 +5471,40 @@ export interface operations {
             };
         };
     };
+    "lay-proof": {
+        parameters: {
+            query: {
+                /** @description The other proof */
+                over: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lay"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-proof-parts": {
         parameters: {
             query?: never;
@@ -5580,6 +5666,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Spot"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-tile": {
+        parameters: {
+            query?: {
+                /** @description Its key; empty for the first */
+                pass?: string;
+                /** @description 0 for the full size; each is half of the one before */
+                level?: number;
+                /** @description Tiles from the left, of 256 pixels each */
+                x?: number;
+                /** @description And from the top */
+                y?: number;
+                display?: "as put up" | "filmic" | "plain";
+                /** @description Stops beside those of the proof as it was put up, or with a display of its own */
+                ev?: number;
+                /** @description A proof to be taken off, so that the difference is seen; 0 for none */
+                less?: number;
+                lessPass?: string;
+                /** @description Of the difference */
+                gain?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Error */
