@@ -6,46 +6,76 @@ import (
 	"github.com/go-rod/rod/lib/input"
 )
 
-// On a job's page a live picture is kept and compared with a proof; crops are drawn over
-// both and delivered.
-func TestALivePictureBesideAProof(t *testing.T) {
+// shown waits until all tiles of the pictures are there.
+func (p *page) shown(n int) {
+	p.t.Helper()
+	p.wait("tiles of the pictures", func() bool {
+		o, err := p.Eval(`(n) => {
+			const all = [...document.querySelectorAll("figure [role=img]")];
+			return all.length === n && all.every((l) => l.querySelector("img") &&
+				[...l.querySelectorAll("img")].every((i) => i.complete && i.naturalWidth > 0));
+		}`, n)
+		return err == nil && o.Value.Bool()
+	})
+}
+
+// Proofs of different sizes are laid over each other by keys alone: side by side, wiped at an
+// angle, flipped, taken off each other, in another exposure.
+func TestComparing(t *testing.T) {
 	t.Parallel()
-	s, p := onBench(t, 0, 0)
-	p.press(p.see("button", "Make a job for this scene"))
-	small(p, "64", "4")
-	p.press(p.see(".ant-collapse-header", "Output"))
-	p.option("Add a crop", "Banner 3:1")
-	p.see("[data-testid=crop]", "64 × 21 px")
+	s, p := benchForCora(t)
+	s.send("POST", "/api/projects/1/rounds", `{"kind":"clay","title":"Shape","due":"","needs":false,"asked":[]}`)
+	p.MustNavigate(s.url + "/runs/1")
+	putUp(p)
+	p.shown(1)
+	p.MustNavigate(s.url + "/jobs/1")
+	p.press(p.see(".Docket_head", "View"))
+	p.fill("Width", "300")
+	p.saved()
 	p.run()
-	p.state("done")
-	p.see("[data-testid=crops]", "Banner 3:1")
-	p.tab("Live")
-	p.see("[data-testid=crops]", "Banner 3:1")
-	p.find("canvas[data-live^='1/']")
-	p.press(p.see("button", "Keep picture"))
-	p.press(p.see("[aria-label='Kept live pictures'] button", "^1 "))
-	p.see(".bits_slug", "a picture, not live")
-	if err := p.Keyboard.Press(input.ShiftLeft); err != nil {
-		t.Fatal(err)
-	}
-	p.see("[aria-label='Kept live pictures'] button", "run 1").MustClick()
-	if err := p.Keyboard.Release(input.ShiftLeft); err != nil {
-		t.Fatal(err)
-	}
-	p.see(".bits_slug", "two pictures, compared, not live")
-	p.press(p.see("button", "Back to the live picture"))
-	p.see(".bits_slug", "live")
-	var outlook struct {
-		Files []struct{ Path, Crop string }
-	}
-	s.get("/api/jobs/1/outlook", &outlook)
-	cut := 0
-	for _, f := range outlook.Files {
-		if f.Crop == "Banner 3:1" {
-			cut++
-		}
-	}
-	if cut != 2 { // plain and denoised
-		t.Errorf("files %+v", outlook.Files)
-	}
+	p.see("main", "Three-quarter 2")
+	p.MustNavigate(s.url + "/runs/2")
+	putUp(p)
+
+	p.see("figcaption", "Round 1, before")
+	p.shown(2)
+	p.Keyboard.MustType('w')
+	p.find("[data-testid=over]")
+	p.shown(2)
+	p.find("[role=slider][aria-label=Wipe]").MustFocus()
+	p.Keyboard.MustType(input.ArrowRight)
+	p.Keyboard.MustType(input.ArrowDown)
+	p.find("[aria-valuetext='51 %, turned by 5°']")
+	p.find("[data-testid=over][style*=polygon]")
+	p.Keyboard.MustType('f')
+	p.see("figcaption", "Round 1, before")
+	p.shown(1)
+	p.Keyboard.MustType('f')
+	p.see("figcaption", "Round 1, now")
+	p.Keyboard.MustType('x')
+	p.find("figure [role=img][aria-label^='Difference of'] img[src*='less=1'][src*='gain=4']")
+	p.press(p.see("[aria-label='Gain of the difference'] .ant-segmented-item-label", "× 16"))
+	p.find("figure img[src*='gain=16']")
+	p.shown(1)
+	p.press(p.find("[aria-label='Exposure, lighter']"))
+	p.find("figure img[src*='ev=0.5']")
+	p.shown(1)
+
+	// A third: of any round, each in an exposure of its own.
+	with := p.find("input[aria-label='Compare with']").MustFocus()
+	with.MustInput("proof 1")
+	p.press(p.see(".ant-select-item-option", "proof 1"))
+	p.Keyboard.MustType(input.Escape)
+	p.press(p.see(".ant-segmented-item-label", "Side by side"))
+	p.see("figcaption", "Round 1, Three-quarter, proof 1")
+	p.press(p.see("label", "each its own"))
+	p.press(p.find("figure [aria-label$=', lighter']"))
+	p.find("figure img[src*='ev=1&']")
+	p.find("figure img[src*='ev=0.5&']")
+	p.shown(2)
+	p.press(p.see("button", "Hide the panel"))
+	p.wait("the panel to be hidden", func() bool {
+		seen, err := p.find("section[aria-label='About this round']").Visible()
+		return err == nil && !seen
+	})
 }

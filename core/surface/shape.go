@@ -43,6 +43,7 @@ func shapesOf(s *scene.Scene) []string {
 
 // Change is what was done to a part between two pictures.
 type Change struct {
+	Key    string // name of the part in the file
 	Title  string
 	What   What
 	By     geom.Vec3 // it was moved, metres in the world
@@ -84,19 +85,19 @@ func Changes(was, now []Part) (out []Change) {
 		old, ok := before[p.Key]
 		delete(before, p.Key)
 		if !ok {
-			out = append(out, Change{Title: p.Title, What: Added, Size: p.Box.Size(), Finish: p.Finish})
+			out = append(out, Change{Key: p.Key, Title: p.Title, What: Added, Size: p.Box.Size(), Finish: p.Finish})
 			continue
 		}
 		if c, ok := shifted(old, p); ok {
 			out = append(out, c)
 		}
 		if old.Finish != p.Finish {
-			out = append(out, Change{Title: p.Title, What: Finished, Finish: p.Finish, Wore: old.Finish})
+			out = append(out, Change{Key: p.Key, Title: p.Title, What: Finished, Finish: p.Finish, Wore: old.Finish})
 		}
 	}
 	for i := range was {
 		if p := before[was[i].Key]; p == &was[i] {
-			out = append(out, Change{Title: p.Title, What: Removed, Was: p.Box.Size(), Wore: p.Finish})
+			out = append(out, Change{Key: p.Key, Title: p.Title, What: Removed, Was: p.Box.Size(), Wore: p.Finish})
 		}
 	}
 	return out
@@ -111,7 +112,7 @@ const (
 
 // shifted tells what was done to the place and shape of a part.
 func shifted(was, now *Part) (c Change, ok bool) {
-	c = Change{Title: now.Title, Size: now.Box.Size(), Was: was.Box.Size(), By: now.Box.Centre().Sub(was.Box.Centre())}
+	c = Change{Key: now.Key, Title: now.Title, Size: now.Box.Size(), Was: was.Box.Size(), By: now.Box.Centre().Sub(was.Box.Centre())}
 	if was.Shape != now.Shape {
 		c.What = Reshaped
 		return c, true

@@ -54,7 +54,12 @@ func (s *Service) Compare(ctx context.Context, who identity.Actor, proof int64) 
 	if err != nil || then == nil || now == nil {
 		return out, err
 	}
-	out.Known, out.Parts = true, partWords(surface.Changes(then.Parts, now.Parts))
+	changes := surface.Changes(then.Parts, now.Parts)
+	out.Known, out.Parts = true, partWords(changes)
+	// What is said of a part by its geometry is not said again as it was set.
+	out.Words = slices.DeleteFunc(out.Words, func(w string) bool {
+		return slices.ContainsFunc(changes, func(c surface.Change) bool { return strings.HasPrefix(w, ticket.OfPart(c.Key)) })
+	})
 	return out, nil
 }
 

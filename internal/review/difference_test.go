@@ -17,6 +17,7 @@ import (
 func TestWhatChangedInAPicture(t *testing.T) {
 	h := open(t)
 	r := h.round(t, false)
+	last := int64(0)
 	up := func(pass string, change func(*ticket.Ticket)) review.Difference {
 		t.Helper()
 		run := h.render(t, change)
@@ -24,7 +25,8 @@ func TestWhatChangedInAPicture(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		d, err := h.Review.Differ(ctx, h.td, got.Proofs[len(got.Proofs)-1].ID)
+		last = got.Proofs[len(got.Proofs)-1].ID
+		d, err := h.Review.Differ(ctx, h.td, last)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -47,6 +49,11 @@ func TestWhatChangedInAPicture(t *testing.T) {
 		h.arrange(t, setup.Change{Part: "Box", Scale: 1, Shift: setup.Vector{X: 20}})
 		if d := up(pass, reseeded); d.Share == 0 || !slices.ContainsFunc(d.Parts, func(p review.PartShare) bool { return p.Part == "Box" }) {
 			t.Errorf("%s, moved: %+v", pass, d)
+		}
+		// The move is said once: by the part's geometry, and not by its set-up as well.
+		c, err := h.Review.Compare(ctx, h.td, last)
+		if err != nil || len(c.Parts) != 1 || len(c.Words) != 1 {
+			t.Errorf("%q and %q, %v", c.Parts, c.Words, err)
 		}
 		h.arrange(t)
 		up(pass, reseeded)

@@ -201,7 +201,7 @@ func TestARoundToItsApproval(t *testing.T) {
 	}
 	// The next one says what it was asked for, and what changed.
 	next := h.round(t, true, h.ann)
-	if len(next.Carried) != 2 || next.Carried[0].Words != "Wick a little shorter." || next.Blocked {
+	if len(next.Carried) != 2 || next.Carried[0].Words != "Wick a little shorter." || next.Carried[0].Round != 1 || next.Blocked {
 		t.Errorf("%+v", next)
 	}
 	third := h.render(t, func(t *ticket.Ticket) { t.View.Exposure = 1.5 })

@@ -28,7 +28,7 @@ type Round struct {
 	Verdict round.Verdict `json:"verdict" enum:"approved,approved with remarks,changes asked,waiting,nothing put up"`
 	Asked   []Asked       `json:"asked" nullable:"false"`
 	Proofs  []Proof       `json:"proofs" nullable:"false" doc:"In the order they were put up"`
-	Carried []Carried     `json:"carried" nullable:"false" doc:"What the round before asked for"`
+	Carried []Carried     `json:"carried" nullable:"false" doc:"What was asked for when its scenes were up before"`
 }
 
 // Asked is somebody who has to answer in a round.
@@ -71,8 +71,9 @@ type Answered struct {
 	At      time.Time     `json:"at"`
 }
 
-// Carried is something that was asked for in the round before.
+// Carried is something that was asked for in an earlier round.
 type Carried struct {
+	Round   int           `json:"round" doc:"Its number"`
 	View    string        `json:"view"`
 	Name    string        `json:"name"`
 	Verdict round.Verdict `json:"verdict" enum:"approved with remarks,changes asked"`
@@ -134,8 +135,13 @@ func (v *showing) round(i int) Round {
 		}
 		out.Asked = append(out.Asked, a)
 	}
-	if i > 0 {
-		out.Carried = carried(&v.all[i-1])
+	for _, scene := range scenesOf(v.all, i) {
+		for k := i - 1; k >= 0; k-- {
+			if shows(&v.all[k], scene) {
+				out.Carried = append(out.Carried, carried(&v.all[k], scene)...)
+				break
+			}
+		}
 	}
 	return out
 }
@@ -154,11 +160,30 @@ func (v *showing) proof(r *store.RoundWhole, j *judged, p *store.Proof) Proof {
 	return out
 }
 
-// carried is what people asked for in a round, by what each said last of its newest proofs.
-func carried(r *store.RoundWhole) []Carried {
+// scenesOf are the scenes that a round is about: those that are up in it, or in the one before
+// while nothing is.
+func scenesOf(all []store.RoundWhole, i int) (out []string) {
+	if len(all[i].Proofs) == 0 && i > 0 {
+		i--
+	}
+	for _, p := range all[i].Proofs {
+		if !slices.Contains(out, p.Scene) {
+			out = append(out, p.Scene)
+		}
+	}
+	return out
+}
+
+func shows(r *store.RoundWhole, scene string) bool {
+	return slices.ContainsFunc(r.Proofs, func(p store.Proof) bool { return p.Scene == scene })
+}
+
+// carried is what people asked for of a scene in a round, by what each said last of its newest
+// proofs.
+func carried(r *store.RoundWhole, scene string) []Carried {
 	j, out := judge(r), []Carried{}
 	for _, p := range r.Proofs {
-		if !j.newest[p.ID] {
+		if !j.newest[p.ID] || p.Scene != scene {
 			continue
 		}
 		last := map[int64]store.Answer{}
@@ -169,7 +194,7 @@ func carried(r *store.RoundWhole) []Carried {
 		}
 		for _, q := range r.Asked {
 			if a, ok := last[q.ID]; ok && a.Verdict != round.Approved {
-				out = append(out, Carried{p.View, a.Name, a.Verdict, a.Words})
+				out = append(out, Carried{r.Number, p.View, a.Name, a.Verdict, a.Words})
 			}
 		}
 	}

@@ -80,6 +80,9 @@ func (s *Server) record(c *gin.Context) {
 	if d.Status = c.Writer.Status(); d.Status == http.StatusUnauthorized || d.Status == http.StatusTooManyRequests {
 		return
 	}
+	if did == past["POST /api/link/open"] && d.Status < 400 && c.GetString(namedKey) == "" {
+		return // the page looked what the link asks for; nobody came in yet
+	}
 	who := identity.From(c.Request.Context())
 	if d.Person, d.Name = who.ID, who.Name; who.ID == 0 {
 		d.Name = c.GetString(namedKey)

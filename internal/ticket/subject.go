@@ -102,12 +102,12 @@ func setupDifferences(a, b setup.Setup) (out []string) {
 	}
 	for _, c := range b.Parts {
 		if was := a.Of(c.Part); was != c {
-			out = append(out, fmt.Sprintf("set-up of %s: %s, was %s", c.Part, changeSaid(&c), changeSaid(&was)))
+			out = append(out, fmt.Sprintf("%s%s, was %s", OfPart(c.Part), changeSaid(&c), changeSaid(&was)))
 		}
 	}
 	for _, c := range a.Parts {
 		if is := b.Of(c.Part); is.IsZero() {
-			out = append(out, fmt.Sprintf("set-up of %s: %s, was %s", c.Part, changeSaid(&is), changeSaid(&c)))
+			out = append(out, fmt.Sprintf("%s%s, was %s", OfPart(c.Part), changeSaid(&is), changeSaid(&c)))
 		}
 	}
 	if !slices.Equal(a.Sets, b.Sets) {
@@ -118,6 +118,9 @@ func setupDifferences(a, b setup.Setup) (out []string) {
 	}
 	return append(out, stageDifferences(a.Stage, b.Stage)...)
 }
+
+// OfPart begins a difference in how a part was set up.
+func OfPart(part string) string { return "set-up of " + part + ": " }
 
 // fileSaid is a correction of a file in words; nil is none.
 func fileSaid(f *setup.File) string {

@@ -52,6 +52,31 @@ export const differencePicture = (p: ProofUp) => `/api/proofs/${p.id}/difference
 export const proofPicture = (p: ProofUp, side: number, pass = "") =>
   `/api/proofs/${p.id}/picture.png?${new URLSearchParams({ side: String(side), pass, v: p.sha256.slice(0, 12) })}`;
 
+/** How a picture of a proof is looked at. */
+export type ProofLook = { pass: string; stops: number; less?: { proof: ProofUp; pass: string; gain: number } };
+
+/** lookQuery is a look as part of an address. */
+export const lookQuery = (p: ProofUp, { pass, stops, less }: ProofLook) =>
+  new URLSearchParams({
+    pass,
+    ev: String(stops),
+    v: p.sha256.slice(0, 12),
+    ...(less && { less: String(less.proof.id), lessPass: less.pass, gain: String(less.gain) }),
+  }).toString();
+
+/** tileURL is the address of a part of a picture of a proof. */
+export const tileURL = (p: ProofUp, query: string, t: { level: number; x: number; y: number }) =>
+  `/api/proofs/${p.id}/tile.png?level=${t.level}&x=${t.x}&y=${t.y}&${query}`;
+
+/** useLay is where the frame of another proof lies in the frame of one. */
+export const useLay = (proof: number, other: number) =>
+  useQuery({
+    queryKey: ["lay", proof, other],
+    enabled: proof !== other,
+    staleTime: Infinity,
+    queryFn: () => take(api.GET("/api/proofs/{id}/lay", { params: { path: { id: proof }, query: { over: other } } })),
+  });
+
 export const makeRound = ({ project, ...body }: { project: number } & Terms) =>
   take(api.POST("/api/projects/{id}/rounds", { params: { path: { id: project } }, body }));
 export const changeRound = ({ id, version, terms }: { id: number; version: number; terms: Terms }) =>

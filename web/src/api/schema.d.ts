@@ -1649,6 +1649,11 @@ export interface components {
         };
         Carried: {
             name: string;
+            /**
+             * Format: int64
+             * @description Its number
+             */
+            round: number;
             /** @enum {string} */
             verdict: "approved with remarks" | "changes asked";
             view: string;
@@ -3253,7 +3258,7 @@ export interface components {
             asked: components["schemas"]["Asked"][];
             /** @description It waits for the round before */
             blocked: boolean;
-            /** @description What the round before asked for */
+            /** @description What was asked for when its scenes were up before */
             carried: components["schemas"]["Carried"][];
             /** @description A day; empty for none */
             due: string;

@@ -5,6 +5,7 @@ import { MarkCatcher } from "../shared/remarks/MarkCatcher";
 import { Marks } from "../shared/remarks/Marks";
 import type { Mark } from "../shared/remarks/marks";
 import { useKeys } from "../shared/useKeys";
+import { side, upright } from "../shared/viewer/wipe";
 import { WipeHandle } from "../shared/viewer/WipeHandle";
 import { original, usePhoto, type Picture, type Remark } from "./api";
 import { useWords, type Key } from "./messages";
@@ -29,10 +30,11 @@ export function Pictures({ picture, originals, remarks, chosen, choose, tool, se
   const t = useWords();
   const [mode, setMode] = useState<(typeof modes)[number]>("alone");
   const [flipped, setFlipped] = useState(false);
-  const [wipe, setWipe] = useState(50);
+  const [wipe, setWipe] = useState(upright);
   const [zoom, setZoom] = useState<Zoom>(fit);
   const [scale, setScale] = useState(1);
   const [pass, setPass] = useState("");
+  const aspect = picture.width / picture.height;
   const before = picture.before;
   const shown = before ? mode : "alone";
   const go = (m: (typeof modes)[number]) => {
@@ -126,10 +128,10 @@ export function Pictures({ picture, originals, remarks, chosen, choose, tool, se
               t("now"),
               before && shown === "wipe" && (
                 <>
-                  <div className="over" style={{ clipPath: `inset(0 ${100 - wipe}% 0 0)` }}>
+                  <div className="over" style={{ clipPath: side(wipe, aspect, "before") }}>
                     <Photo of={before} pass="" large={large} words={`${picture.view}, ${words}`} />
                   </div>
-                  <WipeHandle at={wipe} set={setWipe} />
+                  <WipeHandle wipe={wipe} set={setWipe} aspect={aspect} />
                 </>
               ),
             )}

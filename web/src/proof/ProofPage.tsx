@@ -7,6 +7,7 @@ import { Sheet } from "../shared/proof/Sheet";
 import { walls } from "../shared/tones";
 import { useAddress } from "../shared/useAddress";
 import { useKeys } from "../shared/useKeys";
+import { side as sideOf, upright } from "../shared/viewer/wipe";
 import { WipeHandle } from "../shared/viewer/WipeHandle";
 import { Where } from "../shared/Where";
 import { CompareBar } from "./CompareBar";
@@ -38,7 +39,8 @@ function Proof({ run }: { run: RunDetail }) {
   const [scale, setScale] = useState(1);
   const side = scale > 0.9 ? 0 : 1400; // of the whole picture, or one pixel for another
   const [command, setCommand] = useState({ kind: "fit" as "fit" | "pixels", n: 0 });
-  const [wipe, setWipe] = useState(50);
+  const [wipe, setWipe] = useState(upright);
+  const aspect = run.run.width / run.run.height;
   const [flipped, setFlipped] = useState(false);
   const reading = useReading(run.run.id, pass.key, look, amount);
   const compared = useCompared(run, pass, { mode, with: query.get("with") });
@@ -106,13 +108,15 @@ function Proof({ run }: { run: RunDetail }) {
               className={styles.over}
               data-testid="over"
               style={
-                mode === "wipe" ? { clipPath: `inset(0 0 0 ${wipe}%)` } : { visibility: flipped ? "visible" : "hidden" }
+                mode === "wipe"
+                  ? { clipPath: sideOf(wipe, aspect, "after") }
+                  : { visibility: flipped ? "visible" : "hidden" }
               }
             >
               <Sheet run={other} pass={otherPass.key} seen={{ look, amount }} side={side} />
             </div>
           )}
-          {mode === "wipe" && other && <WipeHandle at={wipe} set={setWipe} />}
+          {mode === "wipe" && other && <WipeHandle wipe={wipe} set={setWipe} aspect={aspect} />}
         </Desk>
         <div className={`${styles.reading} mono`} data-testid="reading">
           {reading.value ? (

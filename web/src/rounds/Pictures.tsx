@@ -1,18 +1,22 @@
-import { Button, Segmented } from "antd";
-import { useState, type ReactNode } from "react";
-import { differencePicture, proofPicture, type ProofUp } from "../api/rounds";
-import { Desk, fit, type Zoom } from "../shared/proof/Desk";
+import type { ReactNode } from "react";
+import { differencePicture, lookQuery, tileURL, useLay } from "../api/rounds";
+import { Desk } from "../shared/proof/Desk";
 import { Placed } from "../shared/proof/Placed";
+import { Tiles } from "../shared/proof/Tiles";
 import { useKeys } from "../shared/useKeys";
+import { side } from "../shared/viewer/wipe";
 import { WipeHandle } from "../shared/viewer/WipeHandle";
+import { CompareBar, numbered, type Mode } from "./CompareBar";
+import { Stops } from "./Stops";
+import type { Compared, Shown } from "./useCompared";
+import { useLooking, type Looking } from "./useLooking";
 import styles from "./RoundPage.module.css";
 
-export type Mode = "alone" | "beside" | "wipe" | "flip" | "changed";
-
-type Named = { proof: ProofUp; words: string };
 type Props = {
-  now: Named;
-  before: Named | null;
+  now: Shown;
+  compared: Compared;
+  /** The same view was up before. */
+  before: boolean;
   mode: Mode;
   setMode: (m: Mode) => void;
   /** What lies over the picture of the proof, and beside what compares. */
@@ -20,115 +24,159 @@ type Props = {
   tools: ReactNode;
 };
 
-/** Pictures are a proof and the one before it: one of them, both side by side, wiped or flipped, at one zoom. */
-export function Pictures({ now, before, mode, setMode, over, tools }: Props) {
-  const [zoom, setZoom] = useState<Zoom>(fit);
-  const [scale, setScale] = useState(1);
-  const [command, setCommand] = useState({ kind: "fit" as "fit" | "pixels", n: 0 });
-  const [wipe, setWipe] = useState(50);
-  const [flipped, setFlipped] = useState(false);
-  const [pass, setPass] = useState("");
-  const shown = before ? mode : "alone";
-  const turn = (kind: "fit" | "pixels") => setCommand((c) => ({ kind, n: c.n + 1 }));
+/** Pictures are a proof and up to three others: alone, side by side, wiped, flipped, or taken off each other. */
+export function Pictures({ now, compared, before, mode, setMode, over, tools }: Props) {
+  const v = useLooking();
+  const others = compared.others;
+  const none = others.length === 0;
+  const shown = mode === "changed" ? (before ? mode : "alone") : none ? "alone" : mode;
+  const all = [now, ...others];
+  const front = shown === "flip" ? (all[v.turn % all.length] ?? now) : now;
+  const other = others[Math.min(v.against, others.length - 1)];
   const flip = () => {
     setMode("flip");
-    setFlipped((v) => (mode === "flip" ? !v : true));
+    v.setTurn(mode === "flip" ? (v.turn + 1) % all.length : 1);
   };
+  const step = (by: number) => v.setStops(Math.min(10, Math.max(-10, v.stops + by)));
   useKeys([
     { key: "a", says: "This proof alone", act: () => setMode("alone") },
-    ...(before
-      ? [
-          { key: "s", says: "Side by side with the one before", act: () => setMode("beside") },
-          { key: "w", says: "Wipe to the one before", act: () => setMode("wipe") },
-          { key: "f", says: "Flip to the one before and back", act: flip },
-          { key: "d", says: "What changed in the picture", act: () => setMode("changed") },
-        ]
+    ...(none
+      ? []
+      : [
+          { key: "s", says: "Side by side with the others", act: () => setMode("beside") },
+          { key: "w", says: "Wipe to the other", act: () => setMode("wipe") },
+          { key: "f", says: "Flip to the other and back", act: flip },
+          { key: "x", says: "Difference from the other", act: () => setMode("difference") },
+        ]),
+    ...(others.length > 1
+      ? [{ key: "o", says: "Another one to wipe to", act: () => v.setAgainst((v.against + 1) % others.length) }]
       : []),
-    { key: "0", says: "The whole picture", act: () => turn("fit") },
-    { key: "1", says: "Single pixels", act: () => turn("pixels") },
+    ...(before ? [{ key: "d", says: "What changed in the picture", act: () => setMode("changed") }] : []),
+    { key: "+", says: "Half a stop lighter", act: () => step(0.5) },
+    { key: "-", says: "Half a stop darker", act: () => step(-0.5) },
+    { key: "0", says: "The whole picture", act: () => v.go("fit") },
+    { key: "1", says: "Single pixels", act: () => v.go("pixels") },
   ]);
-  const desk = (n: Named, inner?: ReactNode) => (
-    <figure className={styles.picture}>
-      <figcaption className="mono">{n.words}</figcaption>
-      <Desk
-        width={n.proof.width}
-        height={n.proof.height}
-        onZoom={setScale}
-        command={command}
-        lock={{ zoom, set: setZoom }}
-      >
-        {shown === "changed" ? (
-          <Placed of={n.proof} src={differencePicture(n.proof)} words="What changed, in amber" />
-        ) : (
-          <Sheet proof={n.proof} pass={pass} whole={scale > 0.9} />
-        )}
-        {inner}
-        {n === now && over}
-      </Desk>
-      <Slug proof={n.proof} />
-    </figure>
+  const aspect = now.proof.width / now.proof.height;
+  const many = all.length > 2; // they are numbered, from the one in front; of two the one before is on the left
+  const one = (s: Shown, inner?: ReactNode) => (
+    <One key={s.key} s={s} frame={now} looking={v} words={numbered(s, all.indexOf(s), all)} own={shown === "beside"}>
+      {shown === "changed" ? (
+        <Placed of={now.proof} src={differencePicture(now.proof)} words="What changed, in amber" />
+      ) : (
+        <Picture s={s} frame={now} looking={v} less={shown === "difference" ? other : undefined} />
+      )}
+      {inner}
+      {s === now && over}
+    </One>
   );
   return (
     <div className={styles.compared}>
-      <div className={styles.bar}>
-        <Segmented<Mode>
-          size="small"
-          aria-label="Compare"
-          value={shown}
-          onChange={setMode}
-          options={[
-            { value: "alone", label: "Alone" },
-            { value: "beside", label: "Side by side", disabled: !before },
-            { value: "wipe", label: "Wipe", disabled: !before },
-            { value: "flip", label: "Flip", disabled: !before },
-            { value: "changed", label: "Changed", disabled: !before },
-          ]}
-        />
-        {now.proof.passes.length > 1 && (
-          <Segmented
-            size="small"
-            aria-label="Picture of the proof"
-            value={pass || now.proof.passes[0]!.key}
-            onChange={setPass}
-            options={now.proof.passes.map((p) => ({ value: p.key, label: p.title }))}
-          />
-        )}
-        {tools}
-        <Button size="small" className={styles.scale} onClick={() => turn(scale === 1 ? "fit" : "pixels")}>
-          {Math.round(scale * 100)} %
-        </Button>
-      </div>
-      <div className={styles.pictures}>
-        {before && shown === "beside" && desk(before)}
-        {desk(
-          before && shown === "flip" && flipped ? before : now,
-          before && shown === "wipe" && (
+      <CompareBar
+        proof={now.proof}
+        mode={shown}
+        setMode={setMode}
+        compared={compared}
+        before={before}
+        looking={v}
+        tools={tools}
+      />
+      <div className={styles.pictures} data-many={shown === "beside" && all.length > 3}>
+        {shown === "beside" && !many && others.map((s) => one(s))}
+        {one(
+          front,
+          shown === "wipe" && other && (
             <>
-              <div className={styles.over} style={{ clipPath: `inset(0 ${100 - wipe}% 0 0)` }} data-testid="over">
-                <Sheet proof={before.proof} pass={pass} whole={scale > 0.9} />
+              <div className={styles.over} style={{ clipPath: side(v.wipe, aspect, "before") }} data-testid="over">
+                <Picture s={other} frame={now} looking={v} />
               </div>
-              <WipeHandle at={wipe} set={setWipe} />
+              <WipeHandle wipe={v.wipe} set={v.setWipe} aspect={aspect} />
             </>
           ),
         )}
+        {shown === "beside" && many && others.map((s) => one(s))}
       </div>
     </div>
   );
 }
 
-/** Sheet is a picture of a proof, large or whole. */
-function Sheet({ proof, pass, whole }: { proof: ProofUp; pass: string; whole: boolean }) {
-  const own = proof.passes.some((q) => q.key === pass) ? pass : ""; // the proof before may not have it
+type OneProps = {
+  s: Shown;
+  frame: Shown;
+  looking: Looking;
+  words: string;
+  /** It may have an exposure of its own. */
+  own: boolean;
+  children: ReactNode;
+};
+
+/** One is a picture with its words, on a desk that has the frame of the proof in front: all line up. */
+function One({ s, frame, looking: v, words, own, children }: OneProps) {
+  const lay = useLay(frame.proof.id, s.proof.id).data;
   return (
-    <Placed
-      of={proof}
-      src={proofPicture(proof, whole ? 0 : 1400, own)}
-      words={`${proof.slug}, proof ${proof.number}`}
+    <figure className={styles.picture}>
+      <figcaption>
+        <span className="mono">{words}</span>
+        {lay && !lay.same && (
+          <span title="Their cameras differ: the frames lie over each other, and not what they show.">
+            another view
+          </span>
+        )}
+        {own && v.free && (
+          <Stops label={`Exposure of ${words}`} value={v.ownOf(s.key)} set={(n) => v.setOwnOf(s.key, n)} />
+        )}
+      </figcaption>
+      <Desk
+        width={frame.proof.width}
+        height={frame.proof.height}
+        onZoom={v.setScale}
+        command={v.command}
+        lock={{ zoom: v.zoom, set: v.setZoom }}
+      >
+        {children}
+      </Desk>
+      <Slug s={s} />
+    </figure>
+  );
+}
+
+/** Picture is a picture of a proof where it lies in the frame of the one in front. */
+function Picture({
+  s,
+  frame,
+  looking: v,
+  less,
+}: {
+  s: Shown;
+  frame: Shown;
+  looking: Looking;
+  less?: Shown | undefined;
+}) {
+  const lay = useLay(frame.proof.id, s.proof.id).data;
+  if (s.proof.id !== frame.proof.id && !lay) return null;
+  const pass = passOf(s, v.pass);
+  const words = `${s.proof.slug}, proof ${s.proof.number}`;
+  const look = lookQuery(s.proof, {
+    pass,
+    stops: v.stopsOf(s.key),
+    ...(less && { less: { proof: less.proof, pass: passOf(less, v.pass), gain: v.gain } }),
+  });
+  return (
+    <Tiles
+      of={s.proof}
+      lay={lay}
+      look={look}
+      src={(l, t) => tileURL(s.proof, l, t)}
+      words={less ? `Difference of ${words} from ${less.words}` : words}
     />
   );
 }
 
-function Slug({ proof }: { proof: ProofUp }) {
+/** passOf is the pass shown: its own, or the chosen one if the proof has it. */
+const passOf = (s: Shown, chosen: string) =>
+  s.pass ?? (s.proof.passes.some((q) => q.key === chosen) ? chosen : s.proof.passes[0]!.key);
+
+function Slug({ s: { proof } }: { s: Shown }) {
   return (
     <div className={`${styles.slug} mono`}>
       {proof.slug}

@@ -48,10 +48,13 @@ export function RoundFacts({ round: r }: { round: Round }) {
       {may && <Links round={r} />}
       {r.carried.length > 0 && (
         <>
-          <h2>Asked for in round {r.number - 1}</h2>
+          <h2>Asked for before</h2>
           {r.carried.map((c) => (
-            <div key={`${c.view}${c.name}`} className={styles.answer}>
-              {c.view} <span className="faint">{c.name}</span>
+            <div key={`${c.round}${c.view}${c.name}`} className={styles.answer}>
+              {c.view}{" "}
+              <span className="faint">
+                {c.name}, round {c.round}
+              </span>
               <p>{c.words}</p>
             </div>
           ))}

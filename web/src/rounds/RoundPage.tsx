@@ -1,4 +1,4 @@
-import { Segmented } from "antd";
+import { Button, Segmented } from "antd";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { useMay, useOfProject } from "../api/projects";
@@ -9,10 +9,12 @@ import { Where } from "../shared/Where";
 import { Answering } from "./Answering";
 import { Changed } from "./Changed";
 import { OverPicture, RemarkTools } from "./Marking";
-import { Pictures, type Mode } from "./Pictures";
+import type { Mode } from "./CompareBar";
+import { Pictures } from "./Pictures";
 import { Remarks } from "./Remarks";
 import { RoundFacts } from "./RoundFacts";
 import { Stamp } from "./Stamp";
+import { useCompared } from "./useCompared";
 import { useRemarking } from "./useRemarking";
 import { kindWords } from "./words";
 import bits from "../shared/bits.module.css";
@@ -40,6 +42,13 @@ function Shown({ round }: { round: Round }) {
   const proof = of(Number(query.get("proof"))) ?? of(pinned) ?? first;
   const changed = useChanged(proof?.id).data;
   const remarking = useRemarking(proof, mayRemark);
+  const before = changed?.before;
+  const compared = useCompared(
+    round,
+    proof,
+    before ? { key: `${before.id}`, proof: before, pass: null, words: `Round ${changed.round}, before` } : null,
+  );
+  const wide = query.get("wide") === "1";
   const step = (by: number) => {
     if (!proof) return;
     const all = round.proofs;
@@ -48,10 +57,11 @@ function Shown({ round }: { round: Round }) {
   useKeys([
     { key: "arrowleft", says: "Proof before", act: () => step(-1) },
     { key: "arrowright", says: "Next proof", act: () => step(1) },
+    { key: "b", says: "What is beside the pictures, or only these", act: () => put({ wide: wide ? null : "1" }) },
   ]);
   const side = query.get("side") === "remarks" ? "remarks" : "round";
   return (
-    <div className={styles.page}>
+    <div className={styles.page} data-wide={wide}>
       <Where title={`Round ${round.number}`}>
         <Link to="/board" className="faint">
           Board
@@ -68,14 +78,24 @@ function Shown({ round }: { round: Round }) {
             <Pictures
               key={proof.id}
               now={{
+                key: "now",
                 proof,
+                pass: null,
                 words: proof.newest ? `Round ${round.number}, now` : `Round ${round.number}, superseded`,
               }}
-              before={changed?.before ? { proof: changed.before, words: `Round ${changed.round}, before` } : null}
+              compared={compared}
+              before={!!before}
               mode={(query.get("mode") as Mode | null) ?? "beside"}
               setMode={(m) => put({ mode: m === "beside" ? null : m })}
               over={<OverPicture proof={proof} remarking={remarking} />}
-              tools={mayRemark && <RemarkTools remarking={remarking} />}
+              tools={
+                <>
+                  {mayRemark && <RemarkTools remarking={remarking} />}
+                  <Button size="small" onClick={() => put({ wide: wide ? null : "1" })}>
+                    {wide ? "Show the panel" : "Hide the panel"}
+                  </Button>
+                </>
+              }
             />
             <Strip proofs={round.proofs} chosen={proof} choose={(p) => put({ proof: String(p.id), remark: null })} />
           </>
@@ -122,7 +142,7 @@ function Tabs({ round }: { round: Round }) {
     <nav className={styles.tabs} aria-label="Rounds">
       {rounds.map((r) => (
         <Link key={r.id} to={`/rounds/${r.id}`} aria-current={r.id === round.id ? "page" : undefined}>
-          <span className="faint">
+          <span className="faint" title={r.title}>
             {r.number} {kindWords[r.kind]}
             {r.title !== kindWords[r.kind] && `, ${r.title}`}
           </span>

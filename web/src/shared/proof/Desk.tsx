@@ -1,4 +1,14 @@
-import { useCallback, useEffect, useRef, useState, type Dispatch, type ReactNode, type SetStateAction } from "react";
+import {
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type Dispatch,
+  type ReactNode,
+  type SetStateAction,
+} from "react";
+import { LookedContext, type Looked } from "./looked";
 import styles from "./Desk.module.css";
 
 export type Zoom = { k: number; x: number; y: number };
@@ -42,8 +52,18 @@ export function Desk({ width, height, children, wall, onPoint, onZoom, command, 
   const scale = base * zoom.k;
   const w = width * scale;
   const h = height * scale;
-  const x = (size.w - w) / 2 + zoom.x;
-  const y = (size.h - h) / 2 + zoom.y;
+  // On whole pixels, so that what is laid out in the frame in whole pixels has no seams.
+  const x = Math.round((size.w - w) / 2 + zoom.x);
+  const y = Math.round((size.h - h) / 2 + zoom.y);
+  const looked = useMemo<Looked>(
+    () => ({
+      width,
+      height,
+      scale,
+      sight: [-x / scale, -y / scale, (size.w - x) / scale, (size.h - y) / scale],
+    }),
+    [width, height, scale, x, y, size],
+  );
   const screen = scale * (typeof window === "undefined" ? 1 : window.devicePixelRatio);
 
   useEffect(() => onZoom?.(screen), [onZoom, screen]);
@@ -126,7 +146,7 @@ export function Desk({ width, height, children, wall, onPoint, onZoom, command, 
           <i className={`${styles.crop} ${styles.tr}`} />
           <i className={`${styles.crop} ${styles.bl}`} />
           <i className={`${styles.crop} ${styles.br}`} />
-          {children}
+          <LookedContext value={looked}>{children}</LookedContext>
         </div>
       )}
       <div

@@ -182,7 +182,7 @@ export default function Viewer(p: Props) {
           </div>
         </>
       )}
-      {!free && <HeldPictures urls={held} place={place} />}
+      {!free && <HeldPictures urls={held} place={place} aspect={p.width / p.height} />}
       {(p.region?.on || p.focus) && <FrameCatcher {...p} place={place} drag={drag} onDrag={setDrag} at={inFrame} />}
       {laid && p.handles && <LightHandles {...p.handles} {...laid} />}
       {laid && p.moving && !p.asking && <PartHandles {...p.moving} {...laid} />}
