@@ -31,7 +31,7 @@ func invite(ctx context.Context, data, name string, out io.Writer) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, leave()) }()
-	link, err := accounts.New(st, identity.Guard{Owners: st}).Recover(ctx, name)
+	link, err := accounts.New(st, identity.Guard{Owners: st}, "").Recover(ctx, name)
 	if err != nil {
 		return err
 	}

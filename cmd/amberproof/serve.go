@@ -29,6 +29,7 @@ import (
 	"amberproof/internal/jobs"
 	"amberproof/internal/live"
 	"amberproof/internal/mariadb"
+	"amberproof/internal/outbox"
 	"amberproof/internal/pipeline"
 	"amberproof/internal/scenes"
 	"amberproof/internal/server"
@@ -44,6 +45,9 @@ type serveFlags struct {
 	noDemo  bool
 	listen  string
 	site    string
+	smtp    string
+	from    string
+	gather  time.Duration
 }
 
 func serveCommand() *cobra.Command {
@@ -57,6 +61,10 @@ func serveCommand() *cobra.Command {
 	c.Flags().StringVar(&f.listen, "listen", "127.0.0.1", "address to listen at; another than loopback needs --site")
 	c.Flags().StringVar(&f.site, "site", "",
 		"address at which people reach it from elsewhere, as https://proof.studio.example; needs passwords, see docs/reaching.md")
+	c.Flags().StringVar(&f.smtp, "smtp", "",
+		"mail server, as smtps://proof@mail.studio.example; its password stands in AMBERPROOF_SMTP_PASSWORD. Without one, mail goes into the outbox page only")
+	c.Flags().StringVar(&f.from, "mail-from", "", "address that mail comes from")
+	c.Flags().DurationVar(&f.gather, "gather", time.Minute, "for how long news are gathered before they go into one mail")
 	c.Flags().IntVar(&f.threads, "threads", runtime.NumCPU(), "threads to render with")
 	c.Flags().IntVar(&f.live, "live-pixels", live.DefaultPixels, "pixels of a live picture at most; fewer answer sooner on a slow machine")
 	c.Flags().BoolVar(&f.noDemo, "no-demo", false, "do not load the demo into an empty database")
@@ -83,6 +91,15 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 	if err != nil {
 		return err
 	}
+	var mailer outbox.Mailer
+	if f.smtp != "" {
+		if mailer, err = outbox.NewSMTP(f.smtp, os.Getenv("AMBERPROOF_SMTP_PASSWORD"), f.from); err != nil {
+			return err
+		}
+	}
+	if f.gather < 0 || f.gather > 24*time.Hour {
+		return errors.New("--gather must be between 0 and 24h")
+	}
 	listen, err := net.Listen("tcp", net.JoinHostPort(f.listen, strconv.Itoa(f.port)))
 	if errors.Is(err, syscall.EADDRINUSE) {
 		return fmt.Errorf("port %d is taken by another program; choose another with --port", f.port)
@@ -104,7 +121,12 @@ func serve(ctx context.Context, f serveFlags) (err error) {
 		return err
 	}
 	limitMemory()
-	a := app.New(app.Options{Store: st, Files: files, Version: version, Threads: f.threads, LivePixels: f.live, Log: log})
+	o := app.Options{Store: st, Files: files, Version: version, Threads: f.threads, LivePixels: f.live, Log: log,
+		Site: "http://" + listen.Addr().String(), Beyond: site != nil, Mail: mailer, Gather: f.gather}
+	if site != nil {
+		o.Site = strings.TrimSuffix(site.String(), "/")
+	}
+	a := app.New(o)
 	if err := a.Review.Sweep(ctx); err != nil {
 		return err
 	}
@@ -175,6 +197,8 @@ func runAll(ctx context.Context, a *app.App, demoProject int64, db *mariadb.Serv
 	fail := make(chan error, 3)
 	wg.Go(func() { fail <- a.Runs.Work(ctx) })
 	wg.Go(func() { a.Scenes.Draw(ctx) })
+	wg.Go(func() { a.Notify.Work(ctx) })
+	wg.Go(func() { a.Outbox.Work(ctx) })
 	wg.Go(func() {
 		if err := tellStory(ctx, a, demoProject); err != nil && ctx.Err() == nil {
 			log.Warn("the demo's rounds could not be filled", "error", err)

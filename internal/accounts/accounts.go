@@ -18,14 +18,15 @@ import (
 type Service struct {
 	store  *store.Store
 	guard  identity.Guard
+	site   string // under which people reach the server
 	tries  *secrets.Tries
 	closed atomic.Bool // somebody has a password; that never ends
 	now    func() time.Time
 }
 
 // New makes a service.
-func New(st *store.Store, guard identity.Guard) *Service {
-	return &Service{store: st, guard: guard, tries: secrets.NewTries(), now: time.Now}
+func New(st *store.Store, guard identity.Guard, site string) *Service {
+	return &Service{store: st, guard: guard, site: site, tries: secrets.NewTries(), now: time.Now}
 }
 
 // first is the person that the page opens for as shipped: whoever sits at this machine.

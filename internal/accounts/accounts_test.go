@@ -99,7 +99,7 @@ func TestTheFirstPassword(t *testing.T) {
 	if _, err := h.Accounts.SetPassword(ctx, bo, "here", "", good); !errors.Is(err, fault.ErrForbidden) {
 		t.Errorf("a reviewer's: %v", err)
 	}
-	if _, err := h.Accounts.Invite(ctx, h.lead, h.project, bo.ID); !errors.Is(err, fault.ErrState) {
+	if _, err := h.Accounts.Invite(ctx, h.lead, h.project, bo.ID, false); !errors.Is(err, fault.ErrState) {
 		t.Errorf("an invitation before it: %v", err)
 	}
 	for _, bad := range []string{"", "short", strings.Repeat("x", 11), strings.Repeat("long ", 50), "this is " + h.lead.Name + " again"} {
@@ -151,11 +151,11 @@ func TestTheFirstPassword(t *testing.T) {
 func TestInvitations(t *testing.T) {
 	h := open(t)
 	h.shut(t)
-	first, err := h.Accounts.Invite(ctx, h.lead, h.project, h.reviewer.ID)
+	first, err := h.Accounts.Invite(ctx, h.lead, h.project, h.reviewer.ID, false)
 	if err != nil {
 		t.Fatal(err)
 	}
-	second, err := h.Accounts.Invite(ctx, h.lead, h.project, h.reviewer.ID)
+	second, err := h.Accounts.Invite(ctx, h.lead, h.project, h.reviewer.ID, false)
 	if err != nil || second.Token == first.Token || len(second.Token) < 26 {
 		t.Fatalf("%+v %v", second, err)
 	}
@@ -212,7 +212,7 @@ func TestInvitations(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := h.Accounts.Invite(ctx, lead, h.project, elsewhere.ID); !errors.Is(err, fault.ErrForbidden) {
+	if _, err := h.Accounts.Invite(ctx, lead, h.project, elsewhere.ID, false); !errors.Is(err, fault.ErrForbidden) {
 		t.Errorf("the lead of another project: %v", err)
 	}
 	if back, err := h.Accounts.Recover(ctx, "bo reviewer"); err != nil || back.Token == "" {

@@ -22,14 +22,10 @@ type Invitation struct {
 }
 
 // Invite makes a link by which a person of a project sets a password, the first or a new one
-// for one that was forgotten. Links made for them before end. Somebody who is a lead anywhere
-// gets one from leads of their own projects only: else the lead of a small project could take
-// over a large one.
-func (s *Service) Invite(ctx context.Context, who identity.Actor, project, person int64) (Invitation, error) {
+// for one that was forgotten, and sends it to them if that is wanted. Links made for them before
+// end.
+func (s *Service) Invite(ctx context.Context, who identity.Actor, project, person int64, mail bool) (Invitation, error) {
 	if err := s.guard.In(who, identity.EditProject, project); err != nil {
-		return Invitation{}, err
-	}
-	if _, err := s.store.MemberOf(ctx, project, person); err != nil {
 		return Invitation{}, err
 	}
 	closed, err := s.Closed(ctx)
@@ -39,16 +35,14 @@ func (s *Service) Invite(ctx context.Context, who identity.Actor, project, perso
 	if !closed {
 		return Invitation{}, fmt.Errorf("set a password of your own first: until then nobody needs one: %w", fault.ErrState)
 	}
-	theirs, err := s.store.Actor(ctx, person)
-	if err != nil {
+	if err := s.answersFor(ctx, who, project, person); err != nil {
 		return Invitation{}, err
 	}
-	for of := range theirs.Roles {
-		if !who.House && who.Roles[of] != identity.Lead {
-			return Invitation{}, fmt.Errorf("%w: %s belongs to a project that you do not lead", fault.ErrForbidden, theirs.Name)
-		}
+	inv, err := s.invite(ctx, who.ID, person)
+	if err == nil && mail {
+		err = s.mailInvitation(ctx, who, project, person, &inv)
 	}
-	return s.invite(ctx, who.ID, person)
+	return inv, err
 }
 
 func (s *Service) invite(ctx context.Context, maker, person int64) (Invitation, error) {

@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"context"
 	"log/slog"
+	"time"
 
 	"github.com/alexedwards/scs/v2"
 
@@ -17,6 +18,8 @@ import (
 	"amberproof/internal/jobs"
 	"amberproof/internal/library"
 	"amberproof/internal/live"
+	"amberproof/internal/notify"
+	"amberproof/internal/outbox"
 	"amberproof/internal/pipeline"
 	"amberproof/internal/projects"
 	"amberproof/internal/proofs"
@@ -38,6 +41,8 @@ type App struct {
 	Review   *review.Service
 	Library  *library.Service
 	Live     *live.Service
+	Outbox   *outbox.Service
+	Notify   *notify.Service
 	Version  string
 	store    *store.Store
 }
@@ -53,13 +58,19 @@ type Options struct {
 	// LivePixels is how many pixels a live picture has at most; 0: as many as a screen shows.
 	LivePixels int
 	Memory     int64 // bytes that are shared out; 0: what is free
+	// Site is where people reach the server, as http://127.0.0.1:8460; Beyond says that they do
+	// so from other machines.
+	Site   string
+	Beyond bool
+	Mail   outbox.Mailer // nil: the simulated one
+	Gather time.Duration // for how long news are gathered before they go into one mail
 }
 
 // leastMemory is shared out where the system does not say what is free.
 const leastMemory = 4 << 30
 
-// New puts an App together. Call Runs.Work to let it render, and Scenes.Draw to have
-// scenes drawn when they come in.
+// New puts an App together. Call Runs.Work to let it render, Scenes.Draw to have scenes drawn
+// when they come in, Notify.Work and Outbox.Work to have people and programs told.
 func New(o Options) *App {
 	shares := budget.Of(cmp.Or(o.Memory, pipeline.Available(), leastMemory))
 	watch := &farm.Watch{}
@@ -71,7 +82,7 @@ func New(o Options) *App {
 	a.Scenes = scenes.New(scenes.Options{Store: o.Store, Files: o.Files, Guard: guard, Log: o.Log, Shares: shares,
 		Busy: func() bool { return a.Proofs.Busy() }})
 	a.Projects = projects.New(o.Store, guard)
-	a.Accounts = accounts.New(o.Store, guard)
+	a.Accounts = accounts.New(o.Store, guard, o.Site)
 	a.Jobs = jobs.New(o.Store, o.Files, guard, a.Scenes)
 	a.Proofs = proofs.New(o.Store, o.Files, guard, a.Scenes, shares)
 	a.Runs = runs.New(runs.Options{
@@ -79,9 +90,14 @@ func New(o Options) *App {
 		Open: o.Open, Watch: watch,
 	})
 	a.Review = review.New(o.Store, o.Files, guard, a.Proofs, a.Runs)
-	a.Guests = guests.New(o.Store, guard, a.Review)
+	a.Guests = guests.New(o.Store, guard, a.Review, o.Site)
 	a.Live = live.New(a.Scenes, shares.Live, cmp.Or(o.LivePixels, live.DefaultPixels), a.Proofs.Busy)
 	a.Library = library.New(o.Store, guard)
+	if o.Mail == nil {
+		o.Mail = outbox.Simulated{}
+	}
+	a.Outbox = outbox.New(outbox.Options{Store: o.Store, Guard: guard, Mail: o.Mail, Log: o.Log, Open: !o.Beyond})
+	a.Notify = notify.New(notify.Options{Store: o.Store, Guard: guard, Review: a.Review, Log: o.Log, Site: o.Site, Gather: o.Gather})
 	return a
 }
 

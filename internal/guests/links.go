@@ -27,15 +27,16 @@ type Service struct {
 	store  *store.Store
 	guard  identity.Guard
 	review *review.Service
+	site   string // under which people reach the server
 	tries  *secrets.Tries
 	paces  *lru.Cache[int64, *rate.Limiter] // of links
 	now    func() time.Time
 }
 
 // New makes a service.
-func New(st *store.Store, guard identity.Guard, rv *review.Service) *Service {
+func New(st *store.Store, guard identity.Guard, rv *review.Service, site string) *Service {
 	paces, _ := lru.New[int64, *rate.Limiter](mostPaces) // it only fails for sizes under 1
-	return &Service{st, guard, rv, secrets.NewTries(), paces, time.Now}
+	return &Service{st, guard, rv, site, secrets.NewTries(), paces, time.Now}
 }
 
 // How much a link may ask for: pictures and news of several pages at once, and no more.
@@ -64,6 +65,7 @@ type Terms struct {
 	Days      int    `json:"days" minimum:"1" maximum:"90" doc:"It can be used for"`
 	Phrase    string `json:"phrase,omitempty" maxLength:"200" doc:"That is asked for besides; empty: none"`
 	Originals string `json:"originals" enum:"none,plain,marked" doc:"Whether pictures can be fetched whole; marked: with a watermark"`
+	Mail      string `json:"mail,omitempty" enum:",en,de" doc:"Send it to their address, in that language; empty: do not"`
 }
 
 // Link is a link as the team sees it.
@@ -109,6 +111,15 @@ func (s *Service) Make(ctx context.Context, who identity.Actor, id int64, t Term
 	if _, err := s.store.MemberOf(ctx, r.Project, t.Person); err != nil {
 		return Link{}, fault.Bad("%s has left the project; take them into it first", r.Asked[i].Name)
 	}
+	address := ""
+	if t.Mail != "" {
+		if address, _, err = s.store.Mail(ctx, t.Person); err == nil && address == "" {
+			err = fault.Bad("%s has no address; write one beside the name on the page of the project's people, or send the link yourself", r.Asked[i].Name)
+		}
+		if err != nil {
+			return Link{}, err
+		}
+	}
 	row := store.Link{Round: id, Person: t.Person, Originals: t.Originals, Maker: who.ID, Until: s.now().UTC().AddDate(0, 0, t.Days)}
 	if t.Phrase != "" {
 		if row.Phrase, err = secrets.Hash(ctx, strings.TrimSpace(t.Phrase)); err != nil {
@@ -118,6 +129,16 @@ func (s *Service) Make(ctx context.Context, who identity.Actor, id int64, t Term
 	token, sum := secrets.NewToken()
 	if row.ID, err = s.store.AddLink(ctx, sum, row); err != nil {
 		return Link{}, err
+	}
+	if address != "" {
+		m, err := s.letter(ctx, who, &r.Round, &row, r.Asked[i].Name, t.Mail, token)
+		if err == nil {
+			m.Address = address
+			err = s.store.AddMessage(ctx, m)
+		}
+		if err != nil {
+			return Link{}, err
+		}
 	}
 	out := s.shown(&row, r.Asked[i].Name)
 	out.Token, out.Created = token, s.now().UTC()

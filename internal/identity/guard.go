@@ -22,6 +22,8 @@ const (
 	ProofKind       Kind = "proof" // put up in a round
 	RemarkKind      Kind = "remark"
 	LinkKind        Kind = "link" // to a round
+	WebhookKind     Kind = "webhook"
+	MessageKind     Kind = "message" // in the outbox
 )
 
 // Owners tells to what project a thing belongs and who made it; fault.ErrNotFound where

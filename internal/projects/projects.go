@@ -3,6 +3,7 @@ package projects
 
 import (
 	"context"
+	"errors"
 	"slices"
 
 	"amberproof/internal/fault"
@@ -25,6 +26,7 @@ type Person struct {
 	ID   int64         `json:"id"`
 	Name string        `json:"name"`
 	Role identity.Role `json:"role" enum:"lead,td,artist,reviewer"`
+	Mail string        `json:"mail" doc:"Where mail reaches them; told to leads only"`
 }
 
 // Project is one campaign, as somebody sees it.
@@ -111,12 +113,21 @@ func (s *Service) People(ctx context.Context, who identity.Actor, project int64)
 	if err := s.guard.In(who, identity.See, project); err != nil {
 		return nil, err
 	}
-	rows, err := s.store.Members(ctx, project)
+	rows, err1 := s.store.Members(ctx, project)
 	out := make([]Person, len(rows))
 	for i, m := range rows {
-		out[i] = Person{m.ID, m.Name, m.Role}
+		out[i] = Person{ID: m.ID, Name: m.Name, Role: m.Role}
 	}
-	return out, err
+	if s.guard.In(who, identity.EditProject, project) != nil {
+		return out, err1
+	}
+	reachable, err2 := s.store.Reachable(ctx, project)
+	for _, r := range reachable {
+		if i := slices.IndexFunc(out, func(p Person) bool { return p.ID == r.ID }); i >= 0 {
+			out[i].Mail = r.Mail
+		}
+	}
+	return out, errors.Join(err1, err2)
 }
 
 // Join takes somebody into a project by name, who is new here or known from another one.
@@ -135,7 +146,7 @@ func (s *Service) Join(ctx context.Context, who identity.Actor, project int64, n
 	if err != nil {
 		return Person{}, err
 	}
-	return Person{p.ID, p.Name, role}, s.store.SetMember(ctx, project, p.ID, role)
+	return Person{ID: p.ID, Name: p.Name, Role: role}, s.store.SetMember(ctx, project, p.ID, role)
 }
 
 func known(role identity.Role) error {
@@ -157,7 +168,7 @@ func (s *Service) SetRole(ctx context.Context, who identity.Actor, project, pers
 	if err != nil {
 		return Person{}, err
 	}
-	return Person{m.ID, m.Name, role}, s.store.SetMember(ctx, project, person, role)
+	return Person{ID: m.ID, Name: m.Name, Role: role}, s.store.SetMember(ctx, project, person, role)
 }
 
 // Leave takes somebody out of a project. What they made and said stays.

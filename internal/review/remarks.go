@@ -3,9 +3,9 @@ package review
 import (
 	"context"
 	"fmt"
+	"maps"
 	"path/filepath"
 	"slices"
-	"strings"
 	"time"
 
 	"amberproof/core/names"
@@ -111,29 +111,9 @@ func (v *showing) remark(who identity.Actor, r *store.Remark, in *store.RoundWho
 		out.Part = r.Place.Title
 	}
 	for _, l := range r.Lines {
-		line := RemarkLine{Name: l.Name, Words: l.Words, State: l.State, At: l.Created, Mentions: v.mentions(l.Words)}
+		line := RemarkLine{Name: l.Name, Words: l.Words, State: l.State, At: l.Created, Mentions: round.Mentions(l.Words, maps.Values(v.people))}
 		out.Mine = out.Mine || slices.Contains(line.Mentions, who.Name)
 		out.Lines = append(out.Lines, line)
-	}
-	return out
-}
-
-// mentions finds people named as @Name; of two names that both begin there, the longer.
-func (v *showing) mentions(words string) []string {
-	out := []string{}
-	for i := range len(words) {
-		if words[i] != '@' {
-			continue
-		}
-		best := ""
-		for _, name := range v.people {
-			if rest := words[i+1:]; len(name) > len(best) && len(rest) >= len(name) && strings.EqualFold(rest[:len(name)], name) {
-				best = name
-			}
-		}
-		if best != "" && !slices.Contains(out, best) {
-			out = append(out, best)
-		}
 	}
 	return out
 }

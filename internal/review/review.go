@@ -151,7 +151,7 @@ func (s *Service) Make(ctx context.Context, who identity.Actor, project int64, t
 	if err != nil {
 		return Round{}, err
 	}
-	id, err := s.store.AddRound(ctx, who.ID, v, asked)
+	id, err := s.store.AddRound(ctx, personOf(who), v, asked)
 	if err != nil {
 		return Round{}, err
 	}
@@ -173,7 +173,7 @@ func (s *Service) Change(ctx context.Context, who identity.Actor, id, version in
 	if err != nil {
 		return Round{}, err
 	}
-	err = s.store.InRound(ctx, id, func(r *store.RoundWhole) (c store.RoundChange, err error) {
+	err = s.store.InRound(ctx, personOf(who), id, func(r *store.RoundWhole) (c store.RoundChange, err error) {
 		if r.Version != version {
 			return c, fmt.Errorf("the round was seen in version %d and is in version %d by now: %w", version, r.Version, fault.ErrChanged)
 		}
@@ -194,6 +194,9 @@ func (s *Service) Change(ctx context.Context, who identity.Actor, id, version in
 	}
 	return s.Get(ctx, who, id)
 }
+
+// personOf is who acts as rows know them.
+func personOf(who identity.Actor) store.Person { return store.Person{ID: who.ID, Name: who.Name} }
 
 // project is that of a round, if somebody may do something to it.
 func (s *Service) project(ctx context.Context, who identity.Actor, do identity.Act, id int64) (int64, error) {
@@ -217,7 +220,7 @@ func (s *Service) Remove(ctx context.Context, who identity.Actor, id int64) erro
 	if err := s.guard.May(ctx, who, identity.EditRounds, identity.RoundKind, id); err != nil {
 		return err
 	}
-	return s.store.InRound(ctx, id, func(r *store.RoundWhole) (c store.RoundChange, err error) {
+	return s.store.InRound(ctx, personOf(who), id, func(r *store.RoundWhole) (c store.RoundChange, err error) {
 		if len(r.Proofs) > 0 {
 			return c, fmt.Errorf("something was put up in round %d, which stays: %w", r.Number, fault.ErrState)
 		}
@@ -235,7 +238,7 @@ func (s *Service) Begin(ctx context.Context, who identity.Actor, id int64, why s
 	if why == "" || len(why) > mostWords {
 		return Round{}, fault.Bad("Say why it begins before the round before is approved, in 1 to %d bytes", mostWords)
 	}
-	err := s.store.InRound(ctx, id, func(r *store.RoundWhole) (c store.RoundChange, err error) {
+	err := s.store.InRound(ctx, personOf(who), id, func(r *store.RoundWhole) (c store.RoundChange, err error) {
 		if r.Anyway != "" {
 			return c, fmt.Errorf("it was begun already: %w", fault.ErrState)
 		}
@@ -298,7 +301,7 @@ func (s *Service) PutUp(ctx context.Context, who identity.Actor, id int64, w ToP
 	if err != nil {
 		return Round{}, err
 	}
-	err = s.store.InRound(ctx, id, func(r *store.RoundWhole) (c store.RoundChange, err error) {
+	err = s.store.InRound(ctx, personOf(who), id, func(r *store.RoundWhole) (c store.RoundChange, err error) {
 		size := doc.Resolved.Ticket.Size()
 		p := &store.Proof{
 			Scene: doc.Scene, View: doc.Resolved.Ticket.View.Name, Run: w.Run, SHA256: sum, Slug: doc.Slug,
@@ -371,7 +374,7 @@ func (s *Service) Withdraw(ctx context.Context, who identity.Actor, proof int64)
 	if err != nil {
 		return err
 	}
-	return s.store.InRound(ctx, p.Round, func(r *store.RoundWhole) (c store.RoundChange, err error) {
+	return s.store.InRound(ctx, personOf(who), p.Round, func(r *store.RoundWhole) (c store.RoundChange, err error) {
 		if slices.ContainsFunc(r.Answers, func(a store.Answer) bool { return a.Proof == proof }) {
 			return c, fmt.Errorf("somebody has answered to it, so it stays; put up a later one instead: %w", fault.ErrState)
 		}
@@ -407,7 +410,7 @@ func (s *Service) Answer(ctx context.Context, who identity.Actor, id int64, said
 	case said.Verdict != round.Approved && said.Words == "":
 		return Round{}, fault.Bad("Say what: %s needs words", said.Verdict)
 	}
-	err := s.store.InRound(ctx, id, func(r *store.RoundWhole) (c store.RoundChange, err error) {
+	err := s.store.InRound(ctx, personOf(who), id, func(r *store.RoundWhole) (c store.RoundChange, err error) {
 		if !slices.ContainsFunc(r.Asked, func(p store.Person) bool { return p.ID == who.ID }) {
 			return c, fmt.Errorf("%w: %s is not asked in this round", fault.ErrForbidden, who.Name)
 		}

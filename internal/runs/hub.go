@@ -5,12 +5,13 @@ import (
 	"sync"
 
 	"amberproof/core/render"
+	"amberproof/internal/hub"
 	"amberproof/internal/store"
 	"amberproof/internal/ticket"
 )
 
-// Event is news of a run.
-type Event struct {
+// Progress is how a run goes.
+type Progress struct {
 	Run        int64         `json:"run"`
 	Job        int64         `json:"job"`
 	Project    int64         `json:"-"` // who may see it
@@ -34,8 +35,8 @@ type Event struct {
 const Removed ticket.State = "removed"
 
 // eventOf is the news that a run's row holds.
-func eventOf(r *store.RunLine) Event {
-	return Event{
+func eventOf(r *store.RunLine) Progress {
+	return Progress{
 		Run: r.ID, Job: r.Job, Project: r.Project, State: r.State, Intent: r.Intent, Background: r.Background, Share: r.Share, Samples: r.Samples, Least: r.Least,
 		Noise: r.Noise, Seconds: r.Seconds, Note: r.Fault,
 	}
@@ -50,7 +51,7 @@ func finite(x float64) *float64 {
 }
 
 // measure takes in how far a frame is.
-func (e *Event) measure(g render.Progress) {
+func (e *Progress) measure(g render.Progress) {
 	e.Samples, e.Least, e.Noise, e.Settled, e.Tiles = g.Mean, g.Least, finite(g.Noise), g.Settled, g.Tiles
 	e.Share = 0
 	if g.Forecast > 0 {
@@ -58,67 +59,35 @@ func (e *Event) measure(g render.Progress) {
 	}
 }
 
-func (e *Event) measured() store.Measure {
+func (e *Progress) measured() store.Measure {
 	return store.Measure{Seconds: e.Seconds, Samples: e.Samples, Least: e.Least, Share: e.Share, Noise: e.Noise}
 }
 
-// Hub hands events to whoever listens. A slow listener misses events, never
-// the newest of a run.
+// Hub hands on how runs go, and knows what is going.
 type Hub struct {
-	mu   sync.Mutex
-	subs map[*Subscription]bool
-	last map[int64]Event // of runs that are going
+	mu        sync.Mutex
+	listeners hub.Hub[Progress]
+	last      map[int64]Progress // of runs that are going
 }
 
-// Subscription receives events; Close it when done.
-type Subscription struct {
-	hub     *Hub
-	sees    func(*Event) bool
-	wake    chan struct{}
-	pending map[int64]Event
-}
+func newHub() *Hub { return &Hub{last: map[int64]Progress{}} }
 
-func newHub() *Hub { return &Hub{subs: map[*Subscription]bool{}, last: map[int64]Event{}} }
-
-// Subscribe starts listening to what a listener may see. It returns the newest event of each
-// run that is going: whatever the listener knew of others before is over.
-func (h *Hub) Subscribe(sees func(*Event) bool) (*Subscription, []Event) {
+// Subscribe starts listening to what a listener may see. It returns the newest of each run
+// that is going: whatever the listener knew of others before is over.
+func (h *Hub) Subscribe(sees func(*Progress) bool) (*hub.Subscription[Progress], []Progress) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	s := &Subscription{hub: h, sees: sees, wake: make(chan struct{}, 1), pending: map[int64]Event{}}
-	going := make([]Event, 0, len(h.last))
+	s := h.listeners.Subscribe(sees)
+	going := make([]Progress, 0, len(h.last))
 	for _, e := range h.last {
 		if sees(&e) {
 			going = append(going, e)
 		}
 	}
-	h.subs[s] = true
 	return s, going
 }
 
-// Close stops listening.
-func (s *Subscription) Close() {
-	s.hub.mu.Lock()
-	defer s.hub.mu.Unlock()
-	delete(s.hub.subs, s)
-}
-
-// Wake is signalled when Take has something.
-func (s *Subscription) Wake() <-chan struct{} { return s.wake }
-
-// Take returns what came since the last call, the newest of each run.
-func (s *Subscription) Take() []Event {
-	s.hub.mu.Lock()
-	defer s.hub.mu.Unlock()
-	out := make([]Event, 0, len(s.pending))
-	for _, e := range s.pending {
-		out = append(out, e)
-	}
-	clear(s.pending)
-	return out
-}
-
-func (h *Hub) publish(e Event) {
+func (h *Hub) publish(e Progress) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	h.tell(e)
@@ -126,7 +95,7 @@ func (h *Hub) publish(e Event) {
 
 // progress publishes how far a run is, in the state that was told last: who asked it to
 // stop meanwhile has said so. It returns what was published.
-func (h *Hub) progress(e Event) Event {
+func (h *Hub) progress(e Progress) Progress {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	if last, ok := h.last[e.Run]; ok {
@@ -138,7 +107,7 @@ func (h *Hub) progress(e Event) Event {
 
 // row publishes what the row of a run holds; of one that is going, what is known of its
 // progress is newer than the row.
-func (h *Hub) row(e Event) {
+func (h *Hub) row(e Progress) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	if last, ok := h.last[e.Run]; ok && e.State.Going() {
@@ -150,7 +119,7 @@ func (h *Hub) row(e Event) {
 
 // amend publishes the newest event of a run that is going anew as f changes it, if f
 // returns true.
-func (h *Hub) amend(run int64, f func(*Event) bool) {
+func (h *Hub) amend(run int64, f func(*Progress) bool) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	if e, ok := h.last[run]; ok && f(&e) {
@@ -159,26 +128,17 @@ func (h *Hub) amend(run int64, f func(*Event) bool) {
 }
 
 // tell is publish, with the lock held.
-func (h *Hub) tell(e Event) {
+func (h *Hub) tell(e Progress) {
 	if e.State.Going() {
 		h.last[e.Run] = e
 	} else {
 		delete(h.last, e.Run)
 	}
-	for s := range h.subs {
-		if !s.sees(&e) {
-			continue
-		}
-		s.pending[e.Run] = e
-		select {
-		case s.wake <- struct{}{}:
-		default:
-		}
-	}
+	h.listeners.Tell(e.Run, e)
 }
 
 // Last is the newest event of a run that is going.
-func (h *Hub) Last(run int64) (Event, bool) {
+func (h *Hub) Last(run int64) (Progress, bool) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	e, ok := h.last[run]

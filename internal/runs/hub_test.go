@@ -9,14 +9,14 @@ import (
 
 func TestASlowListenerGetsTheNewestOfEachRun(t *testing.T) {
 	h := newHub()
-	s, _ := h.Subscribe(func(*Event) bool { return true })
+	s, _ := h.Subscribe(func(*Progress) bool { return true })
 	defer s.Close()
 	for i := 1; i <= 100; i++ {
-		h.publish(Event{Run: 1, State: ticket.Running, Picture: int64(i)})
+		h.publish(Progress{Run: 1, State: ticket.Running, Picture: int64(i)})
 	}
-	h.publish(Event{Run: 2, State: ticket.Done})
+	h.publish(Progress{Run: 2, State: ticket.Done})
 	<-s.Wake()
-	got := map[int64]Event{}
+	got := map[int64]Progress{}
 	for _, e := range s.Take() {
 		got[e.Run] = e
 	}
@@ -30,10 +30,10 @@ func TestASlowListenerGetsTheNewestOfEachRun(t *testing.T) {
 
 func TestALateListenerHearsWhatIsGoingButNotWhatHasEnded(t *testing.T) {
 	h := newHub()
-	h.publish(Event{Run: 1, State: ticket.Running, Picture: 7})
-	h.publish(Event{Run: 2, State: ticket.Running})
-	h.publish(Event{Run: 2, State: ticket.Done})
-	s, going := h.Subscribe(func(*Event) bool { return true })
+	h.publish(Progress{Run: 1, State: ticket.Running, Picture: 7})
+	h.publish(Progress{Run: 2, State: ticket.Running})
+	h.publish(Progress{Run: 2, State: ticket.Done})
+	s, going := h.Subscribe(func(*Progress) bool { return true })
 	defer s.Close()
 	if len(going) != 1 || going[0].Run != 1 || going[0].Picture != 7 {
 		t.Errorf("got %+v", going)
@@ -46,13 +46,13 @@ func TestALateListenerHearsWhatIsGoingButNotWhatHasEnded(t *testing.T) {
 // News of progress that was made before a run was asked to stop does not tell that it runs.
 func TestAskedStateIsNotLostToProgress(t *testing.T) {
 	h := newHub()
-	h.publish(Event{Run: 1, State: ticket.Running, Samples: 3})
-	h.row(Event{Run: 1, State: ticket.Stopping, Intent: ticket.Keep, Samples: 2})
-	e := h.progress(Event{Run: 1, State: ticket.Running, Samples: 4})
+	h.publish(Progress{Run: 1, State: ticket.Running, Samples: 3})
+	h.row(Progress{Run: 1, State: ticket.Stopping, Intent: ticket.Keep, Samples: 2})
+	e := h.progress(Progress{Run: 1, State: ticket.Running, Samples: 4})
 	if last, _ := h.Last(1); e != last || e.State != ticket.Stopping || e.Intent != ticket.Keep || e.Samples != 4 {
 		t.Errorf("%+v", e)
 	}
-	h.row(Event{Run: 1, State: ticket.Kept, Samples: 5})
+	h.row(Progress{Run: 1, State: ticket.Kept, Samples: 5})
 	if _, going := h.Last(1); going {
 		t.Error("an ended run goes")
 	}
@@ -76,8 +76,8 @@ func TestClock(t *testing.T) {
 // or is over, nothing is.
 func TestTheTakingOutOfNoiseIsTold(t *testing.T) {
 	s := &Service{hub: newHub()}
-	s.hub.publish(Event{Run: 1, State: ticket.Delivering, Samples: 7})
-	s.hub.publish(Event{Run: 2, State: ticket.Running})
+	s.hub.publish(Progress{Run: 1, State: ticket.Delivering, Samples: 7})
+	s.hub.publish(Progress{Run: 2, State: ticket.Running})
 	for share, want := range map[float64]string{0: "taking out the noise, 0 %", 0.43: "taking out the noise, 40 %",
 		0.999: "taking out the noise, 95 %", 1: "writing the files"} {
 		for run := range int64(3) {

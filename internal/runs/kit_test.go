@@ -163,7 +163,7 @@ func change(t *testing.T, a *app.App, j jobs.Job, f func(*ticket.Ticket)) jobs.J
 const most, middle = 16, 6
 
 // newest is the newest event of a run, empty if it is not going.
-func newest(t testing.TB, a *app.App, id int64) runs.Event {
+func newest(t testing.TB, a *app.App, id int64) runs.Progress {
 	t.Helper()
 	sub, going, err := a.Runs.Listen(me)
 	if err != nil {
@@ -175,5 +175,5 @@ func newest(t testing.TB, a *app.App, id int64) runs.Event {
 			return e
 		}
 	}
-	return runs.Event{}
+	return runs.Progress{}
 }

@@ -20,7 +20,7 @@ const (
 // for frame.
 type news struct {
 	s *Service
-	e Event // of the run
+	e Progress // of the run
 
 	// What the other frames of the run have come to, and how many of all come after this one.
 	others store.Measure
@@ -33,11 +33,11 @@ type news struct {
 	before float64 // seconds spent on the frame in earlier goes
 	start  int64   // samples of it of earlier goes
 	told   time.Time
-	frame  atomic.Pointer[Event] // newest of the frame alone, to be recorded
+	frame  atomic.Pointer[Progress] // newest of the frame alone, to be recorded
 }
 
 func newNews(s *Service, run *store.Run) *news {
-	return &news{s: s, began: time.Now(), e: Event{
+	return &news{s: s, began: time.Now(), e: Progress{
 		Run: run.ID, Job: run.Job, Project: run.Project, State: ticket.Running, Background: run.Background, Seconds: run.Seconds, Note: "preparing the scene",
 	}}
 }

@@ -51,7 +51,7 @@ func TestEveryUseCaseAsksWhoActs(t *testing.T) {
 		"me":             second(a.Accounts.Me(ctx, nobody)),
 		"act as":         second(a.Accounts.ActAs(ctx, nobody, 1)),
 		"password":       second(a.Accounts.SetPassword(ctx, nobody, "here", "", "long enough for one")),
-		"invite":         second(a.Accounts.Invite(ctx, nobody, 1, 1)),
+		"invite":         second(a.Accounts.Invite(ctx, nobody, 1, 1, false)),
 		"audit":          second(a.Accounts.Deeds(ctx, nobody, accounts.Asked{})),
 		"rename me":      a.Accounts.Rename(ctx, nobody, "x"),
 		"make project":   second(a.Projects.Make(ctx, nobody, "x")),

@@ -15,6 +15,7 @@ import (
 
 	"amberproof/internal/farm"
 	"amberproof/internal/fault"
+	"amberproof/internal/hub"
 	"amberproof/internal/identity"
 	"amberproof/internal/jobs"
 	"amberproof/internal/pipeline"
@@ -68,12 +69,12 @@ func New(o Options) *Service {
 
 // Listen tells what happens to runs from now on, and the newest of each that is going:
 // whatever the listener knew of others before is over. Close the subscription when done.
-func (s *Service) Listen(who identity.Actor) (*Subscription, []Event, error) {
+func (s *Service) Listen(who identity.Actor) (*hub.Subscription[Progress], []Progress, error) {
 	of, err := s.guard.Seen(who)
 	if err != nil {
 		return nil, nil, err
 	}
-	sub, going := s.hub.Subscribe(func(e *Event) bool { return of.All || slices.Contains(of.Some, e.Project) })
+	sub, going := s.hub.Subscribe(func(e *Progress) bool { return of.All || slices.Contains(of.Some, e.Project) })
 	return sub, going, nil
 }
 
@@ -113,7 +114,7 @@ type Run struct {
 	Noise      *float64      `json:"noise" doc:"Percent of display white; null before it can be told"`
 	Share      float64       `json:"share" doc:"Finished share of the forecast samples, 0 to 1"`
 	Deliveries int           `json:"deliveries"`
-	Live       *Event        `json:"live" doc:"Newest progress while it goes"`
+	Live       *Progress     `json:"live" doc:"Newest progress while it goes"`
 }
 
 func (s *Service) runOf(r *store.RunLine) Run {
@@ -241,7 +242,7 @@ func (s *Service) tell(ctx context.Context, id int64) (Run, error) {
 
 // cleaning tells of a run that is delivered how far the taking out of its noise is.
 func (s *Service) cleaning(run int64, share float64) {
-	s.hub.amend(run, func(e *Event) bool {
+	s.hub.amend(run, func(e *Progress) bool {
 		note := fmt.Sprintf("taking out the noise, %.0f %%", math.Floor(share*20)*5)
 		if share >= 1 {
 			note = "writing the files"
@@ -352,7 +353,7 @@ func (s *Service) RemoveJob(ctx context.Context, who identity.Actor, id int64, d
 func (s *Service) removed(project, job int64, all []int64) (err error) {
 	for _, id := range all {
 		s.proofs.Ended(id)
-		s.hub.publish(Event{Run: id, Job: job, Project: project, State: Removed})
+		s.hub.publish(Progress{Run: id, Job: job, Project: project, State: Removed})
 		err = errors.Join(err, s.files.RemoveRun(id))
 	}
 	return err

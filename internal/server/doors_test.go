@@ -43,13 +43,14 @@ func init() {
 			"get-difference-picture get-spot list-proof-parts get-round get-round-sheet get-contact-sheet get-round-document " +
 			"get-run measure-cast read-pixel get-scene get-ball drop-parts " +
 			"grow-faces frame-scene list-kept move-parts pose-scene get-preflight get-preflight-progress get-setup compare-setup render-small work-out-stage",
-		identity.Judge:       "answer-round make-remark say-in-remark",
-		identity.EditScenes:  "remove-kept change-scene save-setup take-setup save-view remove-view change-view",
-		identity.EditJobs:    "create-job change-job copy-job save-ticket make-variants",
-		identity.RunJobs:     "start-run deliver-again place-run ask-run",
-		identity.EditRounds:  "make-round withdraw-proof remove-round change-round begin-round put-up list-links make-link revoke-link",
-		identity.Remove:      "remove-job remove-run remove-scene",
-		identity.EditProject: "change-project add-person remove-person set-role invite-person",
+		identity.Judge:      "answer-round make-remark say-in-remark",
+		identity.EditScenes: "remove-kept change-scene save-setup take-setup save-view remove-view change-view",
+		identity.EditJobs:   "create-job change-job copy-job save-ticket make-variants",
+		identity.RunJobs:    "start-run deliver-again place-run ask-run",
+		identity.EditRounds: "make-round withdraw-proof remove-round change-round begin-round put-up list-links make-link revoke-link",
+		identity.Remove:     "remove-job remove-run remove-scene",
+		identity.EditProject: "change-project add-person remove-person set-role invite-person " +
+			"set-mail list-messages retry-message list-webhooks add-webhook change-webhook remove-webhook get-stand-in set-stand-in",
 	} {
 		for id := range strings.FieldsSeq(ids) {
 			rules[id] = rule{do: do}
@@ -59,7 +60,8 @@ func init() {
 		rules[id] = rule{do: identity.See, link: true}
 	}
 	for do, ids := range map[identity.Act]string{
-		identity.See: "get-import list-jobs list-library get-library-entry get-library-picture get-me rename-me list-pictures get-small-picture " +
+		identity.See: "get-import list-jobs list-library get-library-entry get-library-picture get-me " +
+			"rename-me get-my-mail set-my-mail list-pictures get-small-picture " +
 			"list-projects get-queue list-runs list-scenes get-settings list-shelf get-shelf-ball list-surrounds show-surround",
 		identity.EditLibrary: "keep-in-library put-away-from-library",
 		identity.EditProject: "make-project list-audit",
@@ -137,7 +139,7 @@ func estateOf(t *testing.T) *estate {
 		[]frozen.Shown{{Key: "beauty", Title: "Beauty", Picture: &finish.Picture{W: 1, H: 1, R: []float32{1}}}}, nil)
 	must(err)
 	p := &store.Proof{Scene: "s", View: "v", Run: r.ID, SHA256: sum, Passes: []store.ProofPass{}, Maker: 1}
-	must(st.InRound(ctx, rd.ID, func(*store.RoundWhole) (store.RoundChange, error) { return store.RoundChange{Proof: p}, nil }))
+	must(st.InRound(ctx, store.Person{ID: 1}, rd.ID, func(*store.RoundWhole) (store.RoundChange, error) { return store.RoundChange{Proof: p}, nil }))
 	e.ids["runs"], e.ids["views"], e.ids["kept"], e.ids["rounds"], e.ids["proofs"] = r.ID, views[0].ID, k.ID, rd.ID, p.ID
 	remarks, err := a.Review.Remark(ctx, me, p.ID, review.ToRemark{Mark: round.Mark{Kind: round.Spot, Points: [][2]float64{{0, 0}}}, Words: "x"})
 	must(err)
@@ -148,6 +150,11 @@ func estateOf(t *testing.T) *estate {
 	opened, err := a.Guests.Open(ctx, "here", l.Token, "", "A client")
 	must(err)
 	e.link = opened.Session
+	hook, err := st.AddWebhook(ctx, 1, store.Webhook{Project: j.Project, URL: "http://127.0.0.1:1/", Kinds: []store.EventKind{}})
+	must(err)
+	letter := &store.Message{Project: j.Project, Address: "x@studio.example"}
+	must(st.AddMessage(ctx, letter))
+	e.ids["webhooks"], e.ids["messages"] = hook, letter.ID
 	other, err := a.Projects.Ensure(ctx, me, "Another campaign")
 	must(err)
 	for _, role := range identity.Roles {
@@ -312,7 +319,7 @@ func (e *estate) requests(t *testing.T) []asked {
 		}
 	}
 	// Things are removed last, and what lies in others before these.
-	last := []string{"remove-person", "withdraw-proof", "remove-round", "remove-kept", "remove-view", "remove-run", "remove-job", "remove-scene"}
+	last := []string{"remove-person", "remove-webhook", "withdraw-proof", "remove-round", "remove-kept", "remove-view", "remove-run", "remove-job", "remove-scene"}
 	slices.SortFunc(out, func(a, b asked) int {
 		if d := slices.Index(last, a.id) - slices.Index(last, b.id); d != 0 {
 			return d

@@ -10,6 +10,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"amberproof/internal/identity"
+	"amberproof/internal/notify"
 	"amberproof/internal/runs"
 )
 
@@ -24,13 +25,15 @@ const (
 )
 
 // liveBody is a message to a page that listens. The first says what is going
-// now: whatever the page held to be going before, and is not in it, has ended.
+// now: whatever the page held to be going before, and is not in it, has ended. Rounds in which
+// something has changed are told by number.
 type liveBody struct {
-	Now    bool         `json:"now"`
-	Events []runs.Event `json:"events"`
+	Now    bool            `json:"now"`
+	Runs   []runs.Progress `json:"runs"`
+	Rounds []notify.News   `json:"rounds"`
 }
 
-// live sends news of runs over a web socket for as long as the page listens.
+// live sends news of runs and rounds over a web socket for as long as the page listens.
 func (s *Server) live(c *gin.Context) {
 	select {
 	case s.sockets <- struct{}{}:
@@ -47,6 +50,12 @@ func (s *Server) live(c *gin.Context) {
 		return
 	}
 	defer sub.Close()
+	rounds, err := s.app.Notify.Listen(identity.From(c.Request.Context()))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer rounds.Close()
 	conn, err := websocket.Accept(c.Writer, c.Request, nil)
 	if err != nil {
 		return // the answer has been written
@@ -58,7 +67,7 @@ func (s *Server) live(c *gin.Context) {
 		defer cancel()
 		return wsjson.Write(ctx, conn, m) == nil
 	}
-	if !send(liveBody{true, going}) {
+	if !send(liveBody{Now: true, Runs: going}) {
 		return
 	}
 	beat := time.NewTicker(beatEvery)
@@ -75,7 +84,11 @@ func (s *Server) live(c *gin.Context) {
 				return
 			}
 		case <-sub.Wake():
-			if events := sub.Take(); len(events) > 0 && !send(liveBody{Events: events}) {
+			if all := sub.Take(); len(all) > 0 && !send(liveBody{Runs: all}) {
+				return
+			}
+		case <-rounds.Wake():
+			if all := rounds.Take(); len(all) > 0 && !send(liveBody{Rounds: all}) {
 				return
 			}
 		}

@@ -69,8 +69,11 @@ func (s *Server) projects() {
 			return s.app.Projects.SetRole(ctx, who, in.ID, in.Person, in.Body.Role)
 		})
 	handle(s, "POST", "/api/projects/{id}/people/{person}/invitation", "invite-person", "Make a link by which somebody sets a password, once",
-		func(ctx context.Context, who identity.Actor, in *OfPerson) (accounts.Invitation, error) {
-			return s.app.Accounts.Invite(ctx, who, in.ID, in.Person)
+		func(ctx context.Context, who identity.Actor, in *struct {
+			OfPerson
+			Mail bool `query:"mail" doc:"Send it to their address as well"`
+		}) (accounts.Invitation, error) {
+			return s.app.Accounts.Invite(ctx, who, in.ID, in.Person, in.Mail)
 		})
 	perform(s, "DELETE", "/api/projects/{id}/people/{person}", "remove-person", "Take somebody out of a project; what they made stays",
 		func(ctx context.Context, who identity.Actor, in *OfPerson) error {

@@ -76,6 +76,8 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	s.audit()
 	s.links()
 	s.guests()
+	s.mail()
+	s.webhooks()
 	s.names = s.operations()
 	g := s.engine.Group("/api")
 	s.doors(g)

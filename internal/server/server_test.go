@@ -265,11 +265,11 @@ func TestARunByHTTP(t *testing.T) {
 	}
 	id := int64(got["id"].(float64))
 	for done := false; !done; {
-		var m struct{ Events []runs.Event }
+		var m struct{ Runs []runs.Progress }
 		if err := wsjson.Read(ctx, conn, &m); err != nil {
 			t.Fatal(err)
 		}
-		for _, e := range m.Events {
+		for _, e := range m.Runs {
 			done = done || e.State == ticket.Done
 			if e.State == ticket.Failed {
 				t.Fatal(e.Note)
@@ -426,10 +426,10 @@ func TestAPageIsToldFirstWhatIsGoing(t *testing.T) {
 	}
 	defer conn.CloseNow()
 	var m struct {
-		Now    bool
-		Events []runs.Event
+		Now  bool
+		Runs []runs.Progress
 	}
-	if err := wsjson.Read(t.Context(), conn, &m); err != nil || !m.Now || len(m.Events) != 0 {
+	if err := wsjson.Read(t.Context(), conn, &m); err != nil || !m.Now || len(m.Runs) != 0 {
 		t.Errorf("%+v %v", m, err)
 	}
 }

@@ -16,6 +16,8 @@ var owned = map[string]string{
 	"proof":        `SELECT r.project, x.maker FROM proofs x JOIN rounds r ON r.id = x.round WHERE x.id = ?`,
 	"link":         `SELECT r.project, x.maker FROM links x JOIN rounds r ON r.id = x.round WHERE x.id = ?`,
 	"remark":       `SELECT project, maker FROM remarks WHERE id = ?`,
+	"webhook":      `SELECT project, maker FROM webhooks WHERE id = ?`,
+	"message":      `SELECT project, 0 FROM messages WHERE id = ?`,
 	"run":          `SELECT j.project, x.maker FROM runs x JOIN jobs j ON j.id = x.job WHERE x.id = ?`,
 }
 

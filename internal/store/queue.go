@@ -39,9 +39,17 @@ func put(ctx context.Context, t *sql.Tx, id int64, to ticket.State, intent ticke
 		return err
 	}
 	if to == ticket.Cancelled {
-		return clearFrames(ctx, t, id)
+		if err := clearFrames(ctx, t, id); err != nil {
+			return err
+		}
 	}
-	return nil
+	switch {
+	case to == ticket.Queued:
+		return ran(ctx, t, id, RunQueued, string(to))
+	case to.Going():
+		return nil
+	}
+	return ran(ctx, t, id, RunEnded, string(to))
 }
 
 // Ask moves a run to where an intent takes it at once, and remembers the intent
@@ -121,7 +129,10 @@ func (s *Store) NextRun(ctx context.Context) (v Run, ok bool, err error) {
 		}
 		_, err = t.ExecContext(ctx, `UPDATE runs SET state = ?, intent = '', attempts = attempts + 1, started = COALESCE(started, ?) WHERE id = ?`,
 			ticket.Running, now(), id)
-		return err
+		if err != nil {
+			return err
+		}
+		return ran(ctx, t, id, RunStarted, string(ticket.Running))
 	})
 	if err != nil || id == 0 {
 		return v, false, err
@@ -146,9 +157,15 @@ func (s *Store) Release(ctx context.Context, id int64) error {
 // begun too often without coming to an end are given up. It returns how many go on.
 func (s *Store) Recover(ctx context.Context) (int64, error) {
 	const why = `The program ended each time this run was going, several times in a row; it is not tried again by itself. Resume it to try once more.`
-	if _, err := s.db.ExecContext(ctx, `UPDATE runs SET state = 'failed', intent = '', fault = ?, finished = ?
-		WHERE state IN ('running', 'delivering') AND attempts >= ?`, why, now(), ticket.MostAttempts); err != nil {
+	over, err := list(ctx, s.db, func(r rows) (id int64, err error) { return id, r.Scan(&id) },
+		`SELECT id FROM runs WHERE state IN (?,?) AND attempts >= ? ORDER BY id`, ticket.Running, ticket.Delivering, ticket.MostAttempts)
+	if err != nil {
 		return 0, err
+	}
+	for _, id := range over {
+		if err := s.Move(ctx, id, ticket.Failed, why, ticket.Running, ticket.Delivering); err != nil {
+			return 0, err
+		}
 	}
 	stopping, err := s.In(ctx, ticket.Stopping)
 	if err != nil {

@@ -141,14 +141,21 @@ func (s *Store) AddRemark(ctx context.Context, v Remark, most int) (id int64, ok
 		if id, err = r.LastInsertId(); err != nil {
 			return err
 		}
-		return addLine(ctx, t, id, &v.Lines[0])
+		v.ID = id
+		return addLine(ctx, t, &v, &v.Lines[0], RemarkMade)
 	})
 	return id, ok, err
 }
 
-func addLine(ctx context.Context, t *sql.Tx, remark int64, l *RemarkLine) error {
-	_, err := t.ExecContext(ctx, `INSERT INTO remark_lines (remark, person, name, words, state, created) VALUES (?,?,?,?,?,?)`,
-		remark, l.Person, l.Name, l.Words, l.State, now())
+// addLine adds a line to a remark, which is told as an event of a kind.
+func addLine(ctx context.Context, t *sql.Tx, r *Remark, l *RemarkLine, kind EventKind) error {
+	if _, err := t.ExecContext(ctx, `INSERT INTO remark_lines (remark, person, name, words, state, created) VALUES (?,?,?,?,?,?)`,
+		r.ID, l.Person, l.Name, l.Words, l.State, now()); err != nil {
+		return err
+	}
+	_, err := t.ExecContext(ctx, `INSERT INTO events (project, kind, person, name, round, proof, remark, state, words, created)
+		SELECT ?, ?, ?, ?, round, id, ?, ?, ?, ? FROM proofs WHERE id = ?`,
+		r.Project, kind, l.Person, l.Name, r.ID, l.State, l.Words, now(), r.Proof)
 	return err
 }
 
@@ -173,6 +180,6 @@ func (s *Store) InRemark(ctx context.Context, id int64, decide func(r *Remark) (
 				return err
 			}
 		}
-		return addLine(ctx, t, id, l)
+		return addLine(ctx, t, &all[0], l, RemarkAnswered)
 	})
 }

@@ -160,7 +160,7 @@ func (s *Store) Proof(ctx context.Context, id int64) (Proof, error) {
 }
 
 // AddRound makes the next round of a project, and says who has to answer in it.
-func (s *Store) AddRound(ctx context.Context, maker int64, v Round, asked []int64) (id int64, err error) {
+func (s *Store) AddRound(ctx context.Context, maker Person, v Round, asked []int64) (id int64, err error) {
 	err = s.tx(ctx, func(t *sql.Tx) error {
 		var last int
 		// The row of the project is held, so that two rounds get two numbers.
@@ -171,14 +171,17 @@ func (s *Store) AddRound(ctx context.Context, maker int64, v Round, asked []int6
 			return err
 		}
 		r, err := t.ExecContext(ctx, `INSERT INTO rounds (project, number, kind, title, due, needs, maker, created) VALUES (?,?,?,?,?,?,?,?)`,
-			v.Project, last+1, v.Kind, v.Title, v.Due, v.Needs, maker, now())
+			v.Project, last+1, v.Kind, v.Title, v.Due, v.Needs, maker.ID, now())
 		if err != nil {
 			return err
 		}
 		if id, err = r.LastInsertId(); err != nil {
 			return err
 		}
-		return ask(ctx, t, id, asked)
+		if err := ask(ctx, t, id, asked); err != nil {
+			return err
+		}
+		return happened(ctx, t, Event{Project: v.Project, Kind: RoundMade, By: maker, Round: id})
 	})
 	return id, err
 }
@@ -206,9 +209,9 @@ type RoundChange struct {
 	Remove   bool
 }
 
-// InRound has decide say what is done to a round, by all that belongs to it, while nobody
+// InRound has decide say what somebody does to a round, by all that belongs to it, while nobody
 // else does anything to it. decide may be called again, and has no effects of its own.
-func (s *Store) InRound(ctx context.Context, id int64, decide func(r *RoundWhole) (RoundChange, error)) error {
+func (s *Store) InRound(ctx context.Context, by Person, id int64, decide func(r *RoundWhole) (RoundChange, error)) error {
 	return s.tx(ctx, func(t *sql.Tx) error {
 		var project int64
 		if err := t.QueryRowContext(ctx, `SELECT project FROM rounds WHERE id = ? FOR UPDATE`, id).Scan(&project); err != nil {
@@ -223,8 +226,37 @@ func (s *Store) InRound(ctx context.Context, id int64, decide func(r *RoundWhole
 		if err != nil {
 			return err
 		}
-		return s.apply(ctx, t, &all[0], &c)
+		if err := s.apply(ctx, t, &all[0], &c); err != nil {
+			return err
+		}
+		for _, e := range c.events() {
+			e.Project, e.By, e.Round = project, by, id
+			if err := happened(ctx, t, e); err != nil {
+				return err
+			}
+		}
+		return nil
 	})
+}
+
+// events are what a change is told as.
+func (c *RoundChange) events() (all []Event) {
+	if c.Remove {
+		return []Event{{Kind: RoundRemoved}}
+	}
+	if c.Round != nil || c.Asked != nil {
+		all = append(all, Event{Kind: RoundChanged})
+	}
+	if c.Withdraw != 0 {
+		all = append(all, Event{Kind: ProofWithdrawn, Proof: c.Withdraw})
+	}
+	if c.Proof != nil {
+		all = append(all, Event{Kind: ProofPutUp, Proof: c.Proof.ID})
+	}
+	for _, a := range c.Answers {
+		all = append(all, Event{Kind: ProofAnswered, Proof: a.Proof, State: string(a.Verdict), Words: a.Words})
+	}
+	return all
 }
 
 // apply writes a change of a round whose row is held.

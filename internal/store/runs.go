@@ -107,8 +107,10 @@ func (s *Store) AddRun(ctx context.Context, jobID, maker int64, r ticket.Resolve
 		if err := addFrames(ctx, t, id, frames); err != nil {
 			return err
 		}
-		_, err = t.ExecContext(ctx, `UPDATE jobs SET last_run = ? WHERE id = ?`, id, jobID)
-		return err
+		if _, err := t.ExecContext(ctx, `UPDATE jobs SET last_run = ? WHERE id = ?`, id, jobID); err != nil {
+			return err
+		}
+		return ran(ctx, t, id, RunQueued, string(ticket.Queued))
 	})
 	return id, err
 }

@@ -1,12 +1,13 @@
 import { create } from "zustand";
 import { queryClient, type Schemas } from "./http";
 
-export type Event = Schemas["Event"];
-type Message = { now: boolean; events: Event[] };
+export type Progress = Schemas["Progress"];
+type Changed = { project: number; round: number };
+type Message = { now: boolean; runs: Progress[] | null; rounds: Changed[] | null };
 
-/** Newest news of each run that is going. */
-export const useLive = create<{ events: Record<number, Event>; connected: boolean }>(() => ({
-  events: {},
+/** How each run goes that is going. */
+export const useLive = create<{ runs: Record<number, Progress>; connected: boolean }>(() => ({
+  runs: {},
   connected: false,
 }));
 
@@ -27,17 +28,29 @@ function stale(run?: number) {
   }
 }
 
+/** roundChanged has what is known of a round be asked anew; null for all rounds. */
+function roundChanged(r: Changed | null) {
+  for (const queryKey of [["board", ...(r ? [r.project] : [])], ["round", ...(r ? [r.round] : [])], ["remarks"]])
+    void queryClient.invalidateQueries({ queryKey });
+}
+
+/** unlessHeard is how often to ask for something whose changes are heard of, in milliseconds. */
+export const unlessHeard = () => (useLive.getState().connected ? 60_000 : 4000);
+
 function take(m: Message) {
-  const before = useLive.getState().events;
+  const before = useLive.getState().runs;
   // The first message says what is going: whatever was going and is not in it has ended.
-  const after: Record<number, Event> = m.now ? {} : { ...before };
-  for (const e of m.events) {
+  const after: Record<number, Progress> = m.now ? {} : { ...before };
+  for (const e of m.runs ?? []) {
     if (isGoing(e.state)) after[e.run] = e;
     else delete after[e.run];
   }
-  useLive.setState({ events: after });
-  if (m.now) stale();
-  else for (const e of m.events) if (before[e.run]?.state !== e.state) stale(e.run);
+  useLive.setState({ runs: after });
+  if (m.now) {
+    stale();
+    roundChanged(null); // what happened while nobody listened
+  } else for (const e of m.runs ?? []) if (before[e.run]?.state !== e.state) stale(e.run);
+  for (const r of m.rounds ?? []) roundChanged(r);
 }
 
 /** listen keeps a web socket open for as long as the page lives. */

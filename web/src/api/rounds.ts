@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { unlessHeard } from "./live";
 import { api, take, type Schemas } from "./http";
 
 export type Round = Schemas["Round"];
@@ -9,22 +10,19 @@ export type Terms = Schemas["Terms"];
 export type Verdict = Round["verdict"];
 export type Answer = Schemas["Said"]["verdict"];
 
-/** How often a page asks what others have put up or answered, in milliseconds. */
-const often = 5000;
-
 /** useBoard is the rounds of a project, what is up in them, and who is asked. */
 export const useBoard = (project: number | undefined) =>
   useQuery({
     queryKey: ["board", project],
     enabled: project !== undefined,
-    refetchInterval: often,
+    refetchInterval: unlessHeard,
     queryFn: () => take(api.GET("/api/projects/{id}/board", { params: { path: { id: project! } } })),
   });
 
 export const useRound = (id: number) =>
   useQuery({
     queryKey: ["round", id],
-    refetchInterval: often,
+    refetchInterval: unlessHeard,
     queryFn: () => take(api.GET("/api/rounds/{id}", { params: { path: { id } } })),
   });
 
@@ -90,15 +88,12 @@ export const withdrawProof = (id: number) => take(api.DELETE("/api/proofs/{id}",
 export const answerRound = ({ id, ...body }: { id: number } & Schemas["Said"]) =>
   take(api.POST("/api/rounds/{id}/answers", { params: { path: { id } }, body }));
 
-/** How often a page asks what others have remarked, in milliseconds. */
-const oftener = 3000;
-
 /** useRemarks are those about the scene of a proof, and where they are seen in it. */
 export const useRemarks = (proof: number | undefined) =>
   useQuery({
     queryKey: ["remarks", proof],
     enabled: proof !== undefined,
-    refetchInterval: oftener,
+    refetchInterval: unlessHeard,
     queryFn: async () => (await take(api.GET("/api/proofs/{id}/remarks", { params: { path: { id: proof! } } }))) ?? [],
   });
 

@@ -453,6 +453,41 @@ export interface paths {
         patch: operations["rename-me"];
         trace?: never;
     };
+    "/api/me/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where mail reaches who acts, and of what they want some */
+        get: operations["get-my-mail"];
+        /** Say where mail reaches who acts, and of what they want some */
+        put: operations["set-my-mail"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{id}/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try at once to send a message that was not sent yet, or was given up */
+        post: operations["retry-message"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures": {
         parameters: {
             query?: never;
@@ -539,6 +574,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Mail of a project, or what a webhook of it was sent, the newest first */
+        get: operations["list-messages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/people": {
         parameters: {
             query?: never;
@@ -591,6 +643,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/people/{person}/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say where mail reaches somebody of a project */
+        put: operations["set-mail"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/people/{person}/role": {
         parameters: {
             query?: never;
@@ -619,6 +688,42 @@ export interface paths {
         put?: never;
         /** Make the next round of a project */
         post: operations["make-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/stand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the stand-in for another program got */
+        get: operations["get-stand-in"];
+        /** Have the stand-in refuse what comes next */
+        put: operations["set-stand-in"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/webhooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Addresses of programs that are told what happens in a project */
+        get: operations["list-webhooks"];
+        put?: never;
+        /** Have a program be told what happens in a project */
+        post: operations["add-webhook"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1484,6 +1589,24 @@ export interface paths {
         patch: operations["change-view"];
         trace?: never;
     };
+    "/api/webhooks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change where a webhook leads or what it is told, pause it or let it go on */
+        put: operations["change-webhook"];
+        post?: never;
+        /** Remove a webhook with the list of what it was sent */
+        delete: operations["remove-webhook"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2010,65 +2133,6 @@ export interface components {
             /** Format: double */
             percent: number;
         };
-        Event: {
-            background: boolean;
-            /**
-             * Format: int64
-             * @description That is rendered now; a still is frame 0
-             */
-            frame: number;
-            intent: string;
-            /** Format: int64 */
-            job: number;
-            /**
-             * Format: int64
-             * @description Samples of the pixel with fewest
-             */
-            least: number;
-            /**
-             * Format: double
-             * @description Seconds left, as well as can be told; null before that
-             */
-            left: number | null;
-            /**
-             * Format: double
-             * @description Percent of display white; null before it can be told
-             */
-            noise: number | null;
-            /** @description What is going on before the first samples, or what went wrong */
-            note: string;
-            /**
-             * Format: int64
-             * @description Grows whenever the picture changes
-             */
-            picture: number;
-            /** Format: int64 */
-            run: number;
-            /**
-             * Format: double
-             * @description Mean samples per pixel
-             */
-            samples: number;
-            /**
-             * Format: double
-             * @description Time used
-             */
-            seconds: number;
-            /**
-             * Format: int64
-             * @description Tiles that are clean enough
-             */
-            settled: number;
-            /**
-             * Format: double
-             * @description Finished share of the forecast samples, 0 to 1
-             */
-            share: number;
-            /** @enum {string} */
-            state: "queued" | "running" | "stopping" | "delivering" | "stopped" | "done" | "kept" | "failed" | "cancelled" | "removed";
-            /** Format: int64 */
-            tiles: number;
-        };
         Fault: {
             message: string;
             path: string;
@@ -2293,6 +2357,20 @@ export interface components {
             /** Format: double */
             roughness: number;
         };
+        Got: {
+            /** Format: date-time */
+            at: string;
+            body: string;
+            /** @description Of the event: the same at each attempt */
+            id: string;
+            /** @description As the specification says, by the secret of a webhook that leads here */
+            signed: boolean;
+            /**
+             * Format: int64
+             * @description That it answered, as HTTP
+             */
+            status: number;
+        };
         Gradient: {
             foot: components["schemas"]["Colour"];
             /** Format: double */
@@ -2383,6 +2461,11 @@ export interface components {
              * @description It can be used for
              */
             days: number;
+            /**
+             * @description Send it to their address, in that language; empty: do not
+             * @enum {string}
+             */
+            mail?: "" | "en" | "de";
             /**
              * @description Whether pictures can be fetched whole; marked: with a watermark
              * @enum {string}
@@ -2738,6 +2821,12 @@ export interface components {
             part: string;
             why: string;
         };
+        Mail: {
+            /** @description Empty: nowhere */
+            address: string;
+            /** @description answers: that are waited for; remarks: answers and remarks on what one put up, or that name one; runs: of one's own that ended */
+            wants: ("answers" | "remarks" | "runs")[];
+        };
         "Make-projectRequest": {
             name: string;
         };
@@ -2772,6 +2861,34 @@ export interface components {
             /** @description Whom this browser may act as; nobody once people sign in */
             others: components["schemas"]["PersonLine"][];
             roles: components["schemas"]["ProjectRole"][];
+        };
+        Message: {
+            address: string;
+            /** Format: int64 */
+            attempts: number;
+            /** @description Empty once it was sent, where it held a link that lets somebody in */
+            body: string;
+            /** Format: date-time */
+            created: string;
+            /**
+             * Format: date-time
+             * @description Of the next attempt
+             */
+            due: string | null;
+            /** Format: date-time */
+            ended: string | null;
+            /** Format: int64 */
+            id: number;
+            /** @description What came of the last attempt */
+            said: string;
+            /** @enum {string} */
+            state: "waiting" | "sent" | "given up";
+            subject: string;
+            /**
+             * Format: int64
+             * @description 0: mail
+             */
+            webhook: number;
         };
         Middle: {
             /** Format: double */
@@ -2815,6 +2932,17 @@ export interface components {
             /** Format: int64 */
             samples: number;
             through: boolean;
+        };
+        OutboxPage: {
+            /**
+             * Format: int64
+             * @description To be asked with for those that came earlier; 0: there are none
+             */
+            before: number;
+            /** @description The newest first */
+            messages: components["schemas"]["Message"][];
+            /** @description Mail goes no further than this page */
+            simulated: boolean;
         };
         Outlook: {
             /** @description What differs from the job's last run */
@@ -2984,6 +3112,8 @@ export interface components {
         Person: {
             /** Format: int64 */
             id: number;
+            /** @description Where mail reaches them; told to leads only */
+            mail: string;
             name: string;
             /** @enum {string} */
             role: "lead" | "td" | "artist" | "reviewer";
@@ -3047,6 +3177,65 @@ export interface components {
             key: string;
             quality: components["schemas"]["QualitySection"];
             title: string;
+        };
+        Progress: {
+            background: boolean;
+            /**
+             * Format: int64
+             * @description That is rendered now; a still is frame 0
+             */
+            frame: number;
+            intent: string;
+            /** Format: int64 */
+            job: number;
+            /**
+             * Format: int64
+             * @description Samples of the pixel with fewest
+             */
+            least: number;
+            /**
+             * Format: double
+             * @description Seconds left, as well as can be told; null before that
+             */
+            left: number | null;
+            /**
+             * Format: double
+             * @description Percent of display white; null before it can be told
+             */
+            noise: number | null;
+            /** @description What is going on before the first samples, or what went wrong */
+            note: string;
+            /**
+             * Format: int64
+             * @description Grows whenever the picture changes
+             */
+            picture: number;
+            /** Format: int64 */
+            run: number;
+            /**
+             * Format: double
+             * @description Mean samples per pixel
+             */
+            samples: number;
+            /**
+             * Format: double
+             * @description Time used
+             */
+            seconds: number;
+            /**
+             * Format: int64
+             * @description Tiles that are clean enough
+             */
+            settled: number;
+            /**
+             * Format: double
+             * @description Finished share of the forecast samples, 0 to 1
+             */
+            share: number;
+            /** @enum {string} */
+            state: "queued" | "running" | "stopping" | "delivering" | "stopped" | "done" | "kept" | "failed" | "cancelled" | "removed";
+            /** Format: int64 */
+            tiles: number;
         };
         Project: {
             /** Format: int64 */
@@ -3310,7 +3499,7 @@ export interface components {
              */
             least: number;
             /** @description Newest progress while it goes */
-            live: components["schemas"]["Event"];
+            live: components["schemas"]["Progress"];
             /**
              * Format: double
              * @description Percent of display white; null before it can be told
@@ -3517,9 +3706,17 @@ export interface components {
             name: string;
             part: string;
         };
+        "Set-mailRequest": {
+            /** @description Empty: nowhere */
+            address: string;
+        };
         "Set-roleRequest": {
             /** @enum {string} */
             role: "lead" | "td" | "artist" | "reviewer";
+        };
+        "Set-stand-inRequest": {
+            /** Format: int64 */
+            refuses: number;
         };
         Setting: {
             choices?: string[] | null;
@@ -3640,6 +3837,17 @@ export interface components {
             part: number;
             /** @description Three for each corner, in the part's own space */
             positions: number[];
+        };
+        StandIn: {
+            /** @description The newest first, since the server was started */
+            got: components["schemas"]["Got"][];
+            /**
+             * Format: int64
+             * @description How many it will refuse before it takes one again
+             */
+            refuses: number;
+            /** @description Its address, for a webhook */
+            url: string;
         };
         "Start-runRequest": {
             /**
@@ -3808,6 +4016,26 @@ export interface components {
              * @enum {string}
              */
             step: "" | "unpacking" | "finishes" | "shapes" | "finer" | "keeping";
+        };
+        Webhook: {
+            /** Format: date-time */
+            created: string;
+            /** Format: int64 */
+            id: number;
+            /** @description Of events that it is told */
+            kinds: string[];
+            /** @description It is told nothing until it goes on, and not what happened meanwhile */
+            paused: boolean;
+            /** @description That signs what it is sent; told once, when it is made */
+            secret: string;
+            url: string;
+        };
+        WebhookTerms: {
+            /** @description Of events that it is told */
+            kinds: string[];
+            paused?: boolean;
+            /** @description http or https */
+            url: string;
         };
         Wish: {
             camera?: components["schemas"]["Camera"];
@@ -4962,6 +5190,95 @@ export interface operations {
             };
         };
     };
+    "get-my-mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-my-mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mail"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "retry-message": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-pictures": {
         parameters: {
             query?: never;
@@ -5153,6 +5470,44 @@ export interface operations {
             };
         };
     };
+    "list-messages": {
+        parameters: {
+            query?: {
+                /** @description 0: mail */
+                webhook?: number;
+                /** @description Empty: all */
+                state?: "" | "waiting" | "sent" | "given up";
+                /** @description Those that came before that one */
+                before?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutboxPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-people": {
         parameters: {
             query?: never;
@@ -5251,7 +5606,10 @@ export interface operations {
     };
     "invite-person": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Send it to their address as well */
+                mail?: boolean;
+            };
             header?: never;
             path: {
                 id: number;
@@ -5269,6 +5627,40 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Invitation"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-mailRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -5339,6 +5731,138 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Round"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-stand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandIn"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-stand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-stand-inRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandIn"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-webhooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Webhook"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "add-webhook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WebhookTerms"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Webhook"];
                 };
             };
             /** @description Error */
@@ -7323,6 +7847,68 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["View"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "change-webhook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WebhookTerms"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "remove-webhook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

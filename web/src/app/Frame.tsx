@@ -14,7 +14,7 @@ import styles from "./Frame.module.css";
 
 /** Going shows the one run that is being rendered. */
 function Going() {
-  const events = useLive((s) => s.events);
+  const events = useLive((s) => s.runs);
   const connected = useLive((s) => s.connected);
   const e = Object.values(events).find((v) => isGoing(v.state));
   const run = useRun(e?.run);

@@ -88,7 +88,7 @@ export function JobsPage() {
 }
 
 function JobRow({ job: j }: { job: JobLine }) {
-  const live = useLive((s) => (j.last ? s.events[j.last.id] : undefined));
+  const live = useLive((s) => (j.last ? s.runs[j.last.id] : undefined));
   const { message, modal } = App.useApp();
   const go = useNavigate();
   const fail = { onError: (e: Error) => void message.error(e.message) };

@@ -1,7 +1,7 @@
 import { App, Button, Popconfirm, Progress } from "antd";
 import { Link } from "react-router";
 import { useChange } from "../../api/http";
-import { isGoing, useLive, type Event } from "../../api/live";
+import { isGoing, useLive, type Progress as Going } from "../../api/live";
 import { clock, left, noise, percent, stateWords, surfaceWords } from "../words";
 import { askRun, removeRun, staleRuns, type Intent, type Run } from "../../api/runs";
 import bits from "../bits.module.css";
@@ -22,7 +22,7 @@ const slugOf = (r: Run) =>
     .join(" · ");
 
 /** progressOf says how far a run that goes is. Tiles are told of once one is clean: before the least samples are in, none can be. */
-const progressOf = (e: Event) =>
+const progressOf = (e: Going) =>
   [
     `${e.samples.toFixed(1)} samples`,
     noise(e.noise),
@@ -43,7 +43,7 @@ type Props = {
 
 /** RunLine says how a run is doing and what can be done with it. */
 export function RunLine({ run, slug, link = true, flat }: Props) {
-  const e = useLive((s) => s.events[run.id]);
+  const e = useLive((s) => s.runs[run.id]);
   const { message } = App.useApp();
   const fail = { onError: (x: Error) => void message.error(x.message) };
   const ask = useChange(askRun, staleRuns);

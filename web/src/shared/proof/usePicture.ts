@@ -18,7 +18,7 @@ export function usePicture(
   seen?: Seen,
 ): { shown: Shown | null; lost: boolean } {
   const id = run.run.id;
-  const live = useLive((s) => s.events[id]);
+  const live = useLive((s) => s.runs[id]);
   const version = live?.picture || `${run.run.state}-${run.run.samples.toFixed(1)}`;
   const has = run.run.samples > 0 || (live?.picture ?? 0) > 0;
   const want = has ? pictureURL(id, pass, side, version, seen) : null;
