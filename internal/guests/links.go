@@ -74,6 +74,7 @@ type Link struct {
 	Person    int64     `json:"person"`
 	Name      string    `json:"name" doc:"Of the person"`
 	Token     string    `json:"token" doc:"Told once, when it is made"`
+	Mailed    bool      `json:"mailed" doc:"It was sent to them, told when it is made"`
 	Phrase    bool      `json:"phrase" doc:"One is asked for"`
 	Originals string    `json:"originals" enum:"none,plain,marked"`
 	Created   time.Time `json:"created"`
@@ -141,7 +142,7 @@ func (s *Service) Make(ctx context.Context, who identity.Actor, id int64, t Term
 		}
 	}
 	out := s.shown(&row, r.Asked[i].Name)
-	out.Token, out.Created = token, s.now().UTC()
+	out.Token, out.Mailed, out.Created = token, address != "", s.now().UTC()
 	return out, nil
 }
 

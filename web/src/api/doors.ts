@@ -29,8 +29,10 @@ export const invited = (token: string) => send<{ name: string }>("POST", "/api/i
 export const acceptInvitation = (token: string, password: string) =>
   send("PUT", "/api/invitation", { token, password }).then(begin);
 
-export const invitePerson = ({ id, person }: { id: number; person: number }) =>
-  take(api.POST("/api/projects/{id}/people/{person}/invitation", { params: { path: { id, person } } }));
+export const invitePerson = ({ id, person, mail }: { id: number; person: number; mail: boolean }) =>
+  take(
+    api.POST("/api/projects/{id}/people/{person}/invitation", { params: { path: { id, person }, query: { mail } } }),
+  );
 
 export type AuditChoice = { project: number; person: number; did: string; before: number };
 

@@ -2399,6 +2399,8 @@ export interface components {
             ended: boolean;
             /** Format: int64 */
             id: number;
+            /** @description It was sent to them, told when it is made */
+            mailed: boolean;
             /** @description Of the person */
             name: string;
             /** @enum {string} */

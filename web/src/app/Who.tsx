@@ -3,6 +3,7 @@ import { App, Button, Popover } from "antd";
 import { useState } from "react";
 import { actAs, signOut } from "../api/doors";
 import { roleWords, useMe, useProject } from "../api/projects";
+import { MailDialog } from "./MailDialog";
 import { PasswordDialog } from "./PasswordDialog";
 import styles from "./Who.module.css";
 
@@ -13,9 +14,14 @@ export function Who() {
   const { message } = App.useApp();
   const [open, setOpen] = useState(false);
   const [asking, setAsking] = useState(false);
+  const [mailing, setMailing] = useState(false);
   if (!me) return null;
   const role = project && me.roles.find((r) => r.project === project.id)?.role;
   const wrong = (e: Error) => void message.error(e.message);
+  const mail = () => {
+    setOpen(false);
+    setMailing(true);
+  };
   const ask = () => {
     setOpen(false);
     setAsking(true);
@@ -54,9 +60,15 @@ export function Who() {
                     Set the first password
                   </Button>
                 )}
+                <Button size="small" onClick={mail}>
+                  Your mail
+                </Button>
               </>
             ) : (
               <>
+                <Button size="small" onClick={mail}>
+                  Your mail
+                </Button>
                 <Button size="small" onClick={ask}>
                   Change password
                 </Button>
@@ -73,6 +85,7 @@ export function Who() {
           {role && <span className="faint">{roleWords[role]}</span>}
         </Button>
       </Popover>
+      {mailing && <MailDialog close={() => setMailing(false)} />}
       {asking && <PasswordDialog me={me} close={() => setAsking(false)} />}
     </>
   );

@@ -18,7 +18,7 @@ export function PasswordLink({ project, person }: { project: number; person: Per
         loading={make.isPending}
         onClick={() =>
           make.mutate(
-            { id: project, person: person.id },
+            { id: project, person: person.id, mail: person.mail !== "" },
             {
               onSuccess: (v) => setLink(`${location.origin}/invited#${v.token}`),
               onError: (e) => void message.error(e.message),
@@ -29,7 +29,8 @@ export function PasswordLink({ project, person }: { project: number; person: Per
         Password link
       </Button>
       <CopyDialog title={`A link for ${person.name}`} text={link} close={() => setLink("")}>
-        Send it to {person.name}. It sets a password once, within a week; a link made before it is no longer good.
+        {person.mail ? `It was sent to ${person.mail} as well.` : `Send it to ${person.name}.`} It sets a password once,
+        within a week; a link made before it is no longer good.
       </CopyDialog>
     </>
   );

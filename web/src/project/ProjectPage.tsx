@@ -15,10 +15,13 @@ import {
   type Person,
   type Role,
 } from "../api/projects";
+import { setMail } from "../api/outbox";
 import { NameDialog } from "../shared/NameDialog";
 import { useAddress } from "../shared/useAddress";
 import { Where } from "../shared/Where";
 import { Audit } from "./Audit";
+import { Outbox } from "./Outbox";
+import { Webhooks } from "./Webhooks";
 import { PasswordLink } from "./PasswordLink";
 import bits from "../shared/bits.module.css";
 import lists from "../shared/lists.module.css";
@@ -48,7 +51,7 @@ export function ProjectPage() {
   const [naming, setNaming] = useState(false);
   const leads = useMay(project?.id, "change projects");
   const [query, put] = useAddress();
-  const audit = leads && query.get("show") === "audit";
+  const show = leads ? (query.get("show") ?? "people") : "people";
   if (!project) return <div className={bits.empty}>You are in no project yet: its lead takes people in.</div>;
   return (
     <div className={lists.page}>
@@ -83,17 +86,20 @@ export function ProjectPage() {
         <Segmented
           size="small"
           aria-label="About the project"
-          value={audit ? "audit" : "people"}
-          onChange={(v) => put({ show: v === "audit" ? v : null })}
+          value={show}
+          onChange={(v) => put({ show: v === "people" ? null : v })}
           options={[
             { value: "people", label: "People" },
+            { value: "outbox", label: "Outbox" },
+            { value: "webhooks", label: "Webhooks" },
             { value: "audit", label: "Audit trail" },
           ]}
         />
       )}
-      {audit ? (
-        <Audit key={project.id} project={project.id} />
-      ) : (
+      {show === "audit" && <Audit key={project.id} project={project.id} />}
+      {show === "outbox" && <Outbox key={project.id} project={project.id} />}
+      {show === "webhooks" && <Webhooks key={project.id} project={project.id} />}
+      {show === "people" && (
         <>
           {people.data?.map((p) => (
             <PersonRow
@@ -163,6 +169,7 @@ function PersonRow({
           {roleWords[person.role]}: {roleHelp[person.role]}
         </span>
       )}
+      {leads && <Address key={person.mail} project={project} person={person} />}
       <span className={styles.does}>
         {mine && (
           <Button size="small" type="text" onClick={() => setNaming(true)}>
@@ -189,6 +196,28 @@ function PersonRow({
         />
       )}
     </div>
+  );
+}
+
+/** Address is where mail reaches somebody; it is saved when it is left. */
+function Address({ project, person }: { project: number; person: Person }) {
+  const { message } = App.useApp();
+  const set = useChange(setMail, [["people", project], ["my mail"]]);
+  const [address, setAddress] = useState(person.mail);
+  const save = () =>
+    address !== person.mail &&
+    set.mutate({ project, person: person.id, address }, { onError: (e) => void message.error(e.message) });
+  return (
+    <Input
+      size="small"
+      aria-label={`Mail address of ${person.name}`}
+      placeholder="Mail address"
+      value={address}
+      maxLength={254}
+      onChange={(e) => setAddress(e.target.value)}
+      onBlur={save}
+      onPressEnter={save}
+    />
   );
 }
 

@@ -40,7 +40,8 @@ export function Links({ round }: { round: Round }) {
         text={made ? addressOf(made.token) : ""}
         close={() => setMade(undefined)}
       >
-        Send it to {made?.name}. It is shown once, shows this round and nothing else, and can be ended at any time.
+        {made?.mailed ? `It was sent to ${made.name}.` : `Send it to ${made?.name}.`} It is shown once, shows this round
+        and nothing else, and can be ended at any time.
       </CopyDialog>
     </>
   );
@@ -78,7 +79,13 @@ function One({ link: l, round }: { link: Link; round: Round }) {
 function Making({ round, cancel, done }: { round: Round; cancel: () => void; done: (l: Link) => void }) {
   const { message } = App.useApp();
   const make = useChange(makeLink, [["links", round.id]]);
-  const [t, set] = useState<LinkTerms>({ person: round.asked[0]!.id, days: 14, phrase: "", originals: "none" });
+  const [t, set] = useState<LinkTerms>({
+    person: round.asked[0]!.id,
+    days: 14,
+    phrase: "",
+    originals: "none",
+    mail: "",
+  });
   const put = (c: Partial<LinkTerms>) => set({ ...t, ...c });
   return (
     <Modal
@@ -116,6 +123,18 @@ function Making({ round, cancel, done }: { round: Round; cancel: () => void; don
             value={t.phrase ?? ""}
             maxLength={200}
             onChange={(e) => put({ phrase: e.target.value })}
+          />
+        </Form.Item>
+        <Form.Item label="Mail">
+          <Select
+            aria-label="Mail"
+            value={t.mail ?? ""}
+            onChange={(mail) => put({ mail })}
+            options={[
+              { value: "" as const, label: "I send the link myself" },
+              { value: "en" as const, label: "Send it to their address, in English" },
+              { value: "de" as const, label: "Send it to their address, in German" },
+            ]}
           />
         </Form.Item>
         <Form.Item label="Pictures can be saved in full size">
