@@ -79,3 +79,32 @@ func TestComparing(t *testing.T) {
 		return err == nil && !seen
 	})
 }
+
+// A remark about a setting is offered on the page of the job once that setting is changed, and
+// settled there.
+func TestARemarkAboutASetting(t *testing.T) {
+	t.Parallel()
+	s, p := benchForCora(t)
+	s.send("POST", "/api/projects/1/rounds", `{"kind":"clay","title":"Shape","due":"","needs":false,"asked":[2]}`)
+	p.MustNavigate(s.url + "/runs/1")
+	putUp(p)
+	p.Keyboard.MustType('r')
+	p.find("[data-testid=mark-here]").MustFocus()
+	p.Keyboard.MustType(input.Enter)
+	topic := p.find("input[aria-label='Setting it is about']").MustFocus()
+	topic.MustInput("exposure")
+	p.press(p.see(".ant-select-item-option", "^Exposure$"))
+	p.find("textarea[aria-label='Words of the remark']").MustFocus().MustInput("Half a stop lighter.")
+	p.press(p.see("button", "Add remark"))
+	p.see("article", "Half a stop lighter.")
+
+	p.MustNavigate(s.url + "/jobs/1")
+	p.press(p.see("[data-testid=wanted] button", "1 open remark on settings"))
+	p.see("[data-testid=wanted]", "Half a stop lighter.")
+	p.press(p.see(".Docket_head", "View"))
+	p.fill("Exposure", "0.5")
+	p.saved()
+	p.see("[data-testid=wanted]", "Exposure 0.5 EV, was 0 EV")
+	p.press(p.see("[data-testid=wanted] button", "^Done$"))
+	p.gone("[data-testid=wanted] p")
+}

@@ -133,10 +133,13 @@ func (f *Finish) TangentSet() (set int, ok bool) {
 	return 0, f.Anisotropy > 0
 }
 
+// NoFinish is what a part is said to wear for which the file names no finish.
+const NoFinish = "no finish"
+
 // Missing is worn by parts for which the file names no finish: unmistakable in
 // the picture and in the list.
 func Missing() Finish {
-	f := NewFinish("no finish")
+	f := NewFinish(NoFinish)
 	f.Base, f.Metallic, f.Roughness = geom.V(0.75, 0.02, 0.55), 0, 0.6
 	return f
 }

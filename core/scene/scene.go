@@ -194,7 +194,7 @@ func (s *Scene) FinishName(part int) string {
 	if f := s.Parts[part].Finish; f >= 0 {
 		return s.Finishes[f].Name
 	}
-	return "no finish"
+	return NoFinish
 }
 
 // Triangles counts the triangles of all parts as they are rendered, instances

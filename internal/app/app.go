@@ -89,7 +89,7 @@ func New(o Options) *App {
 		Store: o.Store, Files: o.Files, Guard: guard, Scenes: a.Scenes, Jobs: a.Jobs, Proofs: a.Proofs, Log: o.Log, Version: o.Version,
 		Open: o.Open, Watch: watch,
 	})
-	a.Review = review.New(o.Store, o.Files, guard, a.Proofs, a.Runs)
+	a.Review = review.New(o.Store, o.Files, guard, a.Proofs, a.Runs, a.Jobs)
 	a.Guests = guests.New(o.Store, guard, a.Review, o.Site)
 	a.Live = live.New(a.Scenes, shares.Live, cmp.Or(o.LivePixels, live.DefaultPixels), a.Proofs.Busy)
 	a.Library = library.New(o.Store, guard)

@@ -75,7 +75,7 @@ var layers = []struct {
 	{"internal/sheet", []string{"core/imageio"}},
 	{"internal/review", []string{"internal/sheet", "core", "internal/cache", "internal/ticket", "internal/fault", "internal/frozen", "internal/identity",
 		"internal/round", "internal/store",
-		"internal/proofs", "internal/runs"}},
+		"internal/jobs", "internal/proofs", "internal/runs"}},
 	{"internal/guests", []string{"core/names", "internal/fault", "internal/identity", "internal/review", "internal/round", "internal/secrets", "internal/store"}},
 	{"internal/hub", nil},
 	{"internal/outbox", []string{"core/names", "core/parallel", "internal/fault", "internal/identity", "internal/store"}},

@@ -39,6 +39,7 @@ type Proof struct {
 	Fingerprint string          `json:"fingerprint"` // of the resolved ticket
 	Window      [4]int          `json:"window"`      // computed part of the frame: left, top, right, bottom in pixels
 	Passes      []Pass          `json:"passes"`
+	Lights      []string        `json:"lights,omitempty"` // names; proofs up to form 2 do not know
 	Places      *File           `json:"places,omitempty"` // where its surfaces are; proofs of form 1 have none
 	Resolved    ticket.Resolved `json:"resolved"`
 }

@@ -5,6 +5,7 @@ import (
 
 	"amberproof/core/finish"
 	"amberproof/core/surface"
+	"amberproof/core/trace"
 	"amberproof/internal/deliver"
 )
 
@@ -34,3 +35,11 @@ func (s *Service) Places(ctx context.Context, p *Proof) (*surface.Map, error) {
 
 // State tells two states of one picture apart: a checksum of what samples it has.
 func (p *Proof) State() string { return deliver.SumsOf(p.Film) }
+
+// Lights are the names of the scene's lights.
+func (p *Proof) Lights() (out []string) {
+	for _, l := range trace.LampsOf(p.Scene) {
+		out = append(out, l.Name)
+	}
+	return out
+}

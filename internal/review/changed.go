@@ -22,12 +22,13 @@ type Compared struct {
 	Round  int      `json:"round" doc:"Number of the round that one is of"`
 	Words  []string `json:"words" nullable:"false" doc:"What their tickets disagree on; none where nothing was changed"`
 	Parts  []string `json:"parts" nullable:"false" doc:"What was done to parts, by their geometry; none where nothing was"`
+	Topics []string `json:"topics" nullable:"false" doc:"Settings that Words are about, as remarks name them"`
 	Known  bool     `json:"known" doc:"Both proofs know their parts; without that Parts tells nothing"`
 }
 
 // Compare says what changed since the same view was put up before.
 func (s *Service) Compare(ctx context.Context, who identity.Actor, proof int64) (Compared, error) {
-	out := Compared{Words: []string{}, Parts: []string{}}
+	out := Compared{Words: []string{}, Parts: []string{}, Topics: []string{}}
 	v, p, err := s.lookedAt(ctx, who, identity.See, proof)
 	if err != nil {
 		return out, err
@@ -45,7 +46,12 @@ func (s *Service) Compare(ctx context.Context, who identity.Actor, proof int64) 
 	if err != nil {
 		return out, err
 	}
-	out.Words = append(out.Words, ticket.Differences(&a.Resolved, &b.Resolved)...)
+	for _, d := range ticket.Differing(&a.Resolved, &b.Resolved) {
+		out.Words = append(out.Words, d.Words)
+		if d.Topic != "" && !slices.Contains(out.Topics, d.Topic) {
+			out.Topics = append(out.Topics, d.Topic)
+		}
+	}
 	then, err := s.places.Get(ctx, old.SHA256)
 	if err != nil {
 		return out, err

@@ -31,6 +31,7 @@ type Remark struct {
 	Proof  int64             `json:"proof" doc:"It was made on"`
 	View   string            `json:"view" doc:"Of that proof"`
 	Part   string            `json:"part" doc:"Of the scene that it is about; empty for none"`
+	Topic  string            `json:"topic" doc:"Setting of the ticket that it is about; empty for none"`
 	State  round.RemarkState `json:"state" enum:"open,done,won't do"`
 	Mark   round.Mark        `json:"mark" doc:"On the proof that it was made on"`
 	// Seen and where tell about the proof that is looked at.
@@ -103,7 +104,7 @@ func seenIn(r *store.Remark, on, p *store.Proof, places *surface.Map) (what surf
 // remark is one as it stands, before it is looked for.
 func (v *showing) remark(who identity.Actor, r *store.Remark, in *store.RoundWhole, on *store.Proof) Remark {
 	out := Remark{
-		ID: r.ID, Number: r.Number, Round: in.Number, Proof: r.Proof, View: on.View, State: r.State, Mark: r.Mark, Seen: unknown,
+		ID: r.ID, Number: r.Number, Round: in.Number, Proof: r.Proof, View: on.View, Topic: r.Topic, State: r.State, Mark: r.Mark, Seen: unknown,
 		Lines: []RemarkLine{}, Mine: r.Maker == who.ID, Settles: settles(who, r),
 		Shared: slices.ContainsFunc(in.Asked, func(p store.Person) bool { return p.ID == r.Maker }),
 	}
@@ -160,6 +161,7 @@ type ToRemark struct {
 	Mark  round.Mark `json:"mark"`
 	Words string     `json:"words" minLength:"1" maxLength:"4000"`
 	Part  string     `json:"part,omitempty" maxLength:"400" doc:"Of the parts at the spot the one that it is about; empty: the first that is meant"`
+	Topic string     `json:"topic,omitempty" maxLength:"400" doc:"Setting of the ticket that it is about, one of the proof's topics; empty for none"`
 }
 
 // Spot is what is at a point of a proof.
@@ -240,12 +242,15 @@ func (s *Service) Remark(ctx context.Context, who identity.Actor, proof int64, w
 	if err != nil {
 		return nil, err
 	}
+	if err := s.checkTopic(ctx, p, w.Topic); err != nil {
+		return nil, err
+	}
 	x, y := w.Mark.Anchor()
 	places, err := s.at(ctx, p, x, y)
 	if err != nil {
 		return nil, err
 	}
-	r := store.Remark{Project: project, Proof: proof, Mark: w.Mark, Maker: who.ID,
+	r := store.Remark{Project: project, Proof: proof, Mark: w.Mark, Topic: w.Topic, Maker: who.ID,
 		Lines: []store.RemarkLine{{Person: who.ID, Name: who.Name, Words: words}}}
 	for i := range places {
 		if w.Part == "" || places[i].Title == w.Part {

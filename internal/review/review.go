@@ -14,6 +14,7 @@ import (
 	"amberproof/internal/fault"
 	"amberproof/internal/frozen"
 	"amberproof/internal/identity"
+	"amberproof/internal/jobs"
 	"amberproof/internal/proofs"
 	"amberproof/internal/round"
 	"amberproof/internal/runs"
@@ -28,6 +29,7 @@ type Service struct {
 	guard  identity.Guard
 	proofs *proofs.Service
 	runs   *runs.Service
+	jobs   *jobs.Service
 	places *cache.Cache[string, *surface.Map] // of proofs, by their checksums
 	// pictures are packed ones, as they were put up.
 	pictures    *cache.Cache[pictureKey, []byte]
@@ -62,8 +64,8 @@ func fewAtOnce(ctx context.Context, places chan struct{}, f func() error) error 
 const placesBytes = 96 << 20
 
 // New makes a service.
-func New(st *store.Store, files *store.Files, guard identity.Guard, pr *proofs.Service, ru *runs.Service) *Service {
-	s := &Service{store: st, files: files, guard: guard, proofs: pr, runs: ru, now: time.Now,
+func New(st *store.Store, files *store.Files, guard identity.Guard, pr *proofs.Service, ru *runs.Service, jo *jobs.Service) *Service {
+	s := &Service{store: st, files: files, guard: guard, proofs: pr, runs: ru, jobs: jo, now: time.Now,
 		full: make(chan struct{}, mostFull), tiling: make(chan struct{}, mostTiling)}
 	s.places = cache.New(placesBytes, func(m *surface.Map) int64 {
 		if m == nil {
@@ -344,7 +346,7 @@ func (s *Service) freeze(ctx context.Context, who identity.Actor, run *runs.Deta
 	}
 	doc := &frozen.Proof{
 		Scene: scene.Name, Job: run.Run.JobName, Run: run.Run.Number, Frame: w.Frame, Slug: run.Slug,
-		Renderer: p.Renderer, Film: p.State(), Fingerprint: run.Fingerprint, Window: run.Window, Resolved: run.Resolved,
+		Lights: p.Lights(), Renderer: p.Renderer, Film: p.State(), Fingerprint: run.Fingerprint, Window: run.Window, Resolved: run.Resolved,
 	}
 	var shown []frozen.Shown
 	for i, key := range w.Passes {

@@ -154,6 +154,14 @@ func (s *Server) remarks() {
 		}) (review.Spot, error) {
 			return s.app.Review.AtSpot(ctx, who, in.ID, in.X, in.Y)
 		})
+	handle(s, "GET", "/api/proofs/{id}/topics", "list-topics", "Settings of the ticket that a remark on a proof can be about",
+		func(ctx context.Context, who identity.Actor, in *ByID) (list[string], error) {
+			return listed(s.app.Review.Topics(ctx, who, in.ID))
+		})
+	handle(s, "GET", "/api/jobs/{id}/remarks", "list-wanted", "Open remarks about settings of a job, with what its ticket has otherwise than what was remarked on",
+		func(ctx context.Context, who identity.Actor, in *ByID) (list[review.Wanted], error) {
+			return listed(s.app.Review.Wanted(ctx, who, in.ID))
+		})
 	handle(s, "GET", "/api/proofs/{id}/parts", "list-proof-parts", "Parts that are seen in a proof, and where",
 		func(ctx context.Context, who identity.Actor, in *ByID) ([]review.PartSpot, error) {
 			return s.app.Review.Parts(ctx, who, in.ID)

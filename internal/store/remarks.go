@@ -18,6 +18,7 @@ type Remark struct {
 	Number             int // within the project, from 1
 	Mark               round.Mark
 	Place              *surface.Place // nil where no part is seen
+	Topic              string         // setting of the ticket that it is about; empty for none
 	State              round.RemarkState
 	Maker              int64
 	Lines              []RemarkLine // in the order they came; the remark itself first
@@ -32,11 +33,11 @@ type RemarkLine struct {
 	Created            time.Time
 }
 
-const remarkColumns = `id, project, proof, number, mark, place, state, maker`
+const remarkColumns = `id, project, proof, number, mark, place, topic, state, maker`
 
 func readRemark(r rows) (v Remark, err error) {
 	var mark, place []byte
-	if err = r.Scan(&v.ID, &v.Project, &v.Proof, &v.Number, &mark, &place, &v.State, &v.Maker); err != nil {
+	if err = r.Scan(&v.ID, &v.Project, &v.Proof, &v.Number, &mark, &place, &v.Topic, &v.State, &v.Maker); err != nil {
 		return v, err
 	}
 	if err = json.Unmarshal(mark, &v.Mark); err == nil && place != nil {
@@ -70,6 +71,11 @@ func remarks(ctx context.Context, q querier, where string, args ...any) ([]Remar
 // Remarks are all of a project, by their numbers.
 func (s *Store) Remarks(ctx context.Context, project int64) ([]Remark, error) {
 	return remarks(ctx, s.db, `project = ?`, project)
+}
+
+// OpenOnTopics are the open ones of a project that are about a setting, by their numbers.
+func (s *Store) OpenOnTopics(ctx context.Context, project int64) ([]Remark, error) {
+	return remarks(ctx, s.db, `project = ? AND state = ? AND topic <> ''`, project, round.Open)
 }
 
 // Remark reads one.
@@ -133,8 +139,8 @@ func (s *Store) AddRemark(ctx context.Context, v Remark, most int) (id int64, ok
 		if err := errors.Join(err1, err2); err != nil {
 			return err
 		}
-		r, err := t.ExecContext(ctx, `INSERT INTO remarks (project, proof, number, mark, place, state, maker) VALUES (?,?,?,?,?,?,?)`,
-			v.Project, v.Proof, last+1, mark, place, round.Open, v.Maker)
+		r, err := t.ExecContext(ctx, `INSERT INTO remarks (project, proof, number, mark, place, topic, state, maker) VALUES (?,?,?,?,?,?,?,?)`,
+			v.Project, v.Proof, last+1, mark, place, v.Topic, round.Open, v.Maker)
 		if err != nil {
 			return err
 		}

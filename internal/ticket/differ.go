@@ -7,17 +7,31 @@ import (
 	"strings"
 )
 
+// Difference is something that two resolved tickets disagree on.
+type Difference struct {
+	Topic string // that it is about, as in Topics; empty for none of those
+	Words string
+}
+
 // Differences lists what two resolved tickets disagree on, in words.
 func Differences(a, b *Resolved) []string {
 	out := []string{}
+	for _, d := range Differing(a, b) {
+		out = append(out, d.Words)
+	}
+	return out
+}
+
+// Differing lists what two resolved tickets disagree on, with what each is about.
+func Differing(a, b *Resolved) (out []Difference) {
 	if a.Scene != b.Scene {
-		out = append(out, fmt.Sprintf("scene %s, was %s", b.Scene.Name, a.Scene.Name))
+		out = append(out, Difference{"", fmt.Sprintf("scene %s, was %s", b.Scene.Name, a.Scene.Name)})
 	}
 	if !reflect.DeepEqual(a.Setup, b.Setup) {
 		out = append(out, setupDifferences(a.setup(), b.setup())...)
 	}
 	if a.Camera != b.Camera && a.Ticket.View.Name == b.Ticket.View.Name {
-		out = append(out, fmt.Sprintf("view %s was moved", b.Ticket.View.Name))
+		out = append(out, Difference{topicOf("view.name"), fmt.Sprintf("view %s was moved", b.Ticket.View.Name)})
 	}
 	return append(out, differ("", &a.Ticket, &b.Ticket, "not set")...)
 }
@@ -41,7 +55,7 @@ func values(of any) (out []value) {
 
 // differ lists what two structs of one type disagree on, setting by setting, each behind a
 // title if there is one. absent is how a value is said that one of them does not have.
-func differ(title string, a, b any, absent string) (out []string) {
+func differ(title string, a, b any, absent string) (out []Difference) {
 	if title != "" {
 		title += ": "
 	}
@@ -50,7 +64,7 @@ func differ(title string, a, b any, absent string) (out []string) {
 		was[v.Path] = v
 	}
 	say := func(s *Setting, is, old string) {
-		out = append(out, fmt.Sprintf("%s%s %s, was %s", title, s.Label, is, old))
+		out = append(out, Difference{topicOf(s.Path), fmt.Sprintf("%s%s %s, was %s", title, s.Label, is, old)})
 	}
 	for _, v := range values(b) {
 		old, ok := was[v.Path]
@@ -75,21 +89,21 @@ func differ(title string, a, b any, absent string) (out []string) {
 
 // listDiffers says what of a list is otherwise: of entries with names what of each, where an
 // entry that is missing is as one that changes nothing.
-func listDiffers(title string, list *value, old any) (out []string) {
+func listDiffers(title string, list *value, old any) (out []Difference) {
 	is, was := byName(list.is), byName(old)
 	if is == nil {
-		return []string{fmt.Sprintf("%s%s changed", title, list.Label)}
+		return []Difference{{topicOf(list.Path), fmt.Sprintf("%s%s changed", title, list.Label)}}
 	}
 	for _, n := range is.names {
-		out = append(out, differ(title+n, was.entry(n), is.entry(n), "not set")...)
+		out = append(out, about(entryOf(list.Path, n), differ(title+n, was.entry(n), is.entry(n), "not set"))...)
 	}
 	for _, n := range was.names {
 		if _, still := is.at[n]; !still {
-			out = append(out, differ(title+n, was.entry(n), is.entry(n), "not set")...)
+			out = append(out, about(entryOf(list.Path, n), differ(title+n, was.entry(n), is.entry(n), "not set"))...)
 		}
 	}
 	if len(out) == 0 { // their order, which may matter
-		out = append(out, fmt.Sprintf("%s%s in another order", title, list.Label))
+		out = append(out, Difference{topicOf(list.Path), fmt.Sprintf("%s%s in another order", title, list.Label)})
 	}
 	return out
 }

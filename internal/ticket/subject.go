@@ -82,7 +82,8 @@ func DecodeStage(body []byte) (*setup.Stage, []fault.Fault) {
 
 // setupDifferences says which parts two set-ups have stand or look otherwise, and
 // which finishes.
-func setupDifferences(a, b setup.Setup) (out []string) {
+func setupDifferences(a, b setup.Setup) (out []Difference) {
+	say := func(topic, format string, v ...any) { out = append(out, Difference{topic, fmt.Sprintf(format, v...)}) }
 	was := map[string]setup.Finish{}
 	for _, f := range a.Finishes {
 		was[f.Name] = f
@@ -92,29 +93,29 @@ func setupDifferences(a, b setup.Setup) (out []string) {
 		if !ok {
 			old = setup.Finish{Name: f.Name, From: f.From, Made: f.Made}
 		}
-		out = append(out, differ("finish "+f.Name, &old, &f, "as the file has it")...)
+		out = append(out, about(OfFinish(f.Name), differ("finish "+f.Name, &old, &f, "as the file has it"))...)
 		delete(was, f.Name)
 	}
 	for _, f := range a.Finishes {
 		if _, gone := was[f.Name]; gone {
-			out = append(out, fmt.Sprintf("finish %s as the file has it again", f.Name))
+			say(OfFinish(f.Name), "finish %s as the file has it again", f.Name)
 		}
 	}
 	for _, c := range b.Parts {
 		if was := a.Of(c.Part); was != c {
-			out = append(out, fmt.Sprintf("%s%s, was %s", OfPart(c.Part), changeSaid(&c), changeSaid(&was)))
+			say("", "%s%s, was %s", OfPart(c.Part), changeSaid(&c), changeSaid(&was))
 		}
 	}
 	for _, c := range a.Parts {
 		if is := b.Of(c.Part); is.IsZero() {
-			out = append(out, fmt.Sprintf("%s%s, was %s", OfPart(c.Part), changeSaid(&is), changeSaid(&c)))
+			say("", "%s%s, was %s", OfPart(c.Part), changeSaid(&is), changeSaid(&c))
 		}
 	}
 	if !slices.Equal(a.Sets, b.Sets) {
-		out = append(out, fmt.Sprintf("sets of faces: %d, were %d, or others", len(b.Sets), len(a.Sets)))
+		say("", "sets of faces: %d, were %d, or others", len(b.Sets), len(a.Sets))
 	}
 	if was, is := fileSaid(a.File), fileSaid(b.File); was != is {
-		out = append(out, fmt.Sprintf("file: %s, was %s", is, was))
+		say("", "file: %s, was %s", is, was)
 	}
 	return append(out, stageDifferences(a.Stage, b.Stage)...)
 }
@@ -131,7 +132,8 @@ func fileSaid(f *setup.File) string {
 }
 
 // stageDifferences says what of a stage is otherwise; nil is none.
-func stageDifferences(a, b *setup.Stage) (out []string) {
+func stageDifferences(a, b *setup.Stage) (out []Difference) {
+	say := func(topic, words string) { out = append(out, Difference{topic, words}) }
 	if a == nil {
 		a = &setup.Stage{}
 	}
@@ -139,9 +141,9 @@ func stageDifferences(a, b *setup.Stage) (out []string) {
 		b = &setup.Stage{}
 	}
 	if a.Backdrop != b.Backdrop || a.Floor != b.Floor && b.Backdrop.Kind != setup.NoBackdrop {
-		out = append(out, differ("backdrop", &a.Backdrop, &b.Backdrop, "not set")...)
+		out = append(out, about(backing, differ("backdrop", &a.Backdrop, &b.Backdrop, "not set"))...)
 		if a.Floor != b.Floor {
-			out = append(out, "backdrop: moved with the floor")
+			say(backing, "backdrop: moved with the floor")
 		}
 	}
 	was := map[string]setup.Light{}
@@ -150,17 +152,17 @@ func stageDifferences(a, b *setup.Stage) (out []string) {
 	}
 	for _, l := range b.Lights {
 		if old, ok := was[l.Name]; !ok {
-			out = append(out, fmt.Sprintf("light %s set up", l.Name))
+			say(OfLight(l.Name), fmt.Sprintf("light %s set up", l.Name))
 		} else if said := differ("light "+l.Name, &old, &l, "not set"); len(said) > 0 {
-			out = append(out, said...)
+			out = append(out, about(OfLight(l.Name), said)...)
 		} else if a.Middle != b.Middle {
-			out = append(out, fmt.Sprintf("light %s moved with the middle of the stage", l.Name))
+			say(OfLight(l.Name), fmt.Sprintf("light %s moved with the middle of the stage", l.Name))
 		}
 		delete(was, l.Name)
 	}
 	for _, l := range a.Lights {
 		if _, gone := was[l.Name]; gone {
-			out = append(out, fmt.Sprintf("light %s taken away", l.Name))
+			say(OfLight(l.Name), fmt.Sprintf("light %s taken away", l.Name))
 		}
 	}
 	return out

@@ -105,6 +105,23 @@ export const useSpot = (proof: number, x: number, y: number) =>
     queryFn: () => take(api.GET("/api/proofs/{id}/spot", { params: { path: { id: proof }, query: { x, y } } })),
   });
 
+/** useTopics are the settings that a remark on a proof can be about. */
+export const useTopics = (proof: number) =>
+  useQuery({
+    queryKey: ["topics", proof],
+    staleTime: Infinity,
+    queryFn: () => take(api.GET("/api/proofs/{id}/topics", { params: { path: { id: proof } } })),
+  });
+
+/** useWanted are the open remarks about settings of a job, as its ticket is in a version. */
+export const useWanted = (job: number, version: number | undefined) =>
+  useQuery({
+    queryKey: ["remarks", "of job", job, version],
+    enabled: version !== undefined,
+    placeholderData: (was) => was,
+    queryFn: () => take(api.GET("/api/jobs/{id}/remarks", { params: { path: { id: job } } })),
+  });
+
 /** useProofParts are the parts that are seen in a proof, and where. */
 export const useProofParts = (proof: number) =>
   useQuery({

@@ -160,6 +160,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Open remarks about settings of a job, with what its ticket has otherwise than what was remarked on */
+        get: operations["list-wanted"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/runs": {
         parameters: {
             query?: never;
@@ -893,6 +910,23 @@ export interface paths {
         };
         /** A part of a picture of a proof at the size it is looked at, or of its difference from another */
         get: operations["get-tile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{id}/topics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Settings of the ticket that a remark on a proof can be about */
+        get: operations["list-topics"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1913,6 +1947,8 @@ export interface components {
              * @description Number of the round that one is of
              */
             round: number;
+            /** @description Settings that Words are about, as remarks name them */
+            topics: string[];
             /** @description What their tickets disagree on; none where nothing was changed */
             words: string[];
         };
@@ -3400,6 +3436,8 @@ export interface components {
             shared: boolean;
             /** @enum {string} */
             state: "open" | "done" | "won't do";
+            /** @description Setting of the ticket that it is about; empty for none */
+            topic: string;
             /** @description Of that proof */
             view: string;
             /**
@@ -3932,6 +3970,8 @@ export interface components {
             mark: components["schemas"]["Mark"];
             /** @description Of the parts at the spot the one that it is about; empty: the first that is meant */
             part?: string;
+            /** @description Setting of the ticket that it is about, one of the proof's topics; empty for none */
+            topic?: string;
             words: string;
         };
         Together: {
@@ -4018,6 +4058,31 @@ export interface components {
              * @enum {string}
              */
             step: "" | "unpacking" | "finishes" | "shapes" | "finer" | "keeping";
+        };
+        Wanted: {
+            /** @description What the ticket has otherwise there than the proof; none where nothing */
+            changed: string[];
+            /** Format: int64 */
+            id: number;
+            /** @description Of who made it */
+            name: string;
+            /** Format: int64 */
+            number: number;
+            /**
+             * Format: int64
+             * @description That it was made on
+             */
+            proof: number;
+            /**
+             * Format: int64
+             * @description That it was made in
+             */
+            round: number;
+            /** @description Of that round */
+            title: string;
+            /** @description The setting */
+            topic: string;
+            words: string;
         };
         Webhook: {
             /** Format: date-time */
@@ -4493,6 +4558,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Report"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-wanted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wanted"][] | null;
                 };
             };
             /** @description Error */
@@ -6247,6 +6343,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-topics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[] | null;
                 };
             };
             /** @description Error */

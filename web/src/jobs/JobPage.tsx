@@ -17,6 +17,7 @@ import { Docket } from "./Docket";
 import { LiveView } from "./LiveView";
 import { ProofStrip } from "./ProofStrip";
 import { TicketFoot } from "./TicketFoot";
+import { Wanted } from "./Wanted";
 import { useTicket } from "./useTicket";
 import bits from "../shared/bits.module.css";
 import styles from "./JobPage.module.css";
@@ -98,6 +99,7 @@ function Job({ id }: { id: number }) {
         </Where>
         <section className={styles.ticket} aria-label="Ticket">
           <Only project={t.job.data.project} act="change jobs">
+            <Wanted job={id} project={t.job.data.project} version={t.version} />
             <Docket
               scene={scene.data}
               outlook={outlook.data}

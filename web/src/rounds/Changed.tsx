@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/http";
-import { useDifference, type ProofUp } from "../api/rounds";
+import { useDifference, useRemarks, type ProofUp } from "../api/rounds";
+import { SettleRemark } from "../shared/remarks/SettleRemark";
 import styles from "./RoundPage.module.css";
 
 /** Changed says what was done since the same view was put up before. */
@@ -28,8 +29,28 @@ export function Changed({ proof, changed }: { proof: ProofUp; changed: Schemas["
       <h2>Settings changed since round {changed.round}</h2>
       {changed.words.length === 0 && <p className="faint">No setting was changed.</p>}
       {list(changed.words)}
+      <AskedFor proof={proof} topics={changed.topics} />
     </>
   );
+}
+
+/** AskedFor are open remarks about settings that were changed. */
+function AskedFor({ proof, topics }: { proof: ProofUp; topics: string[] }) {
+  const all = useRemarks(proof.id).data ?? [];
+  return all
+    .filter((r) => r.state === "open" && topics.includes(r.topic))
+    .map((r) => (
+      <SettleRemark
+        key={r.id}
+        id={r.id}
+        number={r.number}
+        round={proof.round}
+        proof={proof.id}
+        may={r.settles}
+        topic={r.topic}
+        words={r.lines[0]!.words}
+      />
+    ));
 }
 
 /** PictureChanged says how much of the picture is not as it was, by more than its noise explains. */

@@ -1,9 +1,10 @@
 import { App, Button, Input, Select, Switch } from "antd";
 import { useState } from "react";
 import { useChange } from "../api/http";
-import { makeRemark, sayInRemark, useProofParts, useSpot, type ProofUp, type Remark } from "../api/rounds";
+import { makeRemark, sayInRemark, useProofParts, useSpot, useTopics, type ProofUp, type Remark } from "../api/rounds";
 import { anchor, type Mark } from "../shared/remarks/marks";
 import type { Filter, Remarking } from "./useRemarking";
+import { capital } from "../shared/words";
 import styles from "./Remarks.module.css";
 
 type Props = { proof: ProofUp; remarking: Remarking; may: boolean };
@@ -102,7 +103,7 @@ function One({
         <b className={styles.number} data-state={r.state}>
           {r.number}
         </b>
-        <span>{r.part || r.view}</span>
+        <span>{r.topic ? capital(r.topic) : r.part || r.view}</span>
         {r.state !== "open" && <span className="faint">{r.state}</span>}
         {elsewhere.length > 0 && <span className={`faint ${styles.elsewhere}`}>{elsewhere.join(", ")}</span>}
       </button>
@@ -188,11 +189,13 @@ function NewRemark({ proof, mark, remarking: m }: { proof: ProofUp; mark: Mark; 
   const [part, setPart] = useState<string>();
   const parts = useSpot(proof.id, ...anchor(mark)).data?.parts ?? [];
   const shown = useProofParts(proof.id).data ?? [];
+  const [topic, setTopic] = useState("");
+  const topics = useTopics(proof.id).data ?? [];
   const make = useChange(makeRemark, [["remarks"], ["round"], ["board"]]);
   const about = part ?? parts[0] ?? "";
   const send = () =>
     make.mutate(
-      { proof: proof.id, mark, words, part: about },
+      { proof: proof.id, mark, words, part: about, topic },
       { onSuccess: m.stop, onError: (e) => void message.error(e.message) },
     );
   // A part that is not at the mark takes it to where it is seen.
@@ -216,6 +219,19 @@ function NewRemark({ proof, mark, remarking: m }: { proof: ProofUp; mark: Mark; 
           { label: "Elsewhere in the picture", options: others.map((value) => ({ value, label: value })) },
         ]}
       />
+      {topics.length > 0 && (
+        <Select
+          size="small"
+          showSearch={{ optionFilterProp: "label" }}
+          aria-label="Setting it is about"
+          value={topic}
+          onChange={setTopic}
+          options={[
+            { value: "", label: "No setting in particular" },
+            ...topics.map((value) => ({ value, label: capital(value) })),
+          ]}
+        />
+      )}
       <Input.TextArea
         autoFocus
         aria-label="Words of the remark"

@@ -64,3 +64,6 @@ export const savedWords: Record<Saved, string> = {
   "changed elsewhere": "changed elsewhere",
   "not saved": "not saved yet: trying again",
 };
+
+/** capital begins words with a capital letter. */
+export const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
