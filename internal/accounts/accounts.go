@@ -8,6 +8,8 @@ import (
 	"sync/atomic"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
+
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/secrets"
@@ -16,17 +18,20 @@ import (
 
 // Service is safe for concurrent use.
 type Service struct {
-	store  *store.Store
-	guard  identity.Guard
-	site   string // under which people reach the server
-	tries  *secrets.Tries
-	closed atomic.Bool // somebody has a password; that never ends
-	now    func() time.Time
+	store *store.Store
+	guard identity.Guard
+	site  string // under which people reach the server
+	tries *secrets.Tries
+	// ceremonies are those in which a passkey has yet to answer, by their challenges.
+	ceremonies *lru.Cache[string, ceremony]
+	closed     atomic.Bool // somebody has a password; that never ends
+	now        func() time.Time
 }
 
 // New makes a service.
 func New(st *store.Store, guard identity.Guard, site string) *Service {
-	return &Service{store: st, guard: guard, site: site, tries: secrets.NewTries(), now: time.Now}
+	ceremonies, _ := lru.New[string, ceremony](mostCeremonies) // it only fails for sizes under 1
+	return &Service{store: st, guard: guard, site: site, ceremonies: ceremonies, tries: secrets.NewTries(), now: time.Now}
 }
 
 // first is the person that the page opens for as shipped: whoever sits at this machine.

@@ -11,19 +11,21 @@ import (
 
 // What the server may ask of use cases without saying for whom, and why.
 var forNobody = map[string]string{
-	"Accounts.Acting":  "finds out who acts",
-	"Accounts.Closed":  "finds out whether people sign in",
-	"Accounts.SignIn":  "of whoever gives the password",
-	"Accounts.Invited": "of whoever has the link",
-	"Accounts.Accept":  "of whoever has the link",
-	"Guests.Open":      "of whoever has the link",
-	"Guests.Enter":     "finds out who looks",
-	"Accounts.Done":    "the audit trail is of everybody",
-	"Accounts.Of":      "the audit trail is of everybody",
-	"Runs.Count":       "numbers of all runs, for whoever watches the server",
-	"Proofs.PNG":       openedForSomebody,
-	"Proofs.Cast":      openedForSomebody,
-	"Proofs.Read":      openedForSomebody,
+	"Accounts.Acting":          "finds out who acts",
+	"Accounts.Closed":          "finds out whether people sign in",
+	"Accounts.SignIn":          "of whoever gives the password",
+	"Accounts.BeginSignIn":     "of whoever has a passkey",
+	"Accounts.SignInByPasskey": "of whoever has the passkey",
+	"Accounts.Invited":         "of whoever has the link",
+	"Accounts.Accept":          "of whoever has the link",
+	"Guests.Open":              "of whoever has the link",
+	"Guests.Enter":             "finds out who looks",
+	"Accounts.Done":            "the audit trail is of everybody",
+	"Accounts.Of":              "the audit trail is of everybody",
+	"Runs.Count":               "numbers of all runs, for whoever watches the server",
+	"Proofs.PNG":               openedForSomebody,
+	"Proofs.Cast":              openedForSomebody,
+	"Proofs.Read":              openedForSomebody,
 }
 
 // The server has a *Proof only from Proofs.Open, which takes who asks: Proofs.Film, which

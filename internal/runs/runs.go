@@ -150,9 +150,10 @@ const perPage = 100
 
 // Wanted chooses runs for a list.
 type Wanted struct {
-	Job    int64 // 0: of all jobs
-	States []ticket.State
-	Before int64 // Next of the page before; 0 for the first
+	Project int64 // 0: all of who asks
+	Job     int64 // 0: of all jobs
+	States  []ticket.State
+	Before  int64 // Next of the page before; 0 for the first
 }
 
 // List lists a page of runs, newest first.
@@ -161,7 +162,7 @@ func (s *Service) List(ctx context.Context, who identity.Actor, w Wanted) (Page,
 	if err != nil {
 		return Page{Runs: []Run{}}, err
 	}
-	rows, err := s.store.Runs(ctx, store.RunsWanted{Of: store.Within(of), Job: w.Job, States: w.States, Before: w.Before, Most: perPage + 1})
+	rows, err := s.store.Runs(ctx, store.RunsWanted{Of: store.Within(of.Only(w.Project)), Job: w.Job, States: w.States, Before: w.Before, Most: perPage + 1})
 	p := Page{}
 	if len(rows) > perPage {
 		rows = rows[:perPage]

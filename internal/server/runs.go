@@ -30,17 +30,19 @@ type queueBody struct {
 // runs are operations on runs and their place in the queue. What a run may be asked for
 // depends on its state, which is checked where it is changed, in the database.
 func (s *Server) runs() {
-	handle(s, "GET", "/api/runs", "list-runs", "A page of runs, newest first: of a job, or of all", func(ctx context.Context, who identity.Actor, in *struct {
-		Job    int64  `query:"job"`
-		States string `query:"states" maxLength:"200" doc:"Parted by commas; empty for any"`
-		Before int64  `query:"before"`
-	}) (runs.Page, error) {
-		w := runs.Wanted{Job: in.Job, Before: in.Before}
-		for _, st := range strings.FieldsFunc(in.States, func(r rune) bool { return r == ',' }) {
-			w.States = append(w.States, ticket.State(st))
-		}
-		return s.app.Runs.List(ctx, who, w)
-	})
+	handle(s, "GET", "/api/runs", "list-runs", "A page of runs, newest first: of a job, of a project, or of all",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			Job     int64  `query:"job"`
+			Project int64  `query:"project" minimum:"0"`
+			States  string `query:"states" maxLength:"200" doc:"Parted by commas; empty for any"`
+			Before  int64  `query:"before"`
+		}) (runs.Page, error) {
+			w := runs.Wanted{Job: in.Job, Project: in.Project, Before: in.Before}
+			for _, st := range strings.FieldsFunc(in.States, func(r rune) bool { return r == ',' }) {
+				w.States = append(w.States, ticket.State(st))
+			}
+			return s.app.Runs.List(ctx, who, w)
+		})
 	handle(s, "GET", "/api/queue", "get-queue", "Runs that are going, then those that wait; and what the workers do",
 		func(ctx context.Context, who identity.Actor, _ *nothing) (queueBody, error) {
 			b := queueBody{Workers: []workerBody{}}

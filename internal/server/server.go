@@ -81,6 +81,7 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	s.names = s.operations()
 	g := s.engine.Group("/api")
 	s.doors(g)
+	s.passkeys(g)
 	g.GET("/audit.csv", s.auditCSV)
 	g.POST("/link/open", s.openLink)
 	s.uploads(g)

@@ -35,6 +35,7 @@ const personKey, stampKey = "person", "stamp"
 
 // signedOut are what somebody may ask for who is not signed in. Links let their bearers in.
 var signedOut = map[string]bool{
+	"POST /api/passkey": true, "PUT /api/passkey": true,
 	"PUT /api/session": true, "DELETE /api/session": true, "POST /api/invitation": true, "PUT /api/invitation": true,
 }
 
@@ -98,7 +99,12 @@ const mostSaid = 4 << 10
 // said reads the body of a request for a session; ok is false if it was refused, with how it
 // should be.
 func said[T any](c *gin.Context, should string) (body T, ok bool) {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, mostSaid)
+	return saidUpTo[T](c, mostSaid, should)
+}
+
+// saidUpTo is said of so many bytes at most.
+func saidUpTo[T any](c *gin.Context, most int64, should string) (body T, ok bool) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
 	if err := c.ShouldBindJSON(&body); err != nil {
 		refuse(c, http.StatusUnprocessableEntity, "Send "+should+".")
 		return body, false

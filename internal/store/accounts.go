@@ -70,7 +70,8 @@ func (s *Store) Invited(ctx context.Context, token string, at time.Time) (p Pers
 	return p, missing(err, "invitation", "")
 }
 
-// TakeInvitation uses a link to set its person's password, once.
+// TakeInvitation uses a link to set its person's password, once. Their passkeys end: the link may
+// be the way back in after somebody else had them.
 func (s *Store) TakeInvitation(ctx context.Context, token, password string, at time.Time) (c Credentials, err error) {
 	err = s.tx(ctx, func(t *sql.Tx) error {
 		err := t.QueryRowContext(ctx, `SELECT person FROM invitations WHERE token = ? AND used IS NULL AND until > ? FOR UPDATE`, token, at).Scan(&c.Person)
@@ -78,6 +79,9 @@ func (s *Store) TakeInvitation(ctx context.Context, token, password string, at t
 			return missing(err, "invitation", "")
 		}
 		if _, err := t.ExecContext(ctx, `UPDATE invitations SET used = ? WHERE token = ?`, at, token); err != nil {
+			return err
+		}
+		if _, err := t.ExecContext(ctx, `DELETE FROM passkeys WHERE person = ?`, c.Person); err != nil {
 			return err
 		}
 		if _, err := t.ExecContext(ctx, `UPDATE people SET password = ?, stamp = stamp + 1 WHERE id = ?`, password, c.Person); err != nil {

@@ -4,7 +4,7 @@ import { api, take, type Schemas } from "./http";
 export type Deed = Schemas["Deed"];
 
 /** send asks for what sets the session's cookie, which is not among the described operations. */
-async function send<T = void>(method: string, path: string, body?: object): Promise<T> {
+export async function send<T = void>(method: string, path: string, body?: object): Promise<T> {
   const call = fetch(path, {
     method,
     ...(body ? { headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) } : {}),
@@ -16,7 +16,7 @@ async function send<T = void>(method: string, path: string, body?: object): Prom
 }
 
 /** begin makes every page anew, for who acts from now on. */
-const begin = () => location.assign("/");
+export const begin = () => location.assign("/");
 
 /** actAs has this browser act as somebody, as long as nobody has a password. */
 export const actAs = (person: number) => send("PUT", "/api/me", { person }).then(begin);

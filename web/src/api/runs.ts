@@ -15,12 +15,33 @@ export const useRuns = (job = 0, states = "") =>
     getNextPageParam: (last) => last.next || undefined,
   });
 
+/** useEndedRuns are the newest runs of a project that are done or kept. */
+export const useEndedRuns = (project: number) =>
+  useQuery({
+    queryKey: ["runs", "ended", project],
+    queryFn: () => take(api.GET("/api/runs", { params: { query: { project, states: "done,kept" } } })),
+  });
+
+/** endedRunsOf are the newest of each view, finished and in clay, that is not up in a round. */
+export function endedRunsOf(page: { runs: Run[] } | undefined, round: { proofs: { run: number }[] }): Run[] {
+  const newest = new Map<string, Run>();
+  for (const r of page?.runs ?? []) {
+    const of = `${r.scene} ${r.view} ${r.surface}`;
+    if (!newest.has(of)) newest.set(of, r);
+  }
+  return [...newest.values()].filter((r) => !round.proofs.some((p) => p.run === r.id));
+}
+
+export const runQuery = (id: number) => ({
+  queryKey: ["run", id],
+  queryFn: () => take(api.GET("/api/runs/{id}", { params: { path: { id } } })),
+});
+
 export const useRun = (id: number | undefined) =>
   useQuery({
-    queryKey: ["run", id],
+    ...runQuery(id ?? 0),
     enabled: id !== undefined,
     placeholderData: (old) => (old?.run.id === id ? old : undefined),
-    queryFn: () => take(api.GET("/api/runs/{id}", { params: { path: { id: id! } } })),
   });
 
 export const useQueue = () =>
@@ -48,9 +69,12 @@ export const bestOf = (r: RunDetail) =>
 /** isClay tells passes that show the picture in clay. */
 export const isClay = (pass: string) => /^clay(\.|$)/.test(pass);
 
+/** clayOf is the pass that shows in clay what one shows finished. */
+export const clayOf = (pass: string) => pass.replace(/^beauty/, "clay");
+
 /** twinOf is the pass that shows in clay what one shows finished, or the other way round; nothing where there is none. */
 export function twinOf(run: RunDetail, pass: string): string | undefined {
-  const key = isClay(pass) ? pass.replace("clay", "beauty") : pass.replace(/^beauty/, "clay");
+  const key = isClay(pass) ? pass.replace("clay", "beauty") : clayOf(pass);
   return key !== pass && run.passes.some((p) => p.key === key) ? key : undefined;
 }
 

@@ -1115,7 +1115,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A page of runs, newest first: of a job, or of all */
+        /** A page of runs, newest first: of a job, of a project, or of all */
         get: operations["list-runs"];
         put?: never;
         post?: never;
@@ -6829,6 +6829,7 @@ export interface operations {
         parameters: {
             query?: {
                 job?: number;
+                project?: number;
                 /** @description Parted by commas; empty for any */
                 states?: string;
                 before?: number;

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { actAs, signOut } from "../api/doors";
 import { roleWords, useMe, useProject } from "../api/projects";
 import { MailDialog } from "./MailDialog";
+import { PasskeysDialog } from "./PasskeysDialog";
 import { PasswordDialog } from "./PasswordDialog";
 import styles from "./Who.module.css";
 
@@ -14,6 +15,7 @@ export function Who() {
   const { message } = App.useApp();
   const [open, setOpen] = useState(false);
   const [asking, setAsking] = useState(false);
+  const [keys, setKeys] = useState(false);
   const [mailing, setMailing] = useState(false);
   if (!me) return null;
   const role = project && me.roles.find((r) => r.project === project.id)?.role;
@@ -72,6 +74,15 @@ export function Who() {
                 <Button size="small" onClick={ask}>
                   Change password
                 </Button>
+                <Button
+                  size="small"
+                  onClick={() => {
+                    setOpen(false);
+                    setKeys(true);
+                  }}
+                >
+                  Passkeys
+                </Button>
                 <Button size="small" onClick={() => void signOut().catch(wrong)}>
                   Sign out
                 </Button>
@@ -85,6 +96,7 @@ export function Who() {
           {role && <span className="faint">{roleWords[role]}</span>}
         </Button>
       </Popover>
+      {keys && <PasskeysDialog close={() => setKeys(false)} />}
       {mailing && <MailDialog close={() => setMailing(false)} />}
       {asking && <PasswordDialog me={me} close={() => setAsking(false)} />}
     </>

@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/http";
-import { useRun, type Run } from "../api/runs";
+import { bestOf, clayOf, useRun, type Run } from "../api/runs";
+import { PutUp } from "../shared/proof/PutUp";
 import { RunLine } from "../shared/proof/RunLine";
 import { RunPicture } from "../shared/proof/RunPicture";
 import bits from "../shared/bits.module.css";
@@ -20,6 +21,7 @@ export function Chosen(p: {
   if (detail.error) return <div className={bits.empty}>{detail.error.message}</div>;
   if (!detail.data) return <div className={bits.empty}>Opening the picture</div>;
   const stands = before && last.data && detail.data.run.samples <= 0;
+  const shown = detail.data.passes.find((q) => q.key === (p.clay ? clayOf(bestOf(detail.data)) : bestOf(detail.data)));
   const none = run.finished ? `; run ${run.number} has no samples` : `, until run ${run.number} has its first samples`;
   return (
     <>
@@ -31,7 +33,9 @@ export function Chosen(p: {
         crops={outlook && outlook.width * run.height === outlook.height * run.width ? outlook : undefined}
         note={stands ? `Run ${before.number}${none}` : undefined}
       />
-      <RunLine run={{ ...detail.data.run, state: run.state }} slug={detail.data.slug} />
+      <RunLine run={{ ...detail.data.run, state: run.state }} slug={detail.data.slug}>
+        {shown && <PutUp run={detail.data} pass={shown} />}
+      </RunLine>
     </>
   );
 }

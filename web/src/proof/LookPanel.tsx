@@ -3,7 +3,7 @@ import { lookOf, type Look, type RunDetail } from "../api/runs";
 import { RunLine } from "../shared/proof/RunLine";
 import { clock } from "../shared/words";
 import { Deliveries } from "./Deliveries";
-import { PutUp } from "./PutUp";
+import { PutUp } from "../shared/proof/PutUp";
 import { Denoising, Doubted } from "./Denoising";
 import bits from "../shared/bits.module.css";
 import styles from "./ProofPage.module.css";
@@ -72,7 +72,7 @@ export function LookPanel({ run, pass, look, onLook, amount, onAmount }: Props) 
           {run.saved.percent.toFixed(0)} % of their time.
         </p>
       )}
-      <PutUp run={run} pass={pass} />
+      <PutUp run={run} pass={pass} block />
       <h2>Delivery</h2>
       <Deliveries run={run} />
     </section>

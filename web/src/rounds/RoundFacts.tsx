@@ -6,6 +6,7 @@ import { useChange } from "../api/http";
 import { useMay } from "../api/projects";
 import { beginRound, changeRound, removeRound, type Round } from "../api/rounds";
 import { Links } from "./Links";
+import { PutUpSeveral } from "./PutUpSeveral";
 import { RoundForm } from "./RoundForm";
 import { Stamp } from "./Stamp";
 import { dayWords, sinceWords } from "./words";
@@ -102,6 +103,7 @@ function Doing({ round: r }: { round: Round }) {
   return (
     <>
       <div className={styles.buttons}>
+        {!settled && !r.blocked && <PutUpSeveral round={r} />}
         {!settled && (
           <Button size="small" onClick={() => setChanging(true)}>
             Change round

@@ -1,4 +1,5 @@
 import { App, Button, Popconfirm, Progress } from "antd";
+import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { useChange } from "../../api/http";
 import { isGoing, useLive, type Progress as Going } from "../../api/live";
@@ -39,10 +40,12 @@ type Props = {
   link?: boolean;
   /** It stands in a list or a panel, rather than under the picture as its slug. */
   flat?: boolean;
+  /** What else can be done with it. */
+  children?: ReactNode;
 };
 
 /** RunLine says how a run is doing and what can be done with it. */
-export function RunLine({ run, slug, link = true, flat }: Props) {
+export function RunLine({ run, slug, link = true, flat, children }: Props) {
   const e = useLive((s) => s.runs[run.id]);
   const { message } = App.useApp();
   const fail = { onError: (x: Error) => void message.error(x.message) };
@@ -108,6 +111,7 @@ export function RunLine({ run, slug, link = true, flat }: Props) {
             Remove
           </Button>
         )}
+        {children}
         {link && <Link to={`/runs/${run.id}`}>Open the proof</Link>}
       </div>
     </div>

@@ -1,10 +1,10 @@
 import { App, Button, Checkbox, Modal, Select } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { useChange } from "../api/http";
-import { useMay } from "../api/projects";
-import { putUp, useBoard, type Round } from "../api/rounds";
-import { bestOf, type RunDetail } from "../api/runs";
+import { useChange } from "../../api/http";
+import { useMay } from "../../api/projects";
+import { putUp, useBoard, type Round } from "../../api/rounds";
+import { bestOf, type RunDetail } from "../../api/runs";
 
 /** likely is the open round that a run belongs into: that which shows its view already, or is of its kind. */
 function likely(rounds: Round[], { run }: RunDetail): Round | undefined {
@@ -16,8 +16,15 @@ function likely(rounds: Round[], { run }: RunDetail): Round | undefined {
   );
 }
 
+type Props = {
+  run: RunDetail;
+  pass: RunDetail["passes"][number];
+  /** It stands in a panel, as wide as that. */
+  block?: boolean;
+};
+
 /** PutUp puts a proof up in a round, to be approved. */
-export function PutUp({ run, pass }: { run: RunDetail; pass: RunDetail["passes"][number] }) {
+export function PutUp({ run, pass, block = false }: Props) {
   const project = run.run.project;
   const may = useMay(project, "change rounds");
   const board = useBoard(project);
@@ -38,7 +45,7 @@ export function PutUp({ run, pass }: { run: RunDetail; pass: RunDetail["passes"]
   };
   return (
     <>
-      <Button block onClick={start}>
+      <Button block={block} size={block ? "middle" : "small"} onClick={start}>
         Put up for approval
       </Button>
       <Modal
