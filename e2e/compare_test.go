@@ -73,6 +73,7 @@ func TestComparing(t *testing.T) {
 	p.find("figure img[src*='ev=1&']")
 	p.find("figure img[src*='ev=0.5&']")
 	p.shown(2)
+	accessible("comparing", axe(t), p)
 	p.press(p.see("button", "Hide the panel"))
 	p.wait("the panel to be hidden", func() bool {
 		seen, err := p.find("section[aria-label='About this round']").Visible()
@@ -90,7 +91,7 @@ func TestARemarkAboutASetting(t *testing.T) {
 	p.press(p.see("button", "Put up pictures"))
 	p.press(p.see(".ant-modal-footer button:not(:disabled)", "Put up 1 picture"))
 	p.see("figcaption", "now")
-	p.Keyboard.MustType('r')
+	p.press(p.see("button", "^Remark$"))
 	p.find("[data-testid=mark-here]").MustFocus()
 	p.Keyboard.MustType(input.Enter)
 	topic := p.find("input[aria-label='Setting it is about']").MustFocus()
@@ -107,6 +108,7 @@ func TestARemarkAboutASetting(t *testing.T) {
 	p.fill("Exposure", "0.5")
 	p.saved()
 	p.see("[data-testid=wanted]", "Exposure 0.5 EV, was 0 EV")
+	accessible("a remark about a setting", axe(t), p)
 	p.press(p.see("[data-testid=wanted] button", "^Done$"))
 	p.gone("[data-testid=wanted] p")
 }

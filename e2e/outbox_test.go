@@ -43,11 +43,13 @@ func TestWhatGoesOut(t *testing.T) {
 	p.see("article", "signature matches, answered 204")
 	p.press(p.see("section article button", "proof put up"))
 	p.see("section pre", `"view": "Three-quarter"`)
+	accessible("webhooks", axe(t), p)
 
 	p.press(p.see(".ant-segmented-item-label", "Outbox"))
 	p.see("p", "mail goes no further than this page")
 	p.press(p.see("article button", "a picture waits for your answer"))
 	p.see("article pre", "Lead put up Three-quarter, proof 1")
+	accessible("the outbox", axe(t), p)
 
 	s.send("POST", "/api/rounds/1/links", `{"person":2,"days":7,"originals":"none","mail":"en"}`)
 	p.press(p.see("article button", "pictures to look at"))

@@ -41,6 +41,7 @@ func TestSigningInByAPasskey(t *testing.T) {
 	p.find(".ant-modal input[autocomplete=current-password]").MustSelectAllText().MustInput("correct horse battery")
 	p.press(p.see("button:not(:disabled)", "Add a passkey"))
 	p.see(".ant-modal", "Test bench for localhost, not used yet")
+	accessible("passkeys", axe(t), p)
 	p.press(p.find(".ant-modal-close"))
 	menu("Sign out")
 	p.press(p.see("button", "Sign in with a passkey"))
