@@ -4,12 +4,12 @@ package demo
 const Project = "Pellwick"
 
 // Person is somebody of the demo's house; the role is lead, td, artist or reviewer.
-type Person struct{ Name, Role string }
+type Person struct{ Name, Role, Mail string }
 
 // People are the demo's house, its lead first.
 var People = []Person{
-	{"Mara Tellwick", "lead"},
-	{"Osric Fenmoor", "td"},
-	{"Juno Brandle", "artist"},
-	{"Ottilie Harrowgate", "reviewer"},
+	{"Mara Tellwick", "lead", "mara@tellwick.example"},
+	{"Osric Fenmoor", "td", "osric@tellwick.example"},
+	{"Juno Brandle", "artist", "juno@tellwick.example"},
+	{"Ottilie Harrowgate", "reviewer", "ottilie@pellwick.example"},
 }

@@ -237,7 +237,11 @@ func joinDemo(ctx context.Context, a *app.App, project int64) error {
 				return err
 			}
 		}
-		if _, err := a.Projects.Join(ctx, me, project, p.Name, identity.Role(p.Role)); err != nil {
+		in, err := a.Projects.Join(ctx, me, project, p.Name, identity.Role(p.Role))
+		if err == nil {
+			err = a.Accounts.SetMailOf(ctx, me, project, in.ID, p.Mail)
+		}
+		if err != nil {
 			return err
 		}
 	}

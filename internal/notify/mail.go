@@ -113,7 +113,7 @@ func (s *Service) letter(ctx context.Context, person, project int64, events []st
 	}
 	to := &people[i]
 	var parts []part
-	var subject string
+	var subject, first string // first is what stands in the subject: an answer, if there is one
 	waits := 0
 	for k := range events {
 		if events[k].Project != project {
@@ -128,8 +128,11 @@ func (s *Service) letter(ctx context.Context, person, project int64, events []st
 		if line == "" {
 			continue
 		}
-		if events[k].Kind == store.ProofPutUp {
+		switch {
+		case events[k].Kind == store.ProofPutUp:
 			waits++
+		case first == "" || events[k].Kind == store.ProofAnswered:
+			first = strings.TrimSuffix(strings.SplitN(line, "\n", 2)[0], ".")
 		}
 		if n := len(parts); n == 0 || parts[n-1].head != head {
 			parts = append(parts, part{head, url, nil})
@@ -146,9 +149,9 @@ func (s *Service) letter(ctx context.Context, person, project int64, events []st
 	case waits > 1:
 		subject += fmt.Sprintf(": %d pictures wait for your answer", waits)
 	case lines == 1:
-		subject += ": " + strings.TrimSuffix(strings.SplitN(parts[0].lines[0], "\n", 2)[0], ".")
+		subject += ": " + first
 	default:
-		subject += fmt.Sprintf(": %d answers, remarks and runs", lines)
+		subject += fmt.Sprintf(": %s, and %d more", first, lines-1)
 	}
 	return &store.Message{Project: project, Address: to.Mail, Subject: names.Cut(names.Text(subject), 200), Body: body(to.Name, parts, s.Site)}, nil
 }

@@ -310,3 +310,20 @@ func TestALinkIsSentByMail(t *testing.T) {
 		t.Errorf("%d links: one that could not be sent stays", len(all))
 	}
 }
+
+// A mail of several things names an answer in its subject before anything else.
+func TestTheSubjectOfSeveralThings(t *testing.T) {
+	h := open(t)
+	p := h.putUp(t, "Front")
+	h.tell(t, time.Minute)
+	r := store.Remark{Project: h.job.Project, Proof: p.ID, Mark: round.Mark{Kind: round.Spot, Points: [][2]float64{{0, 0}}}, Maker: h.ann.ID,
+		Lines: []store.RemarkLine{{Person: h.ann.ID, Name: "Ann", Words: "Thicker."}}}
+	if _, _, err := h.st.AddRemark(ctx, r, 10); err != nil {
+		t.Fatal(err)
+	}
+	h.answer(t, h.ann, p, round.Changes, "See the remark.")
+	tess := h.tell(t, time.Minute)["tess"]
+	if want := h.project + ": Ann said of Front, proof 1: changes asked, and 1 more"; len(tess) != 1 || tess[0].Subject != want {
+		t.Errorf("%+v", tess)
+	}
+}

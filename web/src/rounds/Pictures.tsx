@@ -179,8 +179,10 @@ const passOf = (s: Shown, chosen: string) =>
 function Slug({ s: { proof } }: { s: Shown }) {
   return (
     <div className={`${styles.slug} mono`}>
-      {proof.slug}
-      <div className="faint">
+      <div className={styles.said} title={proof.slug}>
+        {proof.slug}
+      </div>
+      <div className={`faint ${styles.sealed}`}>
         checksum {proof.sha256.slice(0, 12)} · put up by {proof.by}, {new Date(proof.created).toLocaleString()}
       </div>
     </div>
