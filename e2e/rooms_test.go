@@ -176,6 +176,26 @@ func TestKeepingInTheLibrary(t *testing.T) {
 	p.press(p.see("a", "Library"))
 	p.see(".LibraryPage_row", "Quick look")
 	p.see(".LibraryPage_row", "4 to 24 samples")
+
+	// Of the same name for this project: another entry, which other projects do not see.
+	p.MustNavigate(s.url + "/jobs/1")
+	p.press(p.see(".Docket_head", "Quality"))
+	p.press(p.see("button", "Keep this one"))
+	p.fill("Name", "Quick look")
+	p.press(p.see(".ant-radio-wrapper", "For First campaign only"))
+	p.press(p.see(".ant-modal button", "^Keep$"))
+	p.see(".ant-message", "Kept as Quick look, version 1")
+	p.press(p.see("a", "Library"))
+	p.see(".LibraryPage_row", "version 1, of this project")
+	s.send("POST", "/api/projects", `{"name":"Second campaign"}`)
+	p.MustReload()
+	p.press(p.find("button[aria-label='Project First campaign']"))
+	p.press(p.see(".ant-dropdown-menu-item", "Second campaign"))
+	p.press(p.see("a", "Library"))
+	p.see(".LibraryPage_row", "Quick look")
+	if has, _, _ := p.HasR(".LibraryPage_row", "of this project"); has {
+		t.Error("what one project keeps for itself stands in the library of another")
+	}
 }
 
 // A delivered run is delivered anew under another name, without rendering.

@@ -251,7 +251,7 @@ func joinDemo(ctx context.Context, a *app.App, project int64) error {
 // keepDemo puts into the library what the demo has there.
 func keepDemo(ctx context.Context, a *app.App, scene int64) error {
 	me := identity.Local
-	if have, err := a.Library.List(ctx, me, "stage"); err != nil || len(have) > 0 || scene == 0 {
+	if have, err := a.Library.List(ctx, me, "stage", 0); err != nil || len(have) > 0 || scene == 0 {
 		return err // kept already, at a first start that was cut off
 	}
 	g, err := a.Scenes.Stage(ctx, me, scene, scenes.StageNew, nil, nil)
@@ -263,7 +263,7 @@ func keepDemo(ctx context.Context, a *app.App, scene int64) error {
 		if err != nil {
 			return err
 		}
-		if _, err := a.Library.Keep(ctx, me, k.Kind, k.Name, body); err != nil {
+		if _, err := a.Library.Keep(ctx, me, k.Kind, k.Name, 0, body); err != nil {
 			return err
 		}
 	}

@@ -38,6 +38,7 @@ type Line struct {
 	Says    string     `json:"says" doc:"What is in it, in a line"`
 	Tones   []float64  `json:"tones,omitempty" doc:"Of a clay plan: the reflectances of its clays"`
 	Created *time.Time `json:"created"`
+	Project int64      `json:"project" doc:"It is seen by the people of; 0: by the whole studio"`
 	Shown   bool       `json:"shown" doc:"Whether there is a picture of it"`
 }
 
@@ -92,8 +93,8 @@ func known(kind string) error {
 }
 
 // List lists the entries of a kind: those that come with the program, then those
-// that were kept, by name.
-func (s *Service) List(ctx context.Context, who identity.Actor, kind string) ([]Line, error) {
+// that were kept, by name: the studio's, and those of one project or of all of who asks.
+func (s *Service) List(ctx context.Context, who identity.Actor, kind string, project int64) ([]Line, error) {
 	of, err := s.guard.Seen(who)
 	if err != nil {
 		return nil, err
@@ -109,7 +110,7 @@ func (s *Service) List(ctx context.Context, who identity.Actor, kind string) ([]
 			out = append(out, l)
 		}
 	}
-	rows, err := s.store.Entries(ctx, store.Within(of), kind)
+	rows, err := s.store.Entries(ctx, store.Within(of.Only(project)), kind)
 	for _, r := range rows {
 		out = append(out, lineOf(&r))
 	}
@@ -118,19 +119,35 @@ func (s *Service) List(ctx context.Context, who identity.Actor, kind string) ([]
 
 // Entry is a version of something that was kept, with its contents.
 func (s *Service) Entry(ctx context.Context, who identity.Actor, kind, key string, version int) (Entry, error) {
-	if err := s.guard.Any(who, identity.See); err != nil {
-		return Entry{}, err
-	}
-	r, err := s.store.Entry(ctx, kind, key, version)
+	r, err := s.entry(ctx, who, identity.See, kind, key, version)
 	if err != nil {
 		return Entry{}, err
 	}
 	return entryOf(&r), nil
 }
 
+// entry reads a version of something, if somebody may do something to it; 0 is the newest. What
+// belongs to a project of others is as if it were not there.
+func (s *Service) entry(ctx context.Context, who identity.Actor, do identity.Act, kind, key string, version int) (store.Entry, error) {
+	if err := s.guard.Any(who, do); err != nil {
+		return store.Entry{}, err
+	}
+	r, err := s.store.Entry(ctx, kind, key, version)
+	if err == nil && r.Project != nil {
+		err = s.guard.In(who, do, *r.Project)
+	}
+	if errors.Is(err, fault.ErrNotFound) {
+		err = fmt.Errorf("%s %s: %w", names.Cut(kind, 40), names.Cut(key, 80), fault.ErrNotFound)
+	}
+	return r, err
+}
+
 // lineOf is a row as people see it in a list.
 func lineOf(r *store.Entry) Line {
 	l := Line{Kind: r.Kind, Key: r.Key, Version: r.Version, Name: r.Name, Created: &r.Created, Shown: r.Shown || r.Kind == "stage"}
+	if r.Project != nil {
+		l.Project = *r.Project
+	}
 	// What was kept by an earlier version of the program may lack a word of today: it is
 	// listed all the same.
 	if v, faults := kinds[r.Kind](r.Body); len(faults) == 0 {
@@ -141,17 +158,20 @@ func lineOf(r *store.Entry) Line {
 
 func entryOf(r *store.Entry) Entry { return Entry{lineOf(r), r.Body} }
 
-// Keep keeps something under a name: the next version of the entry of that name,
-// or its first.
-func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name string, body []byte) (Entry, error) {
-	if err := s.guard.Any(who, identity.EditLibrary); err != nil {
+// Keep keeps something under a name, for the people of a project or, with 0, for the whole
+// studio: the next version of the entry of that name there, or its first.
+func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name string, project int64, body []byte) (Entry, error) {
+	err := s.guard.Any(who, identity.EditLibrary)
+	if err == nil && project != 0 {
+		err = s.guard.In(who, identity.EditLibrary, project)
+	}
+	if err != nil {
 		return Entry{}, err
 	}
 	if err := known(kind); err != nil {
 		return Entry{}, err
 	}
-	name, err := ticket.NameOf("An entry of the library", name)
-	if err != nil {
+	if name, err = ticket.NameOf("An entry of the library", name); err != nil {
 		return Entry{}, err
 	}
 	if len(body) > mostBody {
@@ -161,7 +181,7 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name strin
 	if len(faults) > 0 {
 		return Entry{}, &fault.Input{Message: "What is to be kept has faults", Faults: faults}
 	}
-	key, err := s.keyOf(ctx, kind, name)
+	key, err := s.keyOf(ctx, kind, name, project)
 	if err != nil {
 		return Entry{}, err
 	}
@@ -169,7 +189,7 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name strin
 	if err != nil {
 		return Entry{}, err
 	}
-	e, err := s.store.AddEntry(ctx, who.ID, store.Entry{Kind: kind, Key: key, Name: name, Body: tidy})
+	e, err := s.store.AddEntry(ctx, who.ID, store.Entry{Kind: kind, Key: key, Name: name, Body: tidy, Project: of(project)})
 	if err != nil {
 		return Entry{}, err
 	}
@@ -179,7 +199,7 @@ func (s *Service) Keep(ctx context.Context, who identity.Actor, kind, name strin
 // Picture is what a version of something looks like, a PNG, where one was kept with it:
 // fault.ErrNotFound else.
 func (s *Service) Picture(ctx context.Context, who identity.Actor, kind, key string, version int) ([]byte, error) {
-	if err := s.guard.Any(who, identity.See); err != nil {
+	if _, err := s.entry(ctx, who, identity.See, kind, key, version); err != nil {
 		return nil, err
 	}
 	return s.store.EntryPicture(ctx, kind, key, version)
@@ -188,10 +208,18 @@ func (s *Service) Picture(ctx context.Context, who identity.Actor, kind, key str
 // mostAlike bounds the entries whose names make one key.
 const mostAlike = 100
 
-// keyOf is the key of the entry of a name, or a free one for a new entry. Two names
-// that make one word, as "A-1" and "A 1", are of two entries; two that differ only in
-// writing are of one.
-func (s *Service) keyOf(ctx context.Context, kind, name string) (string, error) {
+// of is a project as rows have it: nil is the studio.
+func of(project int64) *int64 {
+	if project == 0 {
+		return nil
+	}
+	return &project
+}
+
+// keyOf is the key of a project's entry of a name, or a free one for a new entry. Two names
+// that make one word, as "A-1" and "A 1", are of two entries, and so is one name in two
+// projects; two that differ only in writing are of one.
+func (s *Service) keyOf(ctx context.Context, kind, name string, project int64) (string, error) {
 	word := names.Word(names.Fold(name), 60)
 	if kind == "quality" {
 		for _, p := range ticket.Presets() {
@@ -206,7 +234,7 @@ func (s *Service) keyOf(ctx context.Context, kind, name string) (string, error) 
 			key = fmt.Sprintf("%s_%d", word, n)
 		}
 		have, err := s.store.Entry(ctx, kind, key, 0)
-		if errors.Is(err, fault.ErrNotFound) || err == nil && names.Fold(have.Name) == names.Fold(name) {
+		if errors.Is(err, fault.ErrNotFound) || err == nil && names.Fold(have.Name) == names.Fold(name) && lineOf(&have).Project == project {
 			return key, nil
 		}
 		if err != nil {
@@ -225,6 +253,9 @@ func (s *Service) PutAway(ctx context.Context, who identity.Actor, kind, key str
 		if kind == "quality" && p.Key == key {
 			return fmt.Errorf("%s comes with the program: %w", p.Title, fault.ErrState)
 		}
+	}
+	if _, err := s.entry(ctx, who, identity.EditLibrary, kind, key, 0); err != nil {
+		return err
 	}
 	return s.store.PutEntryAway(ctx, kind, key)
 }

@@ -8,11 +8,14 @@ import (
 	"image"
 	"image/png"
 	"math"
+	"slices"
+	"strings"
 	"testing"
 
 	"amberproof/core/setup"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
+	"amberproof/internal/library"
 	"amberproof/internal/testkit"
 	"amberproof/internal/ticket"
 )
@@ -32,7 +35,7 @@ func TestNamesAndVersions(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		e, err := a.Library.Keep(ctx, identity.Local, "clay", name, body)
+		e, err := a.Library.Keep(ctx, identity.Local, "clay", name, 0, body)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -47,7 +50,7 @@ func TestNamesAndVersions(t *testing.T) {
 			t.Errorf("%q is version %d of %q, want %d of %q", c.name, version, key, c.version, c.key)
 		}
 	}
-	list, err := a.Library.List(ctx, identity.Local, "clay")
+	list, err := a.Library.List(ctx, identity.Local, "clay", 0)
 	if err != nil || len(list) != 3 {
 		t.Errorf("%d entries, %v", len(list), err)
 	}
@@ -71,11 +74,11 @@ func TestWhatTheLibraryRefuses(t *testing.T) {
 		"a built-in name": {"quality", ticket.Presets()[0].Key, string(own)},
 	} {
 		var bad *fault.Input
-		if _, err := a.Library.Keep(ctx, identity.Local, c.kind, c.name, []byte(c.body)); !errors.As(err, &bad) {
+		if _, err := a.Library.Keep(ctx, identity.Local, c.kind, c.name, 0, []byte(c.body)); !errors.As(err, &bad) {
 			t.Errorf("%s: %v", what, err)
 		}
 	}
-	if list, err := a.Library.List(ctx, identity.Local, "clay"); err != nil || len(list) != 0 {
+	if list, err := a.Library.List(ctx, identity.Local, "clay", 0); err != nil || len(list) != 0 {
 		t.Errorf("something was kept: %v %v", list, err)
 	}
 }
@@ -86,11 +89,11 @@ func TestStagesAreKept(t *testing.T) {
 	a, _ := testkit.App(t)
 	ctx, me := context.Background(), identity.Local
 	for range 3 {
-		if _, err := a.Library.Keep(ctx, me, "stage", "Low sun", []byte(`{"lights": [{"name": "Sun", "kind": "sun"}]}`)); err != nil {
+		if _, err := a.Library.Keep(ctx, me, "stage", "Low sun", 0, []byte(`{"lights": [{"name": "Sun", "kind": "sun"}]}`)); err != nil {
 			t.Fatal(err)
 		}
 	}
-	list, err := a.Library.List(ctx, me, "stage")
+	list, err := a.Library.List(ctx, me, "stage", 0)
 	if err != nil || len(list) != 1 || list[0].Version != 3 || !list[0].Shown {
 		t.Fatalf("%+v: %v", list, err)
 	}
@@ -129,3 +132,60 @@ func TestStagesAreKept(t *testing.T) {
 }
 
 func imageOf(b []byte) (image.Image, error) { return png.Decode(bytes.NewReader(b)) }
+
+// What is kept for a project is its people's: others find neither it nor its name.
+func TestWhatAProjectKeepsForItself(t *testing.T) {
+	a, j := testkit.App(t)
+	ctx := context.Background()
+	other, err := a.Projects.Ensure(ctx, identity.Local, "Another campaign")
+	if err != nil {
+		t.Fatal(err)
+	}
+	lead := func(id, project int64) identity.Actor {
+		return identity.Actor{ID: id, Roles: map[int64]identity.Role{project: identity.Lead}}
+	}
+	ours, theirs := lead(1, j.Project), lead(2, other.ID)
+	keep := func(who identity.Actor, project int64) library.Entry {
+		t.Helper()
+		e, err := a.Library.Keep(ctx, who, "clay", "Matte", project, []byte("{}"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return e
+	}
+	studio, own, elsewhere := keep(theirs, 0), keep(ours, j.Project), keep(theirs, other.ID)
+	if again := keep(ours, j.Project); again.Key != own.Key || again.Version != 2 {
+		t.Errorf("%+v is not the second version of %+v", again.Line, own.Line)
+	}
+	keys := func(who identity.Actor, project int64) (out []string) {
+		t.Helper()
+		all, err := a.Library.List(ctx, who, "clay", project)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, l := range all {
+			out = append(out, l.Key)
+		}
+		return out
+	}
+	if got := keys(ours, 0); !slices.Equal(got, []string{studio.Key, own.Key}) {
+		t.Errorf("ours: %q", got)
+	}
+	if got := keys(identity.Local, other.ID); !slices.Equal(got, []string{studio.Key, elsewhere.Key}) {
+		t.Errorf("of the other project: %q", got)
+	}
+	if got := keys(ours, other.ID); !slices.Equal(got, []string{studio.Key}) {
+		t.Errorf("of a project of others: %q", got)
+	}
+	_, never := a.Library.Entry(ctx, theirs, "clay", "nothing", 1)
+	_, hidden := a.Library.Entry(ctx, theirs, "clay", own.Key, 1)
+	if !errors.Is(hidden, fault.ErrNotFound) || strings.Replace(hidden.Error(), own.Key, "nothing", 1) != never.Error() {
+		t.Errorf("what is hidden is told apart from what is not there: %v, %v", hidden, never)
+	}
+	if err := a.Library.PutAway(ctx, theirs, "clay", own.Key); !errors.Is(err, fault.ErrNotFound) {
+		t.Errorf("put away by others: %v", err)
+	}
+	if _, err := a.Library.Keep(ctx, theirs, "clay", "Matte", j.Project, []byte("{}")); !errors.Is(err, fault.ErrNotFound) {
+		t.Errorf("kept by others: %v", err)
+	}
+}

@@ -19,8 +19,11 @@ func (s *Server) library() {
 	// The alias keeps the name out of the generated types: a body is any JSON.
 	type libraryBody = json.RawMessage
 	handle(s, "GET", "/api/library/{kind}", "list-library", "The newest version of everything of a kind",
-		func(ctx context.Context, who identity.Actor, in *ByKind) (list[library.Line], error) {
-			return listed(s.app.Library.List(ctx, who, in.Kind))
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByKind
+			Project int64 `query:"project" minimum:"0" doc:"With what is the studio's, only what is this project's; 0: of all projects of who asks"`
+		}) (list[library.Line], error) {
+			return listed(s.app.Library.List(ctx, who, in.Kind, in.Project))
 		})
 	handle(s, "POST", "/api/library/{kind}", "keep-in-library", "Keep something under a name, as the next version of it",
 		func(ctx context.Context, who identity.Actor, in *struct {
@@ -28,9 +31,11 @@ func (s *Server) library() {
 			Body struct {
 				Name string      `json:"name" maxLength:"120"`
 				Body libraryBody `json:"body"`
+				// Left out by programs that know of no projects.
+				Project int64 `json:"project,omitempty" minimum:"0" doc:"For its people only; 0: for the whole studio"`
 			}
 		}) (library.Entry, error) {
-			return s.app.Library.Keep(ctx, who, in.Kind, in.Body.Name, in.Body.Body)
+			return s.app.Library.Keep(ctx, who, in.Kind, in.Body.Name, in.Body.Project, in.Body.Body)
 		})
 	type Version struct {
 		ByKind

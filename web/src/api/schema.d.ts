@@ -2603,6 +2603,11 @@ export interface components {
         "Keep-in-libraryRequest": {
             body: unknown;
             name: string;
+            /**
+             * Format: int64
+             * @description For its people only; 0: for the whole studio
+             */
+            project?: number;
         };
         KeepRule: {
             /** Format: double */
@@ -2733,6 +2738,11 @@ export interface components {
             /** @enum {string} */
             kind: "quality" | "clay" | "stage";
             name: string;
+            /**
+             * Format: int64
+             * @description It is seen by the people of; 0: by the whole studio
+             */
+            project: number;
             /** @description What is in it, in a line */
             says: string;
             /** @description Whether there is a picture of it */
@@ -2752,6 +2762,11 @@ export interface components {
             /** @enum {string} */
             kind: "quality" | "clay" | "stage";
             name: string;
+            /**
+             * Format: int64
+             * @description It is seen by the people of; 0: by the whole studio
+             */
+            project: number;
             /** @description What is in it, in a line */
             says: string;
             /** @description Whether there is a picture of it */
@@ -4802,7 +4817,10 @@ export interface operations {
     };
     "list-library": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description With what is the studio's, only what is this project's; 0: of all projects of who asks */
+                project?: number;
+            };
             header?: never;
             path: {
                 kind: string;

@@ -55,7 +55,9 @@ function Shelf({ kind, empty }: { kind: Kind; empty: string }) {
           {kind === "clay" && <ClaySwatch tones={e.tones ?? []} />}
           <span>
             <b>{e.name}</b>
-            <span className="faint">{e.builtIn ? e.help : `version ${e.version}`}</span>
+            <span className="faint">
+              {e.builtIn ? e.help : `version ${e.version}${e.project ? ", of this project" : ""}`}
+            </span>
           </span>
           <span>{e.says}</span>
           {e.builtIn ? (

@@ -75,7 +75,8 @@ export function ProjectPage() {
         )}
       </header>
       <p className="faint">
-        Scenes, jobs and rounds of a project are seen by its people only; the library is the whole studio's.
+        Scenes, jobs and rounds of a project are seen by its people only; the library is the whole studio's but for what
+        is kept for one project.
       </p>
       {people.error && (
         <div className={bits.notice} role="alert">

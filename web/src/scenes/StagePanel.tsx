@@ -1,8 +1,8 @@
 import { App, Button, Select, Segmented, Switch } from "antd";
 import { useState } from "react";
 import { useChange, type Schemas } from "../api/http";
-import { entryOf, keepEntry, useLibrary } from "../api/library";
-import { NameDialog } from "../shared/NameDialog";
+import { entryOf, useLibrary } from "../api/library";
+import { KeepDialog } from "../shared/KeepDialog";
 import { workOutStage, type SceneBody } from "../api/scenes";
 import { BackdropRows } from "./BackdropRows";
 import { LightList } from "./LightList";
@@ -32,7 +32,6 @@ export function StagePanel(p: Props) {
   const [naming, setNaming] = useState(false);
   const { message } = App.useApp();
   const kept = useLibrary("stage");
-  const keep = useChange(keepEntry, [["library", "stage"]]);
   const taking = useChange(entryOf, []);
   const work = useChange(workOutStage, []);
   const fail = { onError: (e: Error) => void message.error(e.message) };
@@ -119,7 +118,7 @@ export function StagePanel(p: Props) {
       </label>
       <div className={styles.actions}>
         {library}
-        <Button size="small" onClick={() => setNaming(true)} loading={keep.isPending}>
+        <Button size="small" onClick={() => setNaming(true)}>
           Keep this stage
         </Button>
         <Button size="small" loading={work.isPending} onClick={() => make("around", stage)}>
@@ -129,20 +128,7 @@ export function StagePanel(p: Props) {
           Remove the stage
         </Button>
       </div>
-      {naming && (
-        <NameDialog
-          title="Keep this stage in the library"
-          ok="Keep"
-          cancel={() => setNaming(false)}
-          done={(name) => {
-            setNaming(false);
-            keep.mutate(
-              { kind: "stage", name, body: stage },
-              { ...fail, onSuccess: (e) => void message.success(`Kept as ${e.name}, version ${e.version}.`) },
-            );
-          }}
-        />
-      )}
+      {naming && <KeepDialog kind="stage" what="stage" body={stage} close={() => setNaming(false)} />}
     </>
   );
 }

@@ -1,8 +1,8 @@
 import { App, Button, Select } from "antd";
 import { useState } from "react";
 import { useChange } from "../api/http";
-import { NameDialog } from "./NameDialog";
-import { entryOf, keepEntry, useLibrary, type Kind } from "../api/library";
+import { KeepDialog } from "./KeepDialog";
+import { entryOf, useLibrary, type Kind } from "../api/library";
 import { disabledIf } from "./disabledIf";
 import styles from "./FromLibrary.module.css";
 
@@ -13,7 +13,6 @@ export function FromLibrary({ kind, body, take, what }: Props) {
   const list = useLibrary(kind);
   const { message } = App.useApp();
   const taking = useChange(entryOf, []);
-  const keep = useChange(keepEntry, [["library", kind]]);
   const [naming, setNaming] = useState(false);
   const own = list.data?.filter((e) => !e.builtIn) ?? [];
   return (
@@ -38,23 +37,7 @@ export function FromLibrary({ kind, body, take, what }: Props) {
       <Button size="small" type="text" onClick={() => setNaming(true)}>
         Keep this one
       </Button>
-      {naming && (
-        <NameDialog
-          title={`Keep this ${what} in the library`}
-          ok="Keep"
-          cancel={() => setNaming(false)}
-          done={(name) => {
-            setNaming(false);
-            keep.mutate(
-              { kind, name, body },
-              {
-                onError: (e: Error) => void message.error(e.message),
-                onSuccess: (e) => void message.success(`Kept as ${e.name}, version ${e.version}.`),
-              },
-            );
-          }}
-        />
-      )}
+      {naming && <KeepDialog kind={kind} what={what} body={body} close={() => setNaming(false)} />}
     </div>
   );
 }

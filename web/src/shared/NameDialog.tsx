@@ -1,10 +1,18 @@
 import { Input, Modal } from "antd";
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 
-type Props = { title: string; ok: string; was?: string; done: (name: string) => void; cancel: () => void };
+type Props = {
+  title: string;
+  ok: string;
+  was?: string;
+  done: (name: string) => void;
+  cancel: () => void;
+  /** What else is asked. */
+  children?: ReactNode;
+};
 
 /** NameDialog asks for a name. */
-export function NameDialog({ title, ok, was = "", done, cancel }: Props) {
+export function NameDialog({ title, ok, was = "", done, cancel, children }: Props) {
   const [name, setName] = useState(was);
   return (
     <Modal
@@ -23,6 +31,7 @@ export function NameDialog({ title, ok, was = "", done, cancel }: Props) {
         onChange={(e) => setName(e.target.value)}
         onPressEnter={() => name.trim() !== "" && done(name)}
       />
+      {children}
     </Modal>
   );
 }
