@@ -15,10 +15,11 @@ type Round struct {
 // reviewer remarks on a part of it, and the verdict with its words; none while it waits.
 type RoundProof struct{ View, Surface, Part, Remark, Verdict, Words string }
 
-// PlaceInRounds orders views by the round that shows them first; those of none come last.
-func PlaceInRounds(view string) int {
+// PlaceInRounds orders pictures, of views finished or in clay (own or clay), by the round that
+// shows them first; those of none come last.
+func PlaceInRounds(view, surface string) int {
 	i := slices.IndexFunc(Rounds, func(r Round) bool {
-		return slices.ContainsFunc(r.Proofs, func(p RoundProof) bool { return p.View == view })
+		return slices.ContainsFunc(r.Proofs, func(p RoundProof) bool { return p.View == view && p.Surface == surface })
 	})
 	if i < 0 {
 		return len(Rounds)

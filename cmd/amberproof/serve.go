@@ -345,21 +345,7 @@ func loadDemo(ctx context.Context, a *app.App) (project int64, err error) {
 	if err != nil {
 		return p.ID, err
 	}
-	// What is put up in rounds first. Of each view in clay and finished, the finished one last so
-	// that lists show it.
-	slices.SortStableFunc(page.Jobs, func(a, b jobs.Line) int { return cmp.Compare(demo.PlaceInRounds(a.View), demo.PlaceInRounds(b.View)) })
-	for _, j := range page.Jobs {
-		looks := []func(*ticket.Ticket){demo.GlanceInClay, demo.Glance}
-		if j.Surface == "clay" {
-			looks = looks[:1]
-		}
-		for _, look := range looks {
-			if _, err := a.Runs.StartBackground(ctx, me, j.ID, look); err != nil {
-				return p.ID, err
-			}
-		}
-	}
-	return p.ID, nil
+	return p.ID, glance(ctx, a, page.Jobs)
 }
 
 func openapiCommand() *cobra.Command {

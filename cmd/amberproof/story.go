@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"slices"
@@ -9,6 +10,7 @@ import (
 	"amberproof/demo"
 	"amberproof/internal/app"
 	"amberproof/internal/identity"
+	"amberproof/internal/jobs"
 	"amberproof/internal/review"
 	"amberproof/internal/round"
 	"amberproof/internal/runs"
@@ -157,4 +159,38 @@ func spotOn(ctx context.Context, a *app.App, proof int64, part string, who ident
 		}
 	}
 	return [2]float64{0.5, 0.5}, err
+}
+
+// glance has a small picture of each job rendered, finished and in clay, when nothing else is to
+// be done: what is put up in rounds first, and of each job the finished one last so that lists
+// show it.
+func glance(ctx context.Context, a *app.App, all []jobs.Line) error {
+	type picture struct {
+		job   int64
+		look  func(*ticket.Ticket)
+		place int
+	}
+	var pictures []picture
+	seen := map[[2]string]bool{}
+	add := func(j *jobs.Line, surface string, look func(*ticket.Ticket)) {
+		place, of := demo.PlaceInRounds(j.View, surface), [2]string{j.View, surface}
+		if seen[of] { // two jobs show the same: the first is put up
+			place = len(demo.Rounds)
+		}
+		seen[of] = true
+		pictures = append(pictures, picture{j.ID, look, place})
+	}
+	for i := range all {
+		add(&all[i], "clay", demo.GlanceInClay)
+		if all[i].Surface != "clay" {
+			add(&all[i], "own", demo.Glance)
+		}
+	}
+	slices.SortStableFunc(pictures, func(a, b picture) int { return cmp.Compare(a.place, b.place) })
+	for _, p := range pictures {
+		if _, err := a.Runs.StartBackground(ctx, identity.Local, p.job, p.look); err != nil {
+			return err
+		}
+	}
+	return nil
 }
