@@ -15,7 +15,7 @@ import (
 // Mail is where mail reaches somebody, and of what they want some.
 type Mail struct {
 	Address string   `json:"address" maxLength:"254" doc:"Empty: nowhere"`
-	Wants   []string `json:"wants" nullable:"false" maxItems:"3" enum:"answers,remarks,runs" doc:"answers: that are waited for; remarks: answers and remarks on what one put up, or that name one; runs: of one's own that ended"`
+	Wants   []string `json:"wants" nullable:"false" maxItems:"3" enum:"answers,remarks,runs" doc:"That are waited for; on what one put up, or that name one; of one's own"`
 }
 
 // Mail tells where mail reaches the one who acts.

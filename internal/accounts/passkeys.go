@@ -131,8 +131,11 @@ func (s *Service) BeginPasskey(ctx context.Context, who identity.Actor, address,
 	if len(h.keys) >= mostPasskeys {
 		return nil, fault.Bad("%d passkeys are enough; remove one first", mostPasskeys)
 	}
-	options, data, err := p.BeginRegistration(h, webauthn.WithResidentKeyRequirement(protocol.ResidentKeyRequirementRequired),
-		webauthn.WithExclusions(webauthn.Credentials(h.keys).CredentialDescriptors()))
+	// By itself it lets somebody in, so that the authenticator has to know whom it is used by.
+	options, data, err := p.BeginRegistration(h, webauthn.WithAuthenticatorSelection(protocol.AuthenticatorSelection{
+		ResidentKey: protocol.ResidentKeyRequirementRequired, RequireResidentKey: protocol.ResidentKeyRequired(),
+		UserVerification: protocol.VerificationRequired,
+	}), webauthn.WithExclusions(webauthn.Credentials(h.keys).CredentialDescriptors()))
 	if err != nil {
 		return nil, err
 	}
@@ -200,7 +203,7 @@ func (s *Service) BeginSignIn(_ context.Context, address, origin string) (*proto
 	if err := s.tries.Allow(address, "passkey"+address); err != nil {
 		return nil, err
 	}
-	options, data, err := p.BeginDiscoverableLogin()
+	options, data, err := p.BeginDiscoverableLogin(webauthn.WithUserVerification(protocol.VerificationRequired))
 	if err != nil {
 		return nil, err
 	}

@@ -35,6 +35,13 @@ func TestPasskeysThatAreNotAccepted(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	made, err := h.Accounts.BeginPasskey(ctx, h.lead, "here", origin, secret)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if a, b := made.Response.AuthenticatorSelection.UserVerification, begun.Response.UserVerification; a != "required" || b != "required" {
+		t.Errorf("whoever has the thing gets in, without being known to it: %q, %q", a, b)
+	}
 	answer := func(challenge string, user int64) []byte {
 		b64 := base64.RawURLEncoding.EncodeToString
 		client, _ := json.Marshal(map[string]any{"type": "webauthn.get", "challenge": challenge, "origin": origin})

@@ -113,7 +113,7 @@ func (s *Service) leave(way int64) {
 	delete(s.busy, way)
 }
 
-// bring makes one attempt, and then as many as there are other messages due on the same way.
+// bring makes one attempt; the next message on the same way has its turn at the next look.
 func (s *Service) bring(ctx context.Context, m *store.Message) (err error) {
 	defer parallel.Catch(&err)
 	wait := waits[min(m.Attempts, len(waits)-1)]

@@ -9,7 +9,6 @@ import (
 	"amberproof/internal/fault"
 	"amberproof/internal/frozen"
 	"amberproof/internal/identity"
-	"amberproof/internal/round"
 	"amberproof/internal/store"
 	"amberproof/internal/ticket"
 )
@@ -98,18 +97,22 @@ func (s *Service) Wanted(ctx context.Context, who identity.Actor, job int64) ([]
 		return nil, err
 	}
 	out := []Wanted{}
+	differing := map[int64][]ticket.Difference{} // from the ticket of each proof
 	for i := range all {
 		r, on := v.find(all[i].Proof)
-		if on == nil || on.Scene != of.Name || all[i].State != round.Open {
+		if on == nil || on.Scene != of.Name {
 			continue
 		}
-		doc, err := frozen.Read(s.files.Proofs(), on.SHA256)
-		if err != nil {
-			return nil, err
+		if _, known := differing[on.ID]; !known {
+			doc, err := frozen.Read(s.files.Proofs(), on.SHA256)
+			if err != nil {
+				return nil, err
+			}
+			differing[on.ID] = ticket.Differing(&doc.Resolved, &plan.Resolved)
 		}
 		first := &all[i].Lines[0]
 		w := Wanted{all[i].ID, all[i].Number, r.ID, r.Title, on.ID, all[i].Topic, first.Name, first.Words, []string{}}
-		for _, d := range ticket.Differing(&doc.Resolved, &plan.Resolved) {
+		for _, d := range differing[on.ID] {
 			if d.Topic == w.Topic {
 				w.Changed = append(w.Changed, d.Words)
 			}

@@ -2877,7 +2877,7 @@ export interface components {
         Mail: {
             /** @description Empty: nowhere */
             address: string;
-            /** @description answers: that are waited for; remarks: answers and remarks on what one put up, or that name one; runs: of one's own that ended */
+            /** @description That are waited for; on what one put up, or that name one; of one's own */
             wants: ("answers" | "remarks" | "runs")[];
         };
         "Make-projectRequest": {

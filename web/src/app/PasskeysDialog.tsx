@@ -71,7 +71,7 @@ function Adding() {
       }}
     >
       <label>
-        What you call it
+        Name of the passkey
         <Input value={name} maxLength={120} placeholder="Desk computer" onChange={(e) => setName(e.target.value)} />
       </label>
       <label>

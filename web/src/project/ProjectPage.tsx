@@ -75,8 +75,7 @@ export function ProjectPage() {
         )}
       </header>
       <p className="faint">
-        Scenes, jobs and rounds of a project are seen by its people only; the library is the whole studio's but for what
-        is kept for one project.
+        Scenes, jobs, rounds and library entries of a project are seen by its people only; the studio's library by all.
       </p>
       {people.error && (
         <div className={bits.notice} role="alert">

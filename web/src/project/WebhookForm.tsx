@@ -45,7 +45,7 @@ export function WebhookForm({ project, was, cancel, done }: Props) {
             Use the stand-in
           </Button>
         )}
-        <Form.Item label="Told of">
+        <Form.Item label="Events">
           <Checkbox.Group
             className={styles.kinds!}
             value={kinds}

@@ -80,7 +80,7 @@ function Row({ webhook: w, project, edit, open, turn }: RowProps) {
         checked={!w.paused}
         onChange={(e) => change.mutate({ id: w.id, url: w.url, kinds: w.kinds, paused: !e.target.checked }, fail)}
       >
-        on
+        Active
       </Checkbox>
       <span className={styles.does}>
         <Button size="small" type="text" aria-expanded={open} onClick={turn}>

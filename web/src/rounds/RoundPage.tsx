@@ -57,7 +57,7 @@ function Shown({ round }: { round: Round }) {
   useKeys([
     { key: "arrowleft", says: "Proof before", act: () => step(-1) },
     { key: "arrowright", says: "Next proof", act: () => step(1) },
-    { key: "b", says: "What is beside the pictures, or only these", act: () => put({ wide: wide ? null : "1" }) },
+    { key: "b", says: "Show or hide the panel", act: () => put({ wide: wide ? null : "1" }) },
   ]);
   const side = query.get("side") === "remarks" ? "remarks" : "round";
   return (
