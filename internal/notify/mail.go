@@ -179,7 +179,7 @@ func body(name string, parts []part, site string) string {
 		}
 		fmt.Fprintf(&b, "%s\n", p.url)
 	}
-	fmt.Fprintf(&b, "\nOf what you get mail is said under your name in the upper right of\n%s/\n", site)
+	fmt.Fprintf(&b, "\nYou choose what you get mail about under your name, in the upper right of\n%s/\n", site)
 	return b.String()
 }
 
