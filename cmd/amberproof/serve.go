@@ -295,7 +295,7 @@ func loadDemo(ctx context.Context, a *app.App) (project int64, err error) {
 		if err := joinDemo(ctx, a, p.ID); err != nil {
 			return p.ID, err
 		}
-		if _, err := a.Scenes.ImportSurround(ctx, me, demo.SurroundFile, demo.Surround()); err != nil {
+		if _, err := a.Scenes.ImportSurround(ctx, me, 0, demo.SurroundFile, demo.Surround()); err != nil {
 			return p.ID, err
 		}
 		for _, d := range demo.Sets() {

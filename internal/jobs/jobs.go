@@ -164,7 +164,7 @@ func (s *Service) Create(ctx context.Context, who identity.Actor, sceneID int64,
 		d := ticket.NewFor(&u)
 		t = &d
 	}
-	if err := s.ready(ctx, t); err != nil {
+	if err := s.ready(ctx, row.Project, t); err != nil {
 		return Job{}, err
 	}
 	if t.View.Name == "" {
@@ -184,14 +184,14 @@ func (s *Service) Create(ctx context.Context, who identity.Actor, sceneID int64,
 }
 
 // ready tidies a ticket that is to be kept, and lists its faults.
-func (s *Service) ready(ctx context.Context, t *ticket.Ticket) error {
+func (s *Service) ready(ctx context.Context, project int64, t *ticket.Ticket) error {
 	t.Tidy()
 	if f := ticket.Check(t); len(f) > 0 {
 		return fault.Ticket(f)
 	}
 	// A picture that is not here is a fault when the job is run, not now: a ticket
 	// may come before its files.
-	_ = s.scenes.Pin(ctx, t)
+	_ = s.scenes.Pin(ctx, project, t)
 	return nil
 }
 
@@ -247,7 +247,11 @@ func (s *Service) SaveTicket(ctx context.Context, who identity.Actor, id, versio
 	if err := s.guard.May(ctx, who, identity.EditJobs, identity.JobKind, id); err != nil {
 		return Job{}, err
 	}
-	if err := s.ready(ctx, &t); err != nil {
+	project, _, err := s.store.Owner(ctx, string(identity.JobKind), id)
+	if err != nil {
+		return Job{}, err
+	}
+	if err := s.ready(ctx, project, &t); err != nil {
 		return Job{}, err
 	}
 	if _, err := s.store.SaveTicket(ctx, id, version, t); err != nil {

@@ -149,6 +149,9 @@ func (s *Service) Resolve(ctx context.Context, who identity.Actor, id int64) (Pl
 	t := p.Job.Ticket
 	var faults []fault.Fault
 	var missing *fault.Input
+	if err := s.scenes.Pin(ctx, p.Job.Project, &t); err != nil {
+		return p, err
+	}
 	if p.Surround, err = s.scenes.Picture(ctx, &t); errors.As(err, &missing) {
 		faults = append(faults, missing.Faults...)
 	} else if err != nil {

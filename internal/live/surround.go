@@ -27,7 +27,7 @@ const surroundBytes = 4 << 20
 // that it lights, and beside that the picture itself, unrolled; a PNG three times as wide as
 // high. Both are shown as bright as has the picture's mean be mid grey.
 func (s *Service) SurroundShown(ctx context.Context, who identity.Actor, sha256 string) ([]byte, error) {
-	if err := s.scenes.MaySee(who); err != nil {
+	if err := s.scenes.SeesSurround(ctx, who, sha256); err != nil {
 		return nil, err
 	}
 	return s.surrounds.Get(ctx, sha256)
@@ -100,6 +100,9 @@ func (s *Service) shownStage(ctx context.Context, stage string) ([]byte, error) 
 		exposure = b.Exposure
 		t := ticket.New()
 		t.Stage.Surround = b.Surround
+		if err := s.scenes.Pin(ctx, 0, &t); err != nil { // a stage of the library is no project's
+			return nil, err
+		}
 		picture, err := s.scenes.Picture(ctx, &t)
 		var gone *fault.Input // the picture that it names: what else there is of it can be seen
 		if err != nil && !errors.As(err, &gone) {

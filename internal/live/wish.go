@@ -87,6 +87,9 @@ func (s *Service) resolve(ctx context.Context, who identity.Actor, sceneID int64
 		t.View.Name = w.View
 	}
 	views := scenes.PlainViews(rows)
+	if err := s.scenes.Pin(ctx, b.Scene.Project, &t); err != nil {
+		return nil, err
+	}
 	surround, err := s.scenes.Picture(ctx, &t)
 	if err != nil {
 		return nil, err

@@ -63,7 +63,7 @@ func TestEveryUseCaseAsksWhoActs(t *testing.T) {
 		"leave":          a.Projects.Leave(ctx, nobody, 1, 1),
 		"compare setup":  second(a.Scenes.CompareSetup(ctx, nobody, j.Scene, setup.Setup{}, setup.Setup{})),
 		"import":         second(a.Scenes.ImportBundle(ctx, nobody, 1, testkit.Bundle())),
-		"surround":       second(a.Scenes.ImportSurround(ctx, nobody, "x.hdr", nil)),
+		"surround":       second(a.Scenes.ImportSurround(ctx, nobody, 0, "x.hdr", nil)),
 		"rename scene":   second(a.Scenes.Rename(ctx, nobody, j.Scene, "x")),
 		"scene away":     second(a.Scenes.PutAway(ctx, nobody, j.Scene, true)),
 		"remove scene":   a.Scenes.Remove(ctx, nobody, j.Scene),

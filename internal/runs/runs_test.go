@@ -313,7 +313,7 @@ func TestBadScenesLeaveNothingBehind(t *testing.T) {
 	if err != nil || len(after) != len(before) || len(kept) != 1 {
 		t.Errorf("%d scenes, %d files, %v", len(after), len(kept), err)
 	}
-	if _, err := a.Scenes.ImportSurround(ctx, me, "sky.hdr", []byte("#?RADIANCE\n\nbroken")); !errors.As(err, &b) {
+	if _, err := a.Scenes.ImportSurround(ctx, me, 0, "sky.hdr", []byte("#?RADIANCE\n\nbroken")); !errors.As(err, &b) {
 		t.Errorf("got %v", err)
 	}
 }

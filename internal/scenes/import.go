@@ -2,17 +2,11 @@ package scenes
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"errors"
-	"fmt"
-	"os"
 	"path"
-	"path/filepath"
 	"strings"
 	"sync"
 
-	"amberproof/core/imageio"
 	"amberproof/core/importer"
 	"amberproof/core/names"
 	"amberproof/core/scene"
@@ -208,128 +202,4 @@ func refused(err error) error {
 		return fault.Bad("%s", err.Error())
 	}
 	return err
-}
-
-// Surround is an environment picture.
-type Surround struct {
-	SHA256 string `json:"sha256"`
-	Name   string `json:"name"`
-	Width  int    `json:"width"`
-	Height int    `json:"height"`
-}
-
-// ImportSurrounds keeps the environment pictures of an upload and returns the last.
-func (s *Service) ImportSurrounds(ctx context.Context, who identity.Actor, u *Upload) (v Surround, err error) {
-	for _, f := range u.files {
-		st, err := os.Stat(f.path)
-		if err != nil {
-			return v, err
-		}
-		done, err := s.turn(ctx, "", st.Size()+imageio.DefaultLimits.Budget(st.Size()))
-		if err != nil {
-			return v, err
-		}
-		data, err := os.ReadFile(f.path)
-		if err == nil {
-			v, err = s.ImportSurround(ctx, who, f.name, data)
-		}
-		done()
-		if err != nil {
-			return v, err
-		}
-	}
-	return v, nil
-}
-
-// ImportSurround keeps an environment picture.
-func (s *Service) ImportSurround(ctx context.Context, who identity.Actor, name string, data []byte) (Surround, error) {
-	if err := s.guard.Any(who, identity.EditScenes); err != nil {
-		return Surround{}, err
-	}
-	name = names.Text(path.Base(name))
-	if ext := strings.ToLower(filepath.Ext(name)); ext != ".hdr" && ext != ".exr" || len(name) > 200 {
-		return Surround{}, fault.Bad("%q is neither a Radiance .hdr nor an OpenEXR .exr picture with a name of at most "+
-			"200 bytes; environment pictures come as one of these", names.Cut(name, 80))
-	}
-	p, err := imageio.ReadSurround(data, imageio.DefaultLimits)
-	if err != nil {
-		return Surround{}, fault.Bad("%q: %s", name, err.Error())
-	}
-	// A portrait wrapped around a scene is a mistake in the choice of the file.
-	if p.W < p.H {
-		return Surround{}, fault.Bad("%q is %d x %d; an environment picture is about twice as wide as high", name, p.W, p.H)
-	}
-	sum := sha256.Sum256(data)
-	v := store.Surround{SHA256: hex.EncodeToString(sum[:]), Name: name, Width: p.W, Height: p.H}
-	staged, err := s.files.StageSurround(v.SHA256, data)
-	if err != nil {
-		return Surround{}, err
-	}
-	return Surround(v), errors.Join(s.store.AddSurround(ctx, who.ID, v, staged.Place), staged.Drop())
-}
-
-// Surrounds lists all environment pictures, newest first.
-func (s *Service) Surrounds(ctx context.Context, who identity.Actor) ([]Surround, error) {
-	if err := s.guard.Any(who, identity.See); err != nil {
-		return nil, err
-	}
-	rows, err := s.store.Surrounds(ctx)
-	out := make([]Surround, len(rows))
-	for i, v := range rows {
-		out[i] = Surround(v)
-	}
-	return out, err
-}
-
-// Picture opens the environment picture that a ticket names, and pins it: its
-// checksum is filled in, so that another file of its name does not take its
-// place. nil without one.
-func (s *Service) Picture(ctx context.Context, t *ticket.Ticket) (*imageio.HDR, error) {
-	if err := s.Pin(ctx, t); err != nil {
-		return nil, err
-	}
-	p := &t.Stage.Surround.Picture
-	if !t.Stage.Surround.On || p.SHA256 == "" {
-		p.SHA256 = ""
-		return nil, nil
-	}
-	v, err := s.hdrs.Get(ctx, p.SHA256)
-	if errors.Is(err, os.ErrNotExist) {
-		return nil, fault.Ticket([]fault.Fault{fault.At("stage.surround.picture", "The environment picture "+p.Name+" is not here any more; upload it again")})
-	}
-	return v, err
-}
-
-// Surround reads an environment picture by its checksum; fault.ErrNotFound where it is not.
-func (s *Service) Surround(ctx context.Context, sha256 string) (*imageio.HDR, error) {
-	v, err := s.hdrs.Get(ctx, sha256)
-	if errors.Is(err, os.ErrNotExist) {
-		return nil, fmt.Errorf("the environment picture: %w", fault.ErrNotFound)
-	}
-	return v, err
-}
-
-// Pin fills in the checksum of the environment picture that a ticket names: that
-// of the newest of its name.
-func (s *Service) Pin(ctx context.Context, t *ticket.Ticket) error {
-	p := &t.Stage.Surround.Picture
-	if p.Name == "" {
-		p.SHA256 = ""
-		return nil
-	}
-	if p.SHA256 != "" {
-		return nil
-	}
-	all, err := s.store.SurroundsNamed(ctx, p.Name)
-	if err != nil {
-		return err
-	}
-	if len(all) > 0 {
-		p.SHA256 = all[0].SHA256
-		return nil
-	}
-	if !t.Stage.Surround.On {
-		return nil
-	}
-	return fault.Ticket([]fault.Fault{fault.At("stage.surround.picture", "There is no environment picture "+p.Name+"; upload it or choose another")})
 }

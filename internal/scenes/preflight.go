@@ -171,6 +171,9 @@ func (s *Service) toCheck(ctx context.Context, who identity.Actor, id int64, t *
 	k.sum = b.Scene.SHA256
 	if t != nil {
 		of := lookedAt(*t)
+		if err := s.Pin(ctx, b.Scene.Project, &of); err != nil {
+			return b, views, k, err
+		}
 		k.ticket = string(ticket.Encode(of))
 		if views = slices.DeleteFunc(views, func(v View) bool { return v.Name != of.View.Name }); len(views) == 0 {
 			return b, views, k, fault.Bad("The scene has no view %q", of.View.Name)

@@ -21,7 +21,7 @@ func (s *Server) library() {
 	handle(s, "GET", "/api/library/{kind}", "list-library", "The newest version of everything of a kind",
 		func(ctx context.Context, who identity.Actor, in *struct {
 			ByKind
-			Project int64 `query:"project" minimum:"0" doc:"With what is the studio's, only what is this project's; 0: of all projects of who asks"`
+			OfProject
 		}) (list[library.Line], error) {
 			return listed(s.app.Library.List(ctx, who, in.Kind, in.Project))
 		})

@@ -88,6 +88,11 @@ type sceneBody struct {
 	Radius     float32         `json:"radius"`
 }
 
+// OfProject chooses what one's own projects and the studio have.
+type OfProject struct {
+	Project int64 `query:"project" minimum:"0" doc:"With what is the studio's, only what is this project's; 0: of all projects of who asks"`
+}
+
 // scenes are operations on scenes and environment pictures, but for what is sent or
 // fetched as files.
 func (s *Server) scenes() {
@@ -147,13 +152,13 @@ func (s *Server) scenes() {
 		}) ([]byte, error) {
 			return s.app.Live.SurroundShown(ctx, who, in.SHA256)
 		})
-	handle(s, "GET", "/api/surrounds", "list-surrounds", "All environment pictures",
-		func(ctx context.Context, who identity.Actor, _ *nothing) (list[scenes.Surround], error) {
-			return listed(s.app.Scenes.Surrounds(ctx, who))
+	handle(s, "GET", "/api/surrounds", "list-surrounds", "Environment pictures: the studio's, and those of a project or of all of one's own",
+		func(ctx context.Context, who identity.Actor, in *OfProject) (list[scenes.PictureFile], error) {
+			return listed(s.app.Scenes.Surrounds(ctx, who, in.Project))
 		})
 	handle(s, "GET", "/api/pictures", "list-pictures", "Pictures for finishes and backings: those of the shelf, then those taken in, newest first",
-		func(ctx context.Context, who identity.Actor, _ *nothing) (list[scenes.PictureFile], error) {
-			return listed(s.app.Scenes.Pictures(ctx, who))
+		func(ctx context.Context, who identity.Actor, in *OfProject) (list[scenes.PictureFile], error) {
+			return listed(s.app.Scenes.Pictures(ctx, who, in.Project))
 		})
 	sendPNG(s, "GET", "/api/pictures/small.png", "get-small-picture", "A picture as large as a list shows it",
 		func(ctx context.Context, who identity.Actor, in *struct {

@@ -1,6 +1,7 @@
 package server
 
 import (
+	"context"
 	"errors"
 	"io"
 	"mime/multipart"
@@ -121,16 +122,27 @@ func (s *Server) uploadScene(c *gin.Context) {
 	})
 }
 
-// uploadSurround takes environment pictures in.
+// uploadSurround takes environment pictures in: /api/surrounds?project=1, or for the whole
+// studio without.
 func (s *Server) uploadSurround(c *gin.Context) {
-	s.taking(c, func(who identity.Actor, u *scenes.Upload) (any, error) {
-		return s.app.Scenes.ImportSurrounds(c.Request.Context(), who, u)
-	})
+	s.takingPictures(c, s.app.Scenes.ImportSurrounds)
 }
 
-// uploadPictures takes pictures for finishes and backings in.
+// uploadPictures takes pictures for finishes and backings in, as uploadSurround.
 func (s *Server) uploadPictures(c *gin.Context) {
+	s.takingPictures(c, s.app.Scenes.ImportPictures)
+}
+
+func (s *Server) takingPictures(c *gin.Context,
+	f func(ctx context.Context, who identity.Actor, project int64, u *scenes.Upload) (scenes.PictureFile, error)) {
 	s.taking(c, func(who identity.Actor, u *scenes.Upload) (any, error) {
-		return s.app.Scenes.ImportPictures(c.Request.Context(), who, u)
+		var project int64
+		if q := c.Query("project"); q != "" {
+			var err error
+			if project, err = strconv.ParseInt(q, 10, 64); err != nil || project < 0 {
+				return nil, fault.Bad("The project is a number, or left out for the whole studio")
+			}
+		}
+		return f(c.Request.Context(), who, project, u)
 	})
 }

@@ -161,22 +161,63 @@ func TestPicturesAreFoundByTheirVeryName(t *testing.T) {
 	s := testkit.Store(t)
 	all := []string{"studio.hdr", "Studio.hdr", "stüdio.hdr", "studio.hdr "}
 	for i, name := range all {
-		if err := s.AddSurround(ctx, 1, store.Surround{SHA256: fmt.Sprintf("%064d", i), Name: name, Width: 2, Height: 1}, nothing); err != nil {
+		v := store.Picture{Kind: store.ForSurrounds, SHA256: fmt.Sprintf("%064d", i), Name: name, Width: 2, Height: 1}
+		if err := s.AddPicture(ctx, 1, v, nothing); err != nil {
 			t.Fatal(err)
 		}
 	}
 	for i, name := range all {
-		got, err := s.SurroundsNamed(ctx, name)
+		got, err := s.PicturesNamed(ctx, store.Within{}, store.ForSurrounds, name)
 		if err != nil || len(got) != 1 || got[0].SHA256 != fmt.Sprintf("%064d", i) {
 			t.Errorf("%q: %v %v", name, got, err)
 		}
 	}
 	failed := errors.New("no room")
-	if err := s.AddSurround(ctx, 1, store.Surround{SHA256: "f", Name: "lost.hdr", Width: 2, Height: 1}, func() error { return failed }); !errors.Is(err, failed) {
+	lost := store.Picture{Kind: store.ForSurrounds, SHA256: "f", Name: "lost.hdr", Width: 2, Height: 1}
+	if err := s.AddPicture(ctx, 1, lost, func() error { return failed }); !errors.Is(err, failed) {
 		t.Errorf("got %v", err)
 	}
-	if got, err := s.SurroundsNamed(ctx, "lost.hdr"); err != nil || len(got) != 0 {
+	if got, err := s.PicturesNamed(ctx, store.Within{}, store.ForSurrounds, "lost.hdr"); err != nil || len(got) != 0 {
 		t.Errorf("a picture without its file has a row: %v %v", got, err)
+	}
+}
+
+// A picture is its project's under the name that was given there; the studio's is everybody's.
+func TestPicturesOfProjects(t *testing.T) {
+	s := testkit.Store(t)
+	add := func(project int64, sha, name string) {
+		t.Helper()
+		if err := s.AddPicture(ctx, 1, store.Picture{Kind: store.ForSurrounds, Project: project, SHA256: sha, Name: name, Width: 2, Height: 1}, nothing); err != nil {
+			t.Fatal(err)
+		}
+	}
+	add(1, "a", "ours.hdr")
+	add(2, "a", "theirs.hdr")
+	add(2, "b", "ours.hdr")
+	add(0, "c", "all.hdr")
+	add(1, "a", "ours too.hdr")
+	for _, c := range []struct {
+		of    store.Within
+		names string
+	}{
+		{store.Within{}, "[all.hdr]"}, {store.Within{Some: []int64{1}}, "[all.hdr ours too.hdr]"},
+		{store.Within{Some: []int64{2}}, "[all.hdr ours.hdr theirs.hdr]"},
+		{store.Anywhere, "[all.hdr ours too.hdr ours.hdr theirs.hdr]"},
+	} {
+		all, err := s.Pictures(ctx, c.of, store.ForSurrounds)
+		var got []string
+		for _, p := range all {
+			got = append(got, p.Name)
+		}
+		if slices.Sort(got); err != nil || fmt.Sprint(got) != c.names {
+			t.Errorf("within %v: %v %v", c.of, got, err)
+		}
+	}
+	if p, err := s.PicturesNamed(ctx, store.Within{Some: []int64{1}}, store.ForSurrounds, "ours.hdr"); err != nil || len(p) != 0 {
+		t.Errorf("a picture of another project by its name: %v %v", p, err)
+	}
+	if p, err := s.Pictures(ctx, store.Anywhere, store.ForFinishes); err != nil || len(p) != 0 {
+		t.Errorf("of another kind: %v %v", p, err)
 	}
 }
 

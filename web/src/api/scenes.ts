@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, take, type Schemas } from "./http";
+import { useProject } from "./projects";
 
 export type SceneBody = Schemas["SceneBody"];
 export type Camera = Schemas["Camera"];
@@ -28,14 +29,27 @@ export const usePose = (id: number | undefined, animation: string, moment: numbe
       take(api.GET("/api/scenes/{id}/pose", { params: { path: { id: id! }, query: { animation, moment } } })),
   });
 
-export const useSurrounds = () => useQuery({ queryKey: ["surrounds"], queryFn: () => take(api.GET("/api/surrounds")) });
+/** useSurrounds are the environment pictures of the project and of the studio. */
+export const useSurrounds = () => {
+  const project = useProject()?.id ?? 0;
+  return useQuery({
+    queryKey: ["surrounds", project],
+    queryFn: () => take(api.GET("/api/surrounds", { params: { query: { project } } })),
+  });
+};
 
 /** surroundShown is the address of a ball in the light of an environment picture, and of that beside it, unrolled. */
 export const surroundShown = (sha256: string) => `/api/surrounds/${sha256}/shown.png`;
 
-/** usePictures are those of the shelf, then those that were taken in. */
-export const usePictures = () =>
-  useQuery({ queryKey: ["pictures"], queryFn: () => take(api.GET("/api/pictures")).then((p) => p ?? []) });
+/** usePictures are those of the shelf, then those that the project and the studio have. */
+export const usePictures = () => {
+  const project = useProject()?.id ?? 0;
+  return useQuery({
+    queryKey: ["pictures", project],
+    queryFn: () => take(api.GET("/api/pictures", { params: { query: { project } } })).then((p) => p ?? []),
+  });
+};
+
 /** smallPicture is the address of a picture as a list shows it. */
 export const smallPicture = (p: Schemas["Drawn"]) =>
   `/api/pictures/small.png?name=${encodeURIComponent(p.name)}&sha256=${p.sha256}`;

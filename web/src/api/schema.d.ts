@@ -1578,7 +1578,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All environment pictures */
+        /** Environment pictures: the studio's, and those of a project or of all of one's own */
         get: operations["list-surrounds"];
         put?: never;
         post?: never;
@@ -3186,6 +3186,11 @@ export interface components {
             /** Format: int64 */
             height: number;
             name: string;
+            /**
+             * Format: int64
+             * @description It is seen by the people of; 0: by the whole studio
+             */
+            project: number;
             /** @description Of its file; empty of a picture of the shelf */
             sha256: string;
             /** Format: int64 */
@@ -3916,14 +3921,6 @@ export interface components {
             mode: string;
             shapes: components["schemas"]["ShapeRule"][];
             variant?: string;
-        };
-        Surround: {
-            /** Format: int64 */
-            height: number;
-            name: string;
-            sha256: string;
-            /** Format: int64 */
-            width: number;
         };
         SurroundSetting: {
             /** Format: double */
@@ -5397,7 +5394,10 @@ export interface operations {
     };
     "list-pictures": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description With what is the studio's, only what is this project's; 0: of all projects of who asks */
+                project?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -7883,7 +7883,10 @@ export interface operations {
     };
     "list-surrounds": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description With what is the studio's, only what is this project's; 0: of all projects of who asks */
+                project?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -7896,7 +7899,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Surround"][] | null;
+                    "application/json": components["schemas"]["PictureFile"][] | null;
                 };
             };
             /** @description Error */

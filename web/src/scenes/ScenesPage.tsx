@@ -4,11 +4,12 @@ import { Link, useNavigate } from "react-router";
 import { queryClient, useChange, type Schemas } from "../api/http";
 import { useProject } from "../api/projects";
 import { Where } from "../shared/Where";
+import { Surrounds } from "./Surrounds";
 import { DropFiles } from "../shared/DropFiles";
 import { NameDialog } from "../shared/NameDialog";
 import { RowMenu } from "../shared/RowMenu";
 import { bytes, count } from "../shared/words";
-import { surroundShown, changeScene, removeScene, scenePicture, useScenes, useSurrounds } from "../api/scenes";
+import { changeScene, removeScene, scenePicture, useScenes } from "../api/scenes";
 import bits from "../shared/bits.module.css";
 import lists from "../shared/lists.module.css";
 import styles from "./ScenesPage.module.css";
@@ -19,7 +20,6 @@ export function ScenesPage() {
   const [away, setAway] = useState(false);
   const project = useProject();
   const scenes = useScenes(project?.id, away);
-  const surrounds = useSurrounds();
   const go = useNavigate();
   return (
     <div className={lists.page}>
@@ -62,26 +62,7 @@ export function ScenesPage() {
       {scenes.data?.length === 0 && (
         <p className="faint">{away ? "Nothing is put away." : "No scene yet. Drop one above."}</p>
       )}
-      <header className={lists.second}>
-        <h1>Environment pictures</h1>
-      </header>
-      <DropFiles<Schemas["Surround"]>
-        url="/api/surrounds"
-        accept=".hdr,.exr"
-        words="Drop a Radiance .hdr or OpenEXR .exr picture that lights a scene from all round."
-        button="Choose .hdr or .exr"
-        done={() => void queryClient.invalidateQueries({ queryKey: ["surrounds"] })}
-      />
-      {surrounds.data?.map((s) => (
-        <div key={s.sha256} className={`${lists.row} ${styles.surround}`}>
-          <img src={surroundShown(s.sha256)} alt="" loading="lazy" />
-          <b>{s.name}</b>
-          <span>
-            {s.width} × {s.height} px
-          </span>
-          <span className="mono faint">{s.sha256.slice(0, 12)}</span>
-        </div>
-      ))}
+      <Surrounds />
     </div>
   );
 }

@@ -2,6 +2,7 @@ import { App, Button, Select } from "antd";
 import { useRef, useState } from "react";
 import { queryClient, upload, type Schemas } from "../api/http";
 import { smallPicture, usePictures } from "../api/scenes";
+import { useProject } from "../api/projects";
 import styles from "./PictureSelect.module.css";
 
 type Drawn = Schemas["Drawn"];
@@ -17,9 +18,10 @@ type Props = {
 
 const keyOf = (p: Drawn) => `${p.sha256}/${p.name}`;
 
-/** PictureSelect chooses a picture of the shelf, or one that was taken in, or takes one in. */
+/** PictureSelect chooses a picture of the shelf, or one that was taken in, or takes one in for the project. */
 export function PictureSelect({ label, picture, set, off }: Props) {
   const pictures = usePictures().data ?? [];
+  const project = useProject();
   const { message } = App.useApp();
   const input = useRef<HTMLInputElement>(null);
   const [sending, setSending] = useState(false);
@@ -29,7 +31,11 @@ export function PictureSelect({ label, picture, set, off }: Props) {
     if (!files?.length) return;
     setSending(true);
     try {
-      const v = await upload<Schemas["PictureFile"]>("/api/pictures", [...files], () => undefined);
+      const v = await upload<Schemas["PictureFile"]>(
+        `/api/pictures?project=${project?.id ?? 0}`,
+        [...files],
+        () => undefined,
+      );
       await queryClient.invalidateQueries({ queryKey: ["pictures"] });
       set({ name: v.name, sha256: v.sha256 });
     } catch (e) {

@@ -7,7 +7,7 @@ import styles from "./SurroundSelect.module.css";
 type Picture = Schemas["SurroundSetting"]["picture"];
 
 /** How a surround is told from others: several files may have one name, and their contents tell them apart. */
-export const surroundName = (s: Schemas["Surround"], all: Schemas["Surround"][]) =>
+export const surroundName = (s: Schemas["PictureFile"], all: Schemas["PictureFile"][]) =>
   all.some((o) => o !== s && o.name === s.name) ? `${s.name}, ${s.sha256.slice(0, 6)}` : s.name;
 
 /** SurroundSelect takes one of the environment pictures, or none. */
