@@ -2,6 +2,7 @@ package sheet
 
 import (
 	"bytes"
+	"errors"
 	"image"
 	"image/color"
 	"image/draw"
@@ -36,15 +37,10 @@ func (s *Sheet) Contact() ([]byte, error) {
 	down := max(1, (len(up)+across-1)/across)
 	img := image.NewNRGBA(image.Rect(0, 0, gap+across*(cell+gap), gap+lettersHigh+down*(cell+lettersHigh+gap)))
 	draw.Draw(img, img.Rect, image.NewUniform(color.Gray{0x51}), image.Point{}, draw.Src)
-	large, err1 := face(bold, 30)
-	name, err2 := face(bold, 22)
-	small, err3 := face(regular, 20)
-	for _, err := range []error{err1, err2, err3} {
-		if err != nil {
-			return nil, err
-		}
+	large, name, small := &pen{style: "B", size: 30}, &pen{style: "B", size: 22}, &pen{size: 20}
+	if err := large.write(img, gap, gap+30, color.White, s.Project+": "+s.Title); err != nil {
+		return nil, err
 	}
-	write(img, large, gap, gap+30, color.White, s.Project+": "+s.Title)
 	for i, v := range up {
 		x, y := gap+(i%across)*(cell+gap), gap+lettersHigh+(i/across)*(cell+lettersHigh+gap)
 		if src, err := jpeg.Decode(bytes.NewReader(v.JPEG)); err == nil {
@@ -53,34 +49,58 @@ func (s *Sheet) Contact() ([]byte, error) {
 			to := image.Rect(x+at(v.Area[0]), y+at(v.Area[1]), x+at(v.Area[2]), y+at(v.Area[3]))
 			xdraw.CatmullRom.Scale(img, to, src, src.Bounds(), xdraw.Src, nil)
 		}
-		write(img, name, x, y+cell+28, color.White, v.View)
-		write(img, small, x, y+cell+56, color.Gray{0xd0}, v.Verdict)
+		err1 := name.write(img, x, y+cell+28, color.White, v.View)
+		err2 := small.write(img, x, y+cell+56, color.Gray{0xd0}, v.Verdict)
+		if err := errors.Join(err1, err2); err != nil {
+			return nil, err
+		}
 	}
 	var out bytes.Buffer
 	err := imageio.WritePNG(&out, img)
 	return out.Bytes(), err
 }
 
-func face(ttf []byte, size float64) (font.Face, error) {
-	f, err := opentype.Parse(ttf)
+// pen writes lines in a weight and a size.
+type pen struct {
+	style string
+	size  float64
+	drawn map[*typeface]font.Face
+}
+
+func (p *pen) face(f *typeface) (font.Face, error) {
+	if v := p.drawn[f]; v != nil {
+		return v, nil
+	}
+	parsed, err := opentype.Parse(f.of(p.style))
 	if err != nil {
 		return nil, err
 	}
-	return opentype.NewFace(f, &opentype.FaceOptions{Size: size, DPI: 72})
+	v, err := opentype.NewFace(parsed, &opentype.FaceOptions{Size: p.size, DPI: 72})
+	if p.drawn == nil {
+		p.drawn = map[*typeface]font.Face{}
+	}
+	p.drawn[f] = v
+	return v, err
 }
 
-// write writes a line, cut where it does not fit into a cell.
-func write(img draw.Image, f font.Face, x, y int, tone color.Color, text string) {
-	d := font.Drawer{Dst: img, Src: image.NewUniform(tone), Face: f, Dot: fixed.P(x, y)}
-	room := fixed.I(img.Bounds().Dx() - x - gap)
-	if f.Metrics().Height < fixed.I(32) {
-		room = fixed.I(cell)
+// write writes a line, cut where it does not fit: a large one into the picture, others into a cell.
+func (p *pen) write(img draw.Image, x, y int, tone color.Color, text string) error {
+	room := fixed.I(cell)
+	if p.size > 24 {
+		room = fixed.I(img.Bounds().Dx() - x - gap)
 	}
-	for _, r := range text {
-		adv, ok := f.GlyphAdvance(r)
-		if ok && d.Dot.X+adv > fixed.I(x)+room {
-			return
+	d := font.Drawer{Dst: img, Src: image.NewUniform(tone), Dot: fixed.P(x, y)}
+	for _, s := range stretches(text, faces[0]) {
+		var err error
+		if d.Face, err = p.face(s.face); err != nil {
+			return err
 		}
-		d.DrawString(string(r))
+		for _, r := range s.text {
+			if adv, ok := d.Face.GlyphAdvance(r); ok && d.Dot.X+adv > fixed.I(x)+room {
+				return nil
+			}
+			d.DrawString(string(r))
+		}
 	}
+	return nil
 }

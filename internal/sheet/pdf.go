@@ -2,7 +2,6 @@ package sheet
 
 import (
 	"bytes"
-	_ "embed"
 	"fmt"
 	"image"
 	_ "image/jpeg" // sizes of pictures
@@ -10,18 +9,7 @@ import (
 	"time"
 
 	"codeberg.org/go-pdf/fpdf"
-	"golang.org/x/image/font/gofont/gobold"
-	"golang.org/x/image/font/gofont/goregular"
 )
-
-//go:embed fonts/archivo-400.ttf
-var regular []byte
-
-//go:embed fonts/archivo-600.ttf
-var bold []byte
-
-//go:embed fonts/spline-sans-mono-400.ttf
-var mono []byte
 
 // Papers are what a sheet is printed on.
 var Papers = map[string]string{"a4": "A4", "letter": "Letter"}
@@ -38,19 +26,15 @@ type page struct {
 	*fpdf.Fpdf
 	s             *Sheet
 	width, height float64 // of the paper, mm
+	embedded      map[*typeface]bool
 }
 
-// PDF lays the sheet out on paper: "a4" or "letter". Text is text, in our faces; scripts that
-// they lack are in another, as far as that goes.
+// PDF lays the sheet out on paper: "a4" or "letter". Text is text, in faces that are embedded.
 func (s *Sheet) PDF(paper string) ([]byte, error) {
-	p := &page{Fpdf: fpdf.New("P", "mm", Papers[paper], ""), s: s}
+	p := &page{Fpdf: fpdf.New("P", "mm", Papers[paper], ""), s: s, embedded: map[*typeface]bool{}}
 	p.width, p.height = p.GetPageSize()
 	p.SetMargins(margin, margin, margin)
 	p.SetAutoPageBreak(true, margin+6)
-	for name, faces := range map[string][2][]byte{"text": {regular, bold}, "other": {goregular.TTF, gobold.TTF}, "mono": {mono, mono}} {
-		p.AddUTF8FontFromBytes(name, "", faces[0])
-		p.AddUTF8FontFromBytes(name, "B", faces[1])
-	}
 	p.SetTitle(fmt.Sprintf("%s, round %d: %s", s.Project, s.Number, s.Title), true)
 	p.SetCreator("Amber Proof", true)
 	p.SetLang("en")
@@ -76,23 +60,29 @@ func (s *Sheet) PDF(paper string) ([]byte, error) {
 	return out.Bytes(), err
 }
 
-// face chooses a type face that has the letters of a text.
-func (p *page) face(text, style string, size float64) {
-	name := "text"
-	for _, r := range text {
-		if r > 0x2ff && (r < 0x2010 || r > 0x2122) && r != '−' && r != '≈' {
-			name = "other"
-			break
-		}
+// in sets the face that the next text is in, and embeds it where it was not.
+func (p *page) in(f *typeface, style string, size float64) {
+	if !p.embedded[f] {
+		p.embedded[f] = true
+		p.AddUTF8FontFromBytes(f.name, "", f.regular)
+		p.AddUTF8FontFromBytes(f.name, "B", f.bold)
 	}
-	p.SetFont(name, style, size)
+	p.SetFont(f.name, style, size)
 }
 
 // say writes a paragraph.
 func (p *page) say(style string, size float64, tone int, text string) {
-	p.face(text, style, size)
+	p.write(faces[0], style, size, size*0.46, tone, text)
+	p.Ln(size * 0.46)
+}
+
+// write writes text from where the page is at, in lines of a height in mm, each letter in a face that has it.
+func (p *page) write(first *typeface, style string, size, high float64, tone int, text string) {
 	p.SetTextColor(tone, tone, tone)
-	p.MultiCell(0, size*0.46, text, "", "L", false)
+	for _, s := range stretches(text, first) {
+		p.in(s.face, style, size)
+		p.Write(high, s.text)
+	}
 }
 
 const ink, faint = 20, 95 // greys of the print
@@ -105,10 +95,9 @@ func (p *page) title(text string) {
 
 func (p *page) foot() {
 	p.SetY(-margin)
-	p.face(p.s.Project+p.s.Title, "", 7.5)
-	p.SetTextColor(faint, faint, faint)
 	left := fmt.Sprintf("%s, round %d: %s. Written %s UTC.", p.s.Project, p.s.Number, p.s.Title, p.s.Made.UTC().Format(dayClock))
-	p.CellFormat(0, 5, left, "", 0, "L", false, 0, "")
+	p.write(faces[0], "", 7.5, 5, faint, left)
+	p.in(faces[0], "", 7.5)
 	p.SetX(margin)
 	p.CellFormat(0, 5, fmt.Sprint(p.PageNo()), "", 0, "R", false, 0, "")
 }
@@ -121,7 +110,7 @@ func (p *page) head() {
 		facts = append(facts, "due "+at.Format(day))
 	}
 	if len(s.Asked) > 0 {
-		facts = append(facts, "answered by "+strings.Join(s.Asked, ", "))
+		facts = append(facts, "to be answered by "+strings.Join(s.Asked, ", "))
 	}
 	p.say("", 10, ink, strings.Join(facts, "  ·  "))
 	if s.Anyway != "" {
@@ -135,9 +124,7 @@ func (p *page) picture(v *Picture) {
 	p.say("B", 12, ink, v.View+"  ·  "+v.Verdict)
 	p.Ln(1)
 	p.shown(v)
-	p.SetFont("mono", "", 7)
-	p.SetTextColor(faint, faint, faint)
-	p.MultiCell(0, 3.2, v.Slug+"\nchecksum "+v.SHA256+"\nput up by "+v.By+", "+v.At.UTC().Format(dayClock)+" UTC", "", "L", false)
+	p.write(monospaced, "", 7, 3.2, faint, v.Slug+"\nchecksum "+v.SHA256+"\nput up by "+v.By+", "+v.At.UTC().Format(dayClock)+" UTC\n")
 	if v.Before > 0 {
 		p.title(fmt.Sprintf("Changed since round %d", v.Before))
 		lines := append(append([]string{}, v.Parts...), v.Settings...)
@@ -208,7 +195,7 @@ func (p *page) pin(x, y float64, r *Remark) {
 	if r.State != "open" {
 		number += " " + r.State
 	}
-	p.SetFont("text", "B", 8)
+	p.in(faces[0], "B", 8)
 	w := p.GetStringWidth(number) + 2.4
 	p.SetDrawColor(20, 20, 20)
 	p.SetLineWidth(0.2)

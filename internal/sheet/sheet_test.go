@@ -27,7 +27,7 @@ func made(t *testing.T, pictures int) *Sheet {
 	}
 	at := time.Date(2031, 3, 12, 8, 30, 0, 0, time.UTC)
 	s := &Sheet{Form: Form, Version: Version, Project: "Pellwick", Number: 2, Kind: "light", Title: "Light – façade", Due: "2031-03-14", Verdict: "waiting",
-		Asked: []string{"Ottilie Harrowgate", "Борис Лампин"}, Made: at}
+		Asked: []string{"Ottilie Harrowgate", "Борис Лампин", "林 琥珀", "램프 서연"}, Made: at}
 	share := 0.031
 	for i := range pictures {
 		s.Pictures = append(s.Pictures, Picture{Number: i + 1, View: fmt.Sprint("View ", i+1),
@@ -66,7 +66,7 @@ func TestPDF(t *testing.T) {
 		}
 		for _, want := range []string{"Pellwick: Light – façade", "due 14 March 2031", "View 1", "View 3", "Box moved x +2.00 mm", "3.1 % of the picture",
 			"Brighter, please.",
-			"Too thin", "the part is gone", "Борис Лампин", "Signed", "checksum abab"} {
+			"Too thin", "the part is gone", "Борис Лампин", "林 琥珀", "램프 서연", "Signed", "checksum abab"} {
 			if !strings.Contains(string(text), want) {
 				t.Errorf("%s: %q is not there", paper, want)
 			}
@@ -78,6 +78,29 @@ func TestPDF(t *testing.T) {
 	empty := &Sheet{Project: "Pellwick", Title: "Shape", Made: s.Made}
 	if b, err := empty.PDF("a4"); err != nil || len(b) < 500 {
 		t.Errorf("a round without pictures: %d bytes, %v", len(b), err)
+	}
+}
+
+// Each letter is in a face that has it, and the stretches make up the text.
+func TestFaces(t *testing.T) {
+	for text, want := range map[string]string{
+		"Bail":                    "text:Bail",
+		"Bail – 2 × 3 ≈ Лампа 提灯": "text:Bail – 2 × 3 |other:≈ Лампа |eastern:提灯",
+		"램프, thin":                "hangul:램프|text:, thin",
+		"とても細い":                   "eastern:とても細い",
+		"":                        "",
+		"\n a":                    "text:\n a",
+	} {
+		var got, whole []string
+		for _, s := range stretches(text, faces[0]) {
+			got, whole = append(got, s.face.name+":"+s.text), append(whole, s.text)
+		}
+		if strings.Join(got, "|") != want || strings.Join(whole, "") != text {
+			t.Errorf("%q is %q", text, got)
+		}
+	}
+	if got := stretches("\U0001FAE0x", monospaced); len(got) != 1 || got[0].face != monospaced {
+		t.Errorf("what no face has: %v", got)
 	}
 }
 
