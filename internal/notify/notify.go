@@ -5,6 +5,7 @@ package notify
 import (
 	"context"
 	"errors"
+	"fmt"
 	"log/slog"
 	"slices"
 	"time"
@@ -81,6 +82,10 @@ func (s *Service) Work(ctx context.Context) {
 // mostAtOnce is how many events are read at once.
 const mostAtOnce = 100
 
+// giveUpAfter is how old an event is that is not tried to be told any more: a hundred that
+// cannot be would keep all that come later.
+const giveUpAfter = time.Hour
+
 // once tells what there is to tell now. One event that cannot be told does not keep the others.
 func (s *Service) once(ctx context.Context) (err error) {
 	defer parallel.Catch(&err)
@@ -90,7 +95,12 @@ func (s *Service) once(ctx context.Context) (err error) {
 	}
 	var faults []error
 	for i := range all {
-		faults = append(faults, s.tell(ctx, &all[i]))
+		e := &all[i]
+		err := s.tell(ctx, e)
+		if err != nil && ctx.Err() == nil && s.now().Sub(e.Created) > giveUpAfter {
+			err = errors.Join(fmt.Errorf("event %d is given up: %w", e.ID, err), s.Store.Tell(ctx, e.ID, nil, nil))
+		}
+		faults = append(faults, err)
 	}
 	ready, err := s.Store.Notified(ctx, s.now().UTC().Add(-s.Gather))
 	faults = append(faults, err)
@@ -101,7 +111,8 @@ func (s *Service) once(ctx context.Context) (err error) {
 }
 
 // tell tells of one event.
-func (s *Service) tell(ctx context.Context, e *store.Event) error {
+func (s *Service) tell(ctx context.Context, e *store.Event) (err error) {
+	defer parallel.Catch(&err)
 	if e.Round != 0 {
 		s.pages.Tell(e.Round, News{e.Project, e.Round})
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"log/slog"
 	"slices"
 	"strings"
 	"testing"
@@ -244,6 +245,28 @@ func TestWhatIsGoneIsToldAsGone(t *testing.T) {
 	}
 	if !slices.Equal(kinds, []string{"round.removed", "round.made"}) {
 		t.Errorf("%v", kinds)
+	}
+}
+
+// An event that cannot be told is given up in the end; what comes after it does not wait for it.
+func TestWhatCannotBeToldIsGivenUp(t *testing.T) {
+	h := open(t)
+	h.tell(t, 0)
+	must(h.Outbox.AddWebhook(ctx, h.lead, h.job.Project, outbox.WebhookTerms{URL: "http://127.0.0.1:1/", Kinds: store.EventKinds}))(t)
+	broken := notify.New(notify.Options{Store: h.st, Log: slog.New(slog.DiscardHandler)}) // it panics where it looks at a round
+	must(h.Review.Make(ctx, h.lead, h.job.Project, review.Terms{Kind: round.Light, Title: "Light"}))(t)
+	untold := func() int { return len(must(h.st.Untold(ctx, 10))(t)) }
+	for range 2 {
+		if err := notify.Once(ctx, broken); err == nil || untold() != 1 {
+			t.Fatalf("%d events wait: %v", untold(), err)
+		}
+	}
+	notify.Later(broken, 2*time.Hour)
+	if err := notify.Once(ctx, broken); err == nil || !strings.Contains(err.Error(), "given up") || untold() != 0 {
+		t.Errorf("%d events wait: %v", untold(), err)
+	}
+	if err := notify.Once(ctx, h.Notify); err != nil {
+		t.Error(err)
 	}
 }
 

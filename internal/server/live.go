@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 	"net/http"
+	"reflect"
 	"time"
 
 	"github.com/coder/websocket"
@@ -20,7 +21,8 @@ const (
 	// sendLimit is how long a page may take to take a message.
 	sendLimit = 10 * time.Second
 	// beatEvery is how often a silent page is asked whether it is there: one that has gone
-	// without a word would hold its place for ever.
+	// without a word would hold its place for ever. It is also how long one may listen whose
+	// person has signed out or left a project meanwhile.
 	beatEvery = 20 * time.Second
 )
 
@@ -44,13 +46,14 @@ func (s *Server) live(c *gin.Context) {
 	}
 	// From here on nothing is missed: what changes after this moment comes as an event.
 	// A slow page is sent the newest of each run and not all there were.
-	sub, going, err := s.app.Runs.Listen(identity.From(c.Request.Context()))
+	who := identity.From(c.Request.Context())
+	sub, going, err := s.app.Runs.Listen(who)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	defer sub.Close()
-	rounds, err := s.app.Notify.Listen(identity.From(c.Request.Context()))
+	rounds, err := s.app.Notify.Listen(who)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -70,7 +73,7 @@ func (s *Server) live(c *gin.Context) {
 	if !send(liveBody{Now: true, Runs: going}) {
 		return
 	}
-	beat := time.NewTicker(beatEvery)
+	beat := time.NewTicker(s.beatEvery)
 	defer beat.Stop()
 	for {
 		select {
@@ -81,6 +84,13 @@ func (s *Server) live(c *gin.Context) {
 			err := conn.Ping(ping)
 			cancel()
 			if err != nil {
+				return
+			}
+			// A page that was cut off comes again, as who it is then.
+			look, cancel := context.WithTimeout(context.Background(), sendLimit)
+			_, now, err := s.acting(look, c.Request)
+			cancel()
+			if err != nil || !reflect.DeepEqual(now, who) {
 				return
 			}
 		case <-sub.Wake():

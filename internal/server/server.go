@@ -26,23 +26,24 @@ import (
 
 // Server answers HTTP requests for an app.
 type Server struct {
-	app      *app.App
-	log      *slog.Logger
-	engine   *gin.Engine
-	api      huma.API
-	requests *prometheus.CounterVec
-	seconds  *prometheus.HistogramVec
-	sessions *scs.SessionManager
-	sockets  chan struct{} // one entry for each open web socket
-	pictured chan struct{} // and for each live picture
-	site     *url.URL      // where people reach it from elsewhere; nil: nowhere
-	names    map[string]string
+	app       *app.App
+	log       *slog.Logger
+	engine    *gin.Engine
+	api       huma.API
+	requests  *prometheus.CounterVec
+	seconds   *prometheus.HistogramVec
+	sessions  *scs.SessionManager
+	sockets   chan struct{} // one entry for each open web socket
+	beatEvery time.Duration // how often each is looked after
+	pictured  chan struct{} // and for each live picture
+	site      *url.URL      // where people reach it from elsewhere; nil: nowhere
+	names     map[string]string
 }
 
 // New makes a server.
 func New(a *app.App, log *slog.Logger) (*Server, error) {
 	gin.SetMode(gin.ReleaseMode)
-	s := &Server{app: a, log: log, engine: gin.New(), sockets: make(chan struct{}, mostSockets), pictured: make(chan struct{}, mostLive)}
+	s := &Server{app: a, log: log, engine: gin.New(), sockets: make(chan struct{}, mostSockets), beatEvery: beatEvery, pictured: make(chan struct{}, mostLive)}
 	s.sessions = newSessions(a.Sessions())
 	if err := s.engine.SetTrustedProxies(nil); err != nil {
 		return nil, err

@@ -434,6 +434,53 @@ func TestAPageIsToldFirstWhatIsGoing(t *testing.T) {
 	}
 }
 
+// Who signs out or leaves a project is not told any more, on pages that they have open neither.
+func TestASocketEndsWithItsPerson(t *testing.T) {
+	a, j := testkit.App(t)
+	sv, err := server.New(a, slog.New(slog.DiscardHandler))
+	if err != nil {
+		t.Fatal(err)
+	}
+	sv.BeatEvery(5 * time.Millisecond)
+	h := httptest.NewServer(sv.Handler())
+	t.Cleanup(h.Close)
+	e := &estate{site: &site{h, a, j}}
+	ctx := t.Context()
+	p, err := a.Projects.Join(ctx, identity.Local, j.Project, "Ann", identity.Artist)
+	if err != nil {
+		t.Fatal(err)
+	}
+	conn, _, err := websocket.Dial(ctx, "ws"+strings.TrimPrefix(h.URL, "http")+"/api/live", &websocket.DialOptions{HTTPClient: e.as(t, p.ID)})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer conn.CloseNow()
+	ended := make(chan error, 1)
+	go func() {
+		for {
+			if _, _, err := conn.Read(ctx); err != nil {
+				ended <- err
+				return
+			}
+		}
+	}()
+	for range 10 { // beats that find nothing new leave it open
+		ping, cancel := context.WithTimeout(ctx, time.Minute)
+		if err := conn.Ping(ping); err != nil {
+			t.Fatal(err)
+		}
+		cancel()
+	}
+	if err := a.Projects.Leave(ctx, identity.Local, j.Project, p.ID); err != nil {
+		t.Fatal(err)
+	}
+	select {
+	case <-ended:
+	case <-time.After(time.Minute): // never waited for by a test that passes
+		t.Error("it goes on")
+	}
+}
+
 func TestQueueByHTTP(t *testing.T) {
 	s := open(t)
 	var ids []int64

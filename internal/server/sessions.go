@@ -50,17 +50,7 @@ func (s *Server) identify(c *gin.Context) {
 		s.identifyGuest(c)
 		return
 	}
-	token := ""
-	if k, err := c.Request.Cookie(s.sessions.Cookie.Name); err == nil {
-		token = k.Value
-	}
-	ctx, err := s.sessions.Load(c.Request.Context(), token)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	by := accounts.Session{Person: s.sessions.GetInt64(ctx, personKey), Stamp: s.sessions.GetInt64(ctx, stampKey)}
-	who, err := s.app.Accounts.Acting(ctx, by)
+	ctx, who, err := s.acting(c.Request.Context(), c.Request)
 	if err == nil && who.ID == 0 && !signedOut[c.Request.Method+" "+route] {
 		err = fault.ErrSignedOut
 	}
@@ -69,6 +59,22 @@ func (s *Server) identify(c *gin.Context) {
 		return
 	}
 	c.Request = c.Request.WithContext(identity.With(ctx, who))
+}
+
+// acting is who acts by a request's cookie as things are now, and the context with their
+// session; ctx has none yet, or that one would be taken.
+func (s *Server) acting(ctx context.Context, r *http.Request) (context.Context, identity.Actor, error) {
+	token := ""
+	if k, err := r.Cookie(s.sessions.Cookie.Name); err == nil {
+		token = k.Value
+	}
+	ctx, err := s.sessions.Load(ctx, token)
+	if err != nil {
+		return ctx, identity.Actor{}, err
+	}
+	by := accounts.Session{Person: s.sessions.GetInt64(ctx, personKey), Stamp: s.sessions.GetInt64(ctx, stampKey)}
+	who, err := s.app.Accounts.Acting(ctx, by)
+	return ctx, who, err
 }
 
 // enter makes a browser's session that of f, under a new token.
