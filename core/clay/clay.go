@@ -3,6 +3,8 @@
 package clay
 
 import (
+	"math"
+
 	"amberproof/core/colour"
 	"amberproof/core/geom"
 	"amberproof/core/optics"
@@ -207,6 +209,28 @@ func bare(base geom.Vec3) optics.Override {
 	}
 }
 
+// hatched draws stripes across the parts that have no finish, as many over the length of each.
+func hatched(s *scene.Scene) optics.Override {
+	pitch := map[int]float32{} // metres, by part
+	for i, p := range s.Parts {
+		if p.Finish < 0 {
+			pitch[i] = max(s.PartBounds(i).Size().Max()/stripes, 1e-6)
+		}
+	}
+	return func(at optics.Spot, f optics.Surface) optics.Surface {
+		across := float64((at.P.X + at.P.Y + at.P.Z) / pitch[at.Part])
+		if across-math.Floor(across) < 0.5 {
+			f.Base = f.Base.Scale(stripeTone)
+		}
+		return f
+	}
+}
+
+const (
+	stripes    = 12   // over the length of a part
+	stripeTone = 0.25 // of what is between them
+)
+
 // crevice is how a clay of a colour is darkened where it is closed in, nil where it is not.
 func (p *Plan) crevice(base geom.Vec3) *optics.Crevice {
 	if p.CreviceReach <= 0 || p.Tone <= 0 {
@@ -232,6 +256,7 @@ func Dress(s *scene.Scene, p *Plan, decisions []Decision, left int) Outfit {
 	missing := len(o.Finishes)
 	o.Finishes = append(o.Finishes, scene.Missing())
 	first := len(o.Finishes)
+	o.Overrides = append(make([]optics.Override, missing), hatched(s))
 	if p != nil {
 		for k, tone := range []float32{p.Tone, p.SecondTone, p.ThirdTone} {
 			c := Base(tone, p.Tints[k])
@@ -239,7 +264,6 @@ func Dress(s *scene.Scene, p *Plan, decisions []Decision, left int) Outfit {
 			o.Overrides = append(o.Overrides, bare(c))
 			o.Crevices = append(o.Crevices, p.crevice(c))
 		}
-		o.Overrides = append(make([]optics.Override, first), o.Overrides...)
 		o.Crevices = append(make([]*optics.Crevice, first), o.Crevices...)
 	}
 	o.Wears = make([]int, len(s.Parts))

@@ -51,7 +51,7 @@ func TestFirstMatchingRuleDecidesAndIsKnown(t *testing.T) {
 }
 
 func TestDressLeavesTheSceneAlone(t *testing.T) {
-	s := shop()
+	s := sized()
 	p := &Plan{Tone: 0.6, SecondTone: 0.3, Roughness: 1,
 		Rules: []Rule{{By: ByKind, Match: "clear", Do: Keep}, {By: ByName, Match: "cap", Do: Second}, {By: ByName, Match: "bare", Do: Omit}}}
 	worn := Dress(s, p, Resolve(s, p, func(int) bool { return false }), -1)
@@ -76,6 +76,29 @@ func TestDressLeavesTheSceneAlone(t *testing.T) {
 	w := own.Wears
 	if own.Finishes[w[6]].Name != "no finish" || w[4] != 2 {
 		t.Errorf("own finishes: %v", w)
+	}
+	// What has no finish is striped: half of it dark, and as many stripes on it however large.
+	for _, size := range []float32{1, 1000} {
+		v := sized()
+		v.Meshes[0].Positions = []geom.Vec3{{}, geom.V(0.2*size, 0, 0), geom.V(0, 0.1*size, 0)}
+		over := Dress(v, nil, nil, -1).Overrides[w[6]]
+		var dark, edges int
+		was := false
+		for i := range 1000 {
+			s := optics.NewSurface()
+			s.Base = geom.Splat(0.4)
+			is := over(optics.Spot{P: geom.V(0.2*size*(float32(i)+0.5)/1000, 0, 0), Part: 6}, s).Base.X < 0.2
+			if is {
+				dark++
+			}
+			if is != was {
+				edges++
+			}
+			was = is
+		}
+		if dark < 480 || dark > 520 || edges != 2*stripes {
+			t.Errorf("%v times as large: %d of 1000 dark, %d edges", size, dark, edges)
+		}
 	}
 }
 

@@ -323,7 +323,7 @@ func (g *gltf) primitive(mesh, k int, name string) (int, error) {
 		}
 		m.Finish = *p.Material
 	} else {
-		g.note(name, "it has no finish and is shown in a loud magenta")
+		g.note(name, "it has no finish and is shown in hatched grey")
 	}
 	g.s.Meshes = append(g.s.Meshes, m)
 	if len(worn) > 0 {

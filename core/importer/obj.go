@@ -91,7 +91,7 @@ func readOBJ(ctx context.Context, b Bundle, main string, lim Limits) (*scene.Sce
 		o.s.Meshes = append(o.s.Meshes, m.Mesh)
 		o.s.Parts = append(o.s.Parts, scene.Part{Name: m.object, Object: at, Mesh: len(o.s.Meshes) - 1, Finish: m.Finish})
 		if m.Finish < 0 {
-			o.note(m.object, "it has no finish and is shown in a loud magenta")
+			o.note(m.object, "it has no finish and is shown in hatched grey")
 		}
 	}
 	// Objects in several finishes have several parts: tell them apart by name.

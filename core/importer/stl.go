@@ -88,7 +88,7 @@ func (r *reader) single(ctx context.Context, name string, m scene.Mesh) {
 		r.s.Finishes = []scene.Finish{f}
 	} else {
 		m.Finish = -1
-		r.note(name, "it has no finish and is shown in a loud magenta")
+		r.note(name, "it has no finish and is shown in hatched grey")
 	}
 	r.s.Meshes = []scene.Mesh{m}
 	r.s.Objects = []scene.Object{{Name: name, Parent: -1, Local: geom.Identity(), World: geom.Identity()}}

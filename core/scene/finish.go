@@ -136,11 +136,11 @@ func (f *Finish) TangentSet() (set int, ok bool) {
 // NoFinish is what a part is said to wear for which the file names no finish.
 const NoFinish = "no finish"
 
-// Missing is worn by parts for which the file names no finish: unmistakable in
-// the picture and in the list.
+// Missing is worn by parts for which the file names no finish: grey, and hatched in the
+// picture, so that it is mistaken for no finish of the product.
 func Missing() Finish {
 	f := NewFinish(NoFinish)
-	f.Base, f.Metallic, f.Roughness = geom.V(0.75, 0.02, 0.55), 0, 0.6
+	f.Base, f.Metallic, f.Roughness = geom.Splat(0.42), 0, 0.6
 	return f
 }
 

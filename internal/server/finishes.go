@@ -41,6 +41,7 @@ type finishBody struct {
 	Glow       float32      `json:"glow" doc:"Nits of its brightest colour"`
 	Drawn      [3]float32   `json:"drawn" nullable:"false" doc:"Its colour where pictures are not drawn, scene-linear"`
 	Hue        [3]float32   `json:"hue" nullable:"false" doc:"Of its glow, the brightest colour at 1; nothing without one"`
+	Hatched    bool         `json:"hatched" doc:"It is no finish of the file: parts are drawn with stripes that have none"`
 	Seen       bool         `json:"seenThrough"`
 }
 
@@ -55,7 +56,7 @@ func finishOf(s *scene.Scene, f *scene.Finish) finishBody {
 		Solid: f.Thickness > 0, Abbe: 1000, Shadows: [...]string{"ticket", "straight", "bent"}[f.Shadows], Sheen: colourOf(f.Sheen), SheenRough: f.SheenRoughness,
 		Film: f.Iridescence, FilmIndex: f.FilmIOR, FilmThick: f.FilmThick, Brushed: f.Anisotropy, BrushTurn: f.AnisotropyTurn * 180 / math.Pi,
 		Bumped: f.NormalTexture.Image >= 0, GreenDown: f.GreenDown,
-		Glow: f.Emission.Max(), Drawn: [3]float32{c.X, c.Y, c.Z}, Seen: f.Clear(),
+		Hatched: f.Name == scene.NoFinish, Glow: f.Emission.Max(), Drawn: [3]float32{c.X, c.Y, c.Z}, Seen: f.Clear(),
 	}
 	if f.Dispersion > 0 {
 		b.Abbe = min(20/f.Dispersion, 1000)

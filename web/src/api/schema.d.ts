@@ -2297,6 +2297,8 @@ export interface components {
              */
             glow: number;
             greenDown: boolean;
+            /** @description It is no finish of the file: parts are drawn with stripes that have none */
+            hatched: boolean;
             /** @description Of its glow, the brightest colour at 1; nothing without one */
             hue: number[];
             /** Format: float */

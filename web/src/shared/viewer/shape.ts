@@ -68,7 +68,7 @@ export async function loadShape(scene: Schemas["SceneBody"], signal: AbortSignal
 
 /** drawnAs is how the turnable view draws a finish. */
 export function drawnAs(f: Schemas["FinishBody"]): THREE.Material {
-  return new THREE.MeshStandardMaterial({
+  const m = new THREE.MeshStandardMaterial({
     color: new THREE.Color(...(f.drawn as [number, number, number])),
     metalness: f.metal * 0.6,
     roughness: Math.max(f.roughness, 0.3),
@@ -78,4 +78,16 @@ export function drawnAs(f: Schemas["FinishBody"]): THREE.Material {
     emissive: new THREE.Color(...(f.hue as [number, number, number])),
     side: THREE.DoubleSide,
   });
+  if (f.hatched) hatch(m);
+  return m;
+}
+
+/** hatch draws stripes, as wide on the screen wherever they lie, on what has no finish. */
+function hatch(m: THREE.MeshStandardMaterial) {
+  m.onBeforeCompile = (shader) => {
+    shader.fragmentShader = shader.fragmentShader.replace(
+      "#include <color_fragment>",
+      "#include <color_fragment>\n  if (fract((gl_FragCoord.x + gl_FragCoord.y) / 14.0) < 0.5) diffuseColor.rgb *= 0.25;",
+    );
+  };
 }
