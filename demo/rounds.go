@@ -8,6 +8,7 @@ type Round struct {
 	Kind, Title string
 	Days        int // it is due in
 	Needs       bool
+	Note        string // to the reviewer
 	Proofs      []RoundProof
 }
 
@@ -30,12 +31,14 @@ func PlaceInRounds(view, surface string) int {
 // Rounds tell how far the demo's project is: the lantern's shape is agreed on with a remark,
 // its light waits, and the shop window has to change.
 var Rounds = []Round{
-	{"clay", "Shape of the lantern", 2, false, []RoundProof{
+	{"clay", "Shape of the lantern", 2, false, "", []RoundProof{
 		{"Hero three-quarter", "clay", "Bail", "A touch thicker, please; change it with the light.", "approved with remarks", "Agreed, but for the bail."},
 		{"Front", "clay", "", "", "approved", ""},
 	}},
-	{"light", "Light on the lantern", 5, true, []RoundProof{{"Hero three-quarter", "own", "", "", "", ""}}},
-	{"clay", "Shape of the shop window", 4, false, []RoundProof{
+	{"light", "Light on the lantern", 5, true,
+		"This is the light we propose for all views of the lantern. Please look at the chimney and at the shadow on the floor.\n" +
+			"Colours of the finishes come in the next round.", []RoundProof{{"Hero three-quarter", "own", "", "", "", ""}}},
+	{"clay", "Shape of the shop window", 4, false, "", []RoundProof{
 		{"Shop window", "clay", "Price card", "It floats in front of the shelf. Stand it on the glass, please.", "changes asked", "The price card has to stand."},
 	}},
 }

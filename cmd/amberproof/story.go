@@ -32,7 +32,7 @@ func makeRounds(ctx context.Context, a *app.App, project int64) error {
 	}
 	for _, r := range demo.Rounds {
 		due := time.Now().UTC().AddDate(0, 0, r.Days).Format("2006-01-02")
-		terms := review.Terms{Kind: round.Kind(r.Kind), Title: r.Title, Due: due, Needs: r.Needs, Asked: []int64{reviewer.ID}}
+		terms := review.Terms{Kind: round.Kind(r.Kind), Title: r.Title, Due: due, Needs: r.Needs, Note: r.Note, Asked: []int64{reviewer.ID}}
 		if _, err := a.Review.Make(ctx, lead, project, terms); err != nil {
 			return err
 		}

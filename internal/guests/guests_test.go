@@ -60,7 +60,8 @@ func open(t *testing.T) *house {
 		return err == nil && d.Run.State == ticket.Done
 	}, nil)
 	for i, r := range []*review.Round{&h.first, &h.second} {
-		*r, err = h.Review.Make(ctx, h.lead, h.job.Project, review.Terms{Kind: round.Clay, Title: fmt.Sprint("Round ", i+1), Asked: []int64{h.ann, h.bo}})
+		terms := review.Terms{Kind: round.Clay, Title: fmt.Sprint("Round ", i+1), Note: fmt.Sprint("Of round ", i+1), Asked: []int64{h.ann, h.bo}}
+		*r, err = h.Review.Make(ctx, h.lead, h.job.Project, terms)
 		must(err)
 		*r, err = h.Review.PutUp(ctx, h.lead, r.ID, review.ToPutUp{Run: run.ID, Passes: []string{"beauty", "occlusion"}[i : i+1]})
 		must(err)
@@ -100,7 +101,8 @@ func TestAGuest(t *testing.T) {
 	g := h.enter(t, l.Token, " Ann of the client ")
 	p := h.second.Proofs[0]
 	r, err := h.Guests.Round(ctx, g)
-	if err != nil || r.Project != "Pellwick" || r.Number != 2 || !r.Asked || r.Originals || r.Name != "Ann of the client (link of Ann)" || len(r.Pictures) != 1 ||
+	if err != nil || r.Project != "Pellwick" || r.Number != 2 || r.Note != "Of round 2" ||
+		!r.Asked || r.Originals || r.Name != "Ann of the client (link of Ann)" || len(r.Pictures) != 1 ||
 		r.Pictures[0].ID != p.ID || r.Pictures[0].Before == nil || r.Pictures[0].Before.ID != h.first.Proofs[0].ID || r.Pictures[0].Mine != nil {
 		t.Fatalf("%+v %v", r, err)
 	}

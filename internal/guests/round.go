@@ -18,6 +18,7 @@ type Round struct {
 	Kind      round.Kind    `json:"kind" enum:"clay,light,finish,final,other"`
 	Title     string        `json:"title"`
 	Due       string        `json:"due" doc:"A day; empty for none"`
+	Note      string        `json:"note" doc:"What the team says about the round"`
 	Verdict   round.Verdict `json:"verdict" enum:"approved,approved with remarks,changes asked,waiting,nothing put up"`
 	Name      string        `json:"name" doc:"That the guest gave"`
 	Asked     bool          `json:"asked" doc:"The guest is to answer"`
@@ -60,7 +61,7 @@ func (s *Service) Round(ctx context.Context, g *Guest) (Round, error) {
 		return Round{}, err
 	}
 	out := Round{
-		Project: p.Name, Number: r.Number, Kind: r.Kind, Title: r.Title, Due: r.Due, Verdict: r.Verdict, Name: g.actor.Name,
+		Project: p.Name, Number: r.Number, Kind: r.Kind, Title: r.Title, Due: r.Due, Note: r.Note, Verdict: r.Verdict, Name: g.actor.Name,
 		Asked:     slices.ContainsFunc(r.Asked, func(a review.Asked) bool { return a.ID == g.actor.ID }),
 		Originals: g.link.Originals != NoOriginals, Pictures: []Picture{},
 	}

@@ -104,17 +104,24 @@ type Terms struct {
 	Title string     `json:"title" maxLength:"120"`
 	Due   string     `json:"due" maxLength:"10" doc:"A day, as 2031-03-12; empty for none"`
 	Needs bool       `json:"needs" doc:"The round before has to be approved before anything is put up"`
+	Note  string     `json:"note,omitempty" maxLength:"2000" doc:"For those who answer: what is new, what to look at"`
 	Asked []int64    `json:"asked" nullable:"false" maxItems:"50" doc:"People who have to answer, by number"`
 }
 
+// mostNote bounds the note of a round, bytes.
+const mostNote = 4000
+
 // check reads terms into a row. Who is asked is of the project, or has been asked already.
 func (s *Service) check(ctx context.Context, project int64, t *Terms, already []store.Person) (v store.Round, asked []int64, err error) {
-	v = store.Round{Project: project, Kind: t.Kind, Needs: t.Needs}
+	v = store.Round{Project: project, Kind: t.Kind, Needs: t.Needs, Note: names.Lines(t.Note)}
 	if !slices.Contains(round.Kinds, t.Kind) {
 		return v, nil, fault.Bad("A round is of clay, light, finish or final, or other with a title")
 	}
 	if v.Title, err = ticket.NameOf("A round", t.Title); err != nil {
 		return v, nil, err
+	}
+	if len(v.Note) > mostNote {
+		return v, nil, fault.Bad("The note of a round has at most %d bytes", mostNote)
 	}
 	if t.Due != "" {
 		at, err := time.Parse(day, t.Due)

@@ -170,12 +170,16 @@ func TestARoundToItsApproval(t *testing.T) {
 	if err := h.Projects.Leave(ctx, identity.Local, h.job.Project, h.bob.ID); err != nil {
 		t.Fatal(err)
 	}
-	terms := review.Terms{Kind: round.Clay, Title: "Shape", Due: "2031-03-12", Asked: []int64{h.ann.ID, h.bob.ID}}
-	if changed, err := h.Review.Change(ctx, h.td, r.ID, r.Version, terms); err != nil || changed.Due != "2031-03-12" {
+	terms := review.Terms{Kind: round.Clay, Title: "Shape", Due: "2031-03-12", Note: " The bail is\n\nthicker. \n", Asked: []int64{h.ann.ID, h.bob.ID}}
+	if changed, err := h.Review.Change(ctx, h.td, r.ID, r.Version, terms); err != nil || changed.Due != "2031-03-12" || changed.Note != "The bail is\n\nthicker." {
 		t.Errorf("changed with somebody who has left: %+v %v", changed, err)
 	}
 	if _, err := h.Projects.Join(ctx, identity.Local, h.job.Project, "Bob", identity.Reviewer); err != nil {
 		t.Fatal(err)
+	}
+	terms.Note = strings.Repeat("x", 4001)
+	if _, err := h.Review.Change(ctx, h.td, r.ID, r.Version+1, terms); err == nil || !strings.Contains(err.Error(), "4000 bytes") {
+		t.Errorf("a long note: %v", err)
 	}
 	r.Proofs = append(r.Proofs, r.Proofs[1])                    // named twice
 	for _, who := range []identity.Actor{h.ann, h.bob, h.bob} { // the last one is a second click

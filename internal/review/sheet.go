@@ -23,7 +23,7 @@ func (s *Service) Sheet(ctx context.Context, who identity.Actor, id int64, pictu
 		return nil, err
 	}
 	out := &sheet.Sheet{
-		Form: sheet.Form, Version: sheet.Version, Project: p.Name, Number: r.Number, Kind: string(r.Kind), Title: r.Title, Due: r.Due,
+		Form: sheet.Form, Version: sheet.Version, Project: p.Name, Number: r.Number, Kind: string(r.Kind), Title: r.Title, Due: r.Due, Note: r.Note,
 		Verdict: string(r.Verdict), Anyway: r.Anyway, Asked: []string{}, Made: s.now().UTC(), Pictures: []sheet.Picture{},
 	}
 	for _, a := range r.Asked {

@@ -22,6 +22,7 @@ type Round struct {
 	Due     string        `json:"due" doc:"A day; empty for none"`
 	Late    bool          `json:"late"`
 	Needs   bool          `json:"needs" doc:"The round before has to be approved before anything is put up"`
+	Note    string        `json:"note" doc:"For those who answer"`
 	Anyway  string        `json:"anyway" doc:"Why it was begun before that"`
 	Blocked bool          `json:"blocked" doc:"It waits for the round before"`
 	Version int64         `json:"version"`
@@ -114,7 +115,7 @@ func (s *Service) showing(ctx context.Context, project int64) (v showing, err er
 func (v *showing) round(i int) Round {
 	r, j := &v.all[i], judge(&v.all[i])
 	out := Round{
-		ID: r.ID, Project: r.Project, Number: r.Number, Kind: r.Kind, Title: r.Title, Needs: r.Needs, Anyway: r.Anyway,
+		ID: r.ID, Project: r.Project, Number: r.Number, Kind: r.Kind, Title: r.Title, Needs: r.Needs, Note: r.Note, Anyway: r.Anyway,
 		Blocked: blocked(v.all, i), Version: r.Version, Verdict: j.verdict, Late: round.Late(j.verdict, r.Due, v.now),
 		Asked: []Asked{}, Proofs: []Proof{}, Carried: []Carried{},
 	}

@@ -116,6 +116,10 @@ func (p *page) head() {
 	if s.Anyway != "" {
 		p.say("", 9, faint, "Begun before the round before was approved: "+s.Anyway)
 	}
+	if s.Note != "" {
+		p.Ln(1.5)
+		p.say("", 10, ink, s.Note)
+	}
 	p.Ln(3)
 }
 

@@ -7,7 +7,7 @@ import "time"
 // Form and Version name the document.
 const (
 	Form    = "amber-proof-round"
-	Version = 1
+	Version = 2
 )
 
 // Sheet is a round with all that was said in it.
@@ -20,6 +20,7 @@ type Sheet struct {
 	Title    string    `json:"title"`
 	Due      string    `json:"due"` // a day, as 2031-03-12; empty for none
 	Verdict  string    `json:"verdict"`
+	Note     string    `json:"note"`   // for those who answer
 	Anyway   string    `json:"anyway"` // why it was begun before the round before was approved
 	Asked    []string  `json:"asked"`
 	Made     time.Time `json:"made"` // when this was written

@@ -27,6 +27,7 @@ func made(t *testing.T, pictures int) *Sheet {
 	}
 	at := time.Date(2031, 3, 12, 8, 30, 0, 0, time.UTC)
 	s := &Sheet{Form: Form, Version: Version, Project: "Pellwick", Number: 2, Kind: "light", Title: "Light – façade", Due: "2031-03-14", Verdict: "waiting",
+		Note:  "The bail is 5 mm now.\nPlease look at the foot.",
 		Asked: []string{"Ottilie Harrowgate", "Борис Лампин", "林 琥珀", "램프 서연"}, Made: at}
 	share := 0.031
 	for i := range pictures {
@@ -66,7 +67,7 @@ func TestPDF(t *testing.T) {
 		}
 		for _, want := range []string{"Pellwick: Light – façade", "due 14 March 2031", "View 1", "View 3", "Box moved x +2.00 mm", "3.1 % of the picture",
 			"Brighter, please.",
-			"Too thin", "the part is gone", "Борис Лампин", "林 琥珀", "램프 서연", "Signed", "checksum abab"} {
+			"The bail is 5 mm now.", "Please look at the foot.", "Too thin", "the part is gone", "Борис Лампин", "林 琥珀", "램프 서연", "Signed", "checksum abab"} {
 			if !strings.Contains(string(text), want) {
 				t.Errorf("%s: %q is not there", paper, want)
 			}

@@ -20,6 +20,7 @@ type Round struct {
 	Title       string
 	Due         *time.Time // a day
 	Needs       bool       // the one before approved
+	Note        string     // for those who answer
 	Anyway      string     // why it was begun before that
 	Version     int64
 	Created     time.Time
@@ -65,11 +66,11 @@ type RoundWhole struct {
 	Answers []Answer
 }
 
-const roundColumns = `id, project, number, kind, title, due, needs, anyway, version, created`
+const roundColumns = `id, project, number, kind, title, due, needs, note, anyway, version, created`
 
 func readRound(r rows) (v Round, err error) {
 	var due sql.NullTime
-	err = r.Scan(&v.ID, &v.Project, &v.Number, &v.Kind, &v.Title, &due, &v.Needs, &v.Anyway, &v.Version, &v.Created)
+	err = r.Scan(&v.ID, &v.Project, &v.Number, &v.Kind, &v.Title, &due, &v.Needs, &v.Note, &v.Anyway, &v.Version, &v.Created)
 	if due.Valid {
 		v.Due = &due.Time
 	}
@@ -170,8 +171,8 @@ func (s *Store) AddRound(ctx context.Context, maker Person, v Round, asked []int
 		if err := t.QueryRowContext(ctx, `SELECT COALESCE(MAX(number), 0) FROM rounds WHERE project = ?`, v.Project).Scan(&last); err != nil {
 			return err
 		}
-		r, err := t.ExecContext(ctx, `INSERT INTO rounds (project, number, kind, title, due, needs, maker, created) VALUES (?,?,?,?,?,?,?,?)`,
-			v.Project, last+1, v.Kind, v.Title, v.Due, v.Needs, maker.ID, now())
+		r, err := t.ExecContext(ctx, `INSERT INTO rounds (project, number, kind, title, due, needs, note, maker, created) VALUES (?,?,?,?,?,?,?,?,?)`,
+			v.Project, last+1, v.Kind, v.Title, v.Due, v.Needs, v.Note, maker.ID, now())
 		if err != nil {
 			return err
 		}
@@ -269,8 +270,8 @@ func (s *Store) apply(ctx context.Context, t *sql.Tx, r *RoundWhole, c *RoundCha
 		return do(`DELETE FROM rounds WHERE id = ?`, r.ID)
 	}
 	if v := c.Round; v != nil {
-		if err := do(`UPDATE rounds SET kind = ?, title = ?, due = ?, needs = ?, anyway = ?, version = version + 1 WHERE id = ?`,
-			v.Kind, v.Title, v.Due, v.Needs, v.Anyway, r.ID); err != nil {
+		if err := do(`UPDATE rounds SET kind = ?, title = ?, due = ?, needs = ?, note = ?, anyway = ?, version = version + 1 WHERE id = ?`,
+			v.Kind, v.Title, v.Due, v.Needs, v.Note, v.Anyway, r.ID); err != nil {
 			return err
 		}
 	}

@@ -2485,6 +2485,8 @@ export interface components {
             kind: "clay" | "light" | "finish" | "final" | "other";
             /** @description That the guest gave */
             name: string;
+            /** @description What the team says about the round */
+            note: string;
             /** Format: int64 */
             number: number;
             /** @description Pictures can be fetched whole */
@@ -3520,6 +3522,8 @@ export interface components {
             late: boolean;
             /** @description The round before has to be approved before anything is put up */
             needs: boolean;
+            /** @description For those who answer */
+            note: string;
             /**
              * Format: int64
              * @description Within the project, from 1
@@ -3960,6 +3964,8 @@ export interface components {
             kind: "clay" | "light" | "finish" | "final" | "other";
             /** @description The round before has to be approved before anything is put up */
             needs: boolean;
+            /** @description For those who answer: what is new, what to look at */
+            note?: string;
             title: string;
         };
         Ticket: {

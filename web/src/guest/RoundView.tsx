@@ -35,6 +35,7 @@ export function RoundView({ round, put, offline }: Props) {
             {t("language")}
           </button>
         </span>
+        {round.note && <p className="note">{round.note}</p>}
       </header>
       {picture ? (
         <Looked key={picture.id} round={round} picture={picture} put={put} />

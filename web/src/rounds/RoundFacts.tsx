@@ -25,6 +25,7 @@ export function RoundFacts({ round: r }: { round: Round }) {
             {r.late ? "Late: was due" : "Due"} {dayWords(r.due)}
           </p>
         )}
+        {r.note && <p className={styles.note}>{r.note}</p>}
         {r.asked.length === 0 && <p className="faint">Nobody is asked yet, so nothing can be approved.</p>}
         {r.asked.map((a) => (
           <p key={a.id}>
@@ -146,7 +147,14 @@ function Doing({ round: r }: { round: Round }) {
           ok="Change it"
           first={r.number === 1}
           busy={change.isPending}
-          was={{ kind: r.kind, title: r.title, due: r.due, needs: r.needs, asked: r.asked.map((a) => a.id) }}
+          was={{
+            kind: r.kind,
+            title: r.title,
+            due: r.due,
+            needs: r.needs,
+            note: r.note,
+            asked: r.asked.map((a) => a.id),
+          }}
           cancel={() => setChanging(false)}
           done={(terms) =>
             change.mutate({ id: r.id, version: r.version, terms }, { ...fail, onSuccess: () => setChanging(false) })

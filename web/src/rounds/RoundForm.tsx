@@ -46,6 +46,16 @@ export function RoundForm({ project, title, ok, was, first, busy, done, cancel }
         <Form.Item label="Due">
           <Input aria-label="Due" type="date" value={t.due} onChange={(e) => put({ due: e.target.value })} />
         </Form.Item>
+        <Form.Item label="Note to those who answer">
+          <Input.TextArea
+            aria-label="Note to those who answer"
+            placeholder="What is new, what to look at, when the next round comes"
+            autoSize={{ minRows: 2, maxRows: 8 }}
+            value={t.note ?? ""}
+            maxLength={2000}
+            onChange={(e) => put({ note: e.target.value })}
+          />
+        </Form.Item>
         <Form.Item label="Who has to answer">
           <Select
             mode="multiple"
