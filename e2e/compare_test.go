@@ -39,6 +39,13 @@ func TestComparing(t *testing.T) {
 
 	p.see("figcaption", "Round 1, before")
 	p.shown(2)
+	p.wait("both pictures, whatever is said under them, to lie beside the panel", func() bool {
+		return p.MustEval(`() => {
+			for (const e of document.querySelectorAll("figure .mono div")) e.textContent = e.textContent.padEnd(400, "_");
+			const edge = document.querySelector("section[aria-label='About this round']").getBoundingClientRect().left;
+			return [...document.querySelectorAll("figure")].every((f) => f.getBoundingClientRect().right <= edge + 1);
+		}`).Bool()
+	})
 	p.Keyboard.MustType('w')
 	p.find("[data-testid=over]")
 	p.shown(2)
