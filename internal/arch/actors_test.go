@@ -26,6 +26,7 @@ var forNobody = map[string]string{
 	"Proofs.PNG":               openedForSomebody,
 	"Proofs.Cast":              openedForSomebody,
 	"Proofs.Read":              openedForSomebody,
+	"Proofs.Blame":             openedForSomebody,
 }
 
 // The server has a *Proof only from Proofs.Open, which takes who asks: Proofs.Film, which

@@ -3,6 +3,8 @@ package runs_test
 import (
 	"bytes"
 	"errors"
+	"image"
+	"math"
 	"os"
 	"path/filepath"
 	"strings"
@@ -11,6 +13,7 @@ import (
 
 	"amberproof/core/importer"
 	"amberproof/internal/fault"
+	"amberproof/internal/proofs"
 	"amberproof/internal/runs"
 	"amberproof/internal/testkit"
 	"amberproof/internal/ticket"
@@ -45,6 +48,23 @@ func TestARunGoesFromTicketToFiles(t *testing.T) {
 	if _, err := a.Proofs.Read(ctx, p, "beauty", 96, 0, look, -1); err == nil {
 		t.Error("a point outside the picture was read")
 	}
+	b, err := a.Proofs.Blame(ctx, p, image.Rectangle{}, look)
+	if err != nil || b.Noise <= 0 || len(b.Lights) != 2 || math.Abs(sumOf(b.Lights)-100) > 0.5 || sumOf(b.Parts) < 99.9 || sumOf(b.Parts) > 100.1 {
+		t.Errorf("blame %+v %v", b, err)
+	}
+	if box, err := a.Proofs.Blame(ctx, p, image.Rect(48, 30, 49, 31), look); err != nil || len(box.Parts) != 1 || box.Parts[0].Name != "Box" {
+		t.Errorf("blame of a pixel of the box: %+v %v", box, err)
+	}
+	if _, err := a.Proofs.Blame(ctx, p, image.Rect(96, 0, 99, 9), look); err == nil {
+		t.Error("blame of an area outside the picture")
+	}
+}
+
+func sumOf(all []proofs.Blamed) (sum float64) {
+	for _, b := range all {
+		sum += b.Share
+	}
+	return sum
 }
 
 func TestStoppedAndResumedGivesTheSameBytes(t *testing.T) {

@@ -41,7 +41,7 @@ func init() {
 		identity.See: "get-job get-blocked compare-ticket get-outlook get-job-preflight get-kept get-kept-picture get-board " +
 			"list-people compare-proof get-proof-picture get-tile lay-proof list-remarks get-difference " +
 			"get-difference-picture get-spot list-proof-parts get-round get-round-sheet get-contact-sheet get-round-document " +
-			"list-topics list-wanted get-run measure-cast read-pixel get-scene get-ball drop-parts " +
+			"list-topics list-wanted get-run measure-cast read-pixel get-blame get-scene get-ball drop-parts " +
 			"grow-faces frame-scene list-kept move-parts pose-scene get-preflight get-preflight-progress get-setup compare-setup render-small work-out-stage",
 		identity.Judge:      "answer-round make-remark say-in-remark",
 		identity.EditScenes: "remove-kept change-scene save-setup take-setup save-view remove-view change-view",

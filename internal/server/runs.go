@@ -2,6 +2,7 @@ package server
 
 import (
 	"context"
+	"image"
 	"strings"
 
 	"amberproof/internal/farm"
@@ -121,6 +122,22 @@ func (s *Server) runReadings() {
 		}
 		return s.app.Proofs.Read(ctx, p, in.Pass, in.X, in.Y, in.look(), in.amount())
 	})
+	handle(s, "GET", "/api/runs/{id}/blame", "get-blame", "What the noise of a picture, or of an area of it, comes from",
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			LookQuery
+			Frame  int `query:"frame" minimum:"0" maximum:"100000"`
+			Left   int `query:"left" minimum:"-100000" maximum:"100000" doc:"Of the area, pixels of the frame; all four 0: all that is rendered"`
+			Top    int `query:"top" minimum:"-100000" maximum:"100000"`
+			Right  int `query:"right" minimum:"-100000" maximum:"100000"`
+			Bottom int `query:"bottom" minimum:"-100000" maximum:"100000"`
+		}) (proofs.Blame, error) {
+			p, err := s.app.Proofs.Open(ctx, who, in.ID, in.Frame)
+			if err != nil {
+				return proofs.Blame{}, err
+			}
+			return s.app.Proofs.Blame(ctx, p, image.Rect(in.Left, in.Top, in.Right, in.Bottom), in.look())
+		})
 }
 
 // workerOf tells a worker's state in the words of the interface.

@@ -1143,6 +1143,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/blame": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the noise of a picture, or of an area of it, comes from */
+        get: operations["get-blame"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/cast": {
         parameters: {
             query?: never;
@@ -1746,6 +1763,36 @@ export interface components {
             /** Format: double */
             exposure: number;
             surround: components["schemas"]["SurroundSetting"];
+        };
+        Blame: {
+            /** @description The largest first; empty where the film does not keep lights apart by halves */
+            lights: components["schemas"]["Blamed"][];
+            /**
+             * Format: double
+             * @description Root mean square of the standard error of what is shown, percent of display white; 0 where it cannot be told yet
+             */
+            noise: number;
+            /** @description By what is seen there, the largest first; the last may stand for all others */
+            parts: components["schemas"]["Blamed"][];
+        };
+        Blamed: {
+            /**
+             * Format: int64
+             * @description How many it stands for: 1, or those that are not listed
+             */
+            count: number;
+            /**
+             * Format: double
+             * @description Its standard error, percent
+             */
+            error: number;
+            /** @description Of a light or a part; empty for what neither explains */
+            name: string;
+            /**
+             * Format: double
+             * @description Percent of the variance; below 0 within the error, or where a source takes away what another adds
+             */
+            share: number;
         };
         Blocked: {
             /** @description What all parts in clay take together, of the light on all that the picture shows */
@@ -6937,6 +6984,48 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-blame": {
+        parameters: {
+            query?: {
+                ev?: number;
+                display?: "filmic" | "plain";
+                /** @description Share of noise taken out of a denoised pass, percent; -1 is as the ticket says */
+                amount?: number;
+                frame?: number;
+                /** @description Of the area, pixels of the frame; all four 0: all that is rendered */
+                left?: number;
+                top?: number;
+                right?: number;
+                bottom?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Blame"];
+                };
             };
             /** @description Error */
             default: {

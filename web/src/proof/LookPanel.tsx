@@ -5,6 +5,7 @@ import { clock } from "../shared/words";
 import { Deliveries } from "./Deliveries";
 import { PutUp } from "../shared/proof/PutUp";
 import { Denoising, Doubted } from "./Denoising";
+import { NoiseSources } from "./NoiseSources";
 import bits from "../shared/bits.module.css";
 import styles from "./ProofPage.module.css";
 
@@ -73,6 +74,7 @@ export function LookPanel({ run, pass, look, onLook, amount, onAmount }: Props) 
         </p>
       )}
       <PutUp run={run} pass={pass} block />
+      <NoiseSources key={run.run.id} run={run} look={look} />
       <h2>Delivery</h2>
       <Deliveries run={run} />
     </section>

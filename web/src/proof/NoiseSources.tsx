@@ -1,0 +1,68 @@
+import { Button } from "antd";
+import { useState } from "react";
+import { useBlame, type Look, type RunDetail } from "../api/runs";
+import type { Schemas } from "../api/http";
+import { count } from "../shared/words";
+import styles from "./NoiseSources.module.css";
+
+type Blamed = Schemas["Blamed"];
+
+/** NoiseSources says which lights and parts the noise of the picture comes from, once somebody wants to know. */
+export function NoiseSources({ run, look }: { run: RunDetail; look: Look }) {
+  const [asked, ask] = useState(false);
+  const blame = useBlame(run.run, look, asked);
+  const b = blame.data;
+  return (
+    <>
+      <h2>Where the noise comes from</h2>
+      {!asked && (
+        <Button size="small" onClick={() => ask(true)}>
+          Find the sources of noise
+        </Button>
+      )}
+      {blame.isPending && asked && <p className="faint">Adding up…</p>}
+      {blame.error && <p role="alert">{blame.error.message}</p>}
+      {b &&
+        (b.noise === 0 ? (
+          <p className="faint">There is no noise that can be told: too few samples yet, or none in sight.</p>
+        ) : (
+          <>
+            <p className="faint">
+              Before any is taken out it is {b.noise.toFixed(2)} % of white, the root mean square of the picture.
+            </p>
+            {b.lights.length > 0 ? (
+              <Shares title="By light" all={b.lights} rest="other light" others="lights" />
+            ) : (
+              <p className="faint">
+                By light it is not known here: that needs a ticket with each light as a pass, and with noise taken out.
+              </p>
+            )}
+            <Shares title="By what is seen" all={b.parts} rest="no part" others="parts" />
+          </>
+        ))}
+    </>
+  );
+}
+
+type Props = { title: string; all: Blamed[]; rest: string; others: string };
+
+function Shares({ title, all, rest, others }: Props) {
+  return (
+    <table className={styles.shares}>
+      <caption>{title}</caption>
+      <tbody>
+        {all.map((s) => (
+          <tr key={s.name || `${rest} ${s.count}`}>
+            <th scope="row">{s.name || (s.count > 1 ? `${count(s.count, "other")} ${others}` : rest)}</th>
+            <td className="mono">
+              {s.share.toFixed(s.share < 9.5 ? 1 : 0)} %{s.error >= 1 && ` ± ${s.error.toFixed(0)}`}
+            </td>
+            <td aria-hidden>
+              <i style={{ width: `${Math.min(100, Math.max(0, s.share))}%` }} />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
