@@ -24,7 +24,7 @@ func TestADenoisedProof(t *testing.T) {
 	// What its noise comes from.
 	p.press(p.see("button", "Find the sources of noise"))
 	p.see("p", "By light it is not known here")
-	p.see("caption", "By what is seen")
+	p.see("caption", "By part")
 	p.see("tr", "^Box")
 	accessible("a proof with the sources of its noise", axe(t), p)
 	p.see(".ProofPage_delivered a", "beauty.denoised.png")

@@ -4,6 +4,7 @@ package clay
 
 import (
 	"math"
+	"sync"
 
 	"amberproof/core/colour"
 	"amberproof/core/geom"
@@ -211,14 +212,18 @@ func bare(base geom.Vec3) optics.Override {
 
 // hatched draws stripes across the parts that have no finish, as many over the length of each.
 func hatched(s *scene.Scene) optics.Override {
-	pitch := map[int]float32{} // metres, by part
-	for i, p := range s.Parts {
-		if p.Finish < 0 {
-			pitch[i] = max(s.PartBounds(i).Size().Max()/stripes, 1e-6)
+	// Metres, by part. Parts are measured when the first is rendered: many pictures are only planned.
+	pitch := sync.OnceValue(func() map[int]float32 {
+		out := map[int]float32{}
+		for i, p := range s.Parts {
+			if p.Finish < 0 {
+				out[i] = max(s.PartBounds(i).Size().Max()/stripes, 1e-6)
+			}
 		}
-	}
+		return out
+	})
 	return func(at optics.Spot, f optics.Surface) optics.Surface {
-		across := float64((at.P.X + at.P.Y + at.P.Z) / pitch[at.Part])
+		across := float64((at.P.X + at.P.Y + at.P.Z) / pitch()[at.Part])
 		if across-math.Floor(across) < 0.5 {
 			f.Base = f.Base.Scale(stripeTone)
 		}

@@ -18,7 +18,7 @@ import (
 
 // Revision tells apart renderers that give different pixels for the same
 // ticket; raise it with every change that does.
-const Revision = 14
+const Revision = 15
 
 // World is a scene prepared for one picture. It is only read while tracing.
 type World struct {

@@ -29,14 +29,14 @@ type Blamed struct {
 // mostBlamed is how many sources are listed by name.
 const mostBlamed = 12
 
-// Blame splits the noise of an area of the frame, or with an empty one of all that is rendered,
+// Blame splits the noise of an area of the frame, or with the zero one of all that is rendered,
 // looked at in a way. Open asked whether p may be seen.
 func (s *Service) Blame(ctx context.Context, p *Proof, area image.Rectangle, look finish.Finish) (Blame, error) {
-	if area.Empty() {
+	if area == (image.Rectangle{}) {
 		area = p.Film.Window
 	}
 	if area = area.Intersect(p.Film.Window); area.Empty() {
-		return Blame{}, fault.Bad("The area lies outside the picture, which is %d x %d", p.Film.Window.Dx(), p.Film.Window.Dy())
+		return Blame{}, fault.Bad("The area is empty or lies outside the picture, which is %d x %d", p.Film.Window.Dx(), p.Film.Window.Dy())
 	}
 	if err := s.turn.take(ctx, false); err != nil {
 		return Blame{}, err

@@ -93,12 +93,12 @@ export const readPixel = (id: number, pass: string, x: number, y: number, look: 
   take(api.GET("/api/runs/{id}/reading", { params: { path: { id }, query: { pass, x, y, amount, ...look } } }));
 
 /** useBlame is what the noise of a run's picture comes from; of one that goes on, asked anew whenever all of it is finer. */
-export const useBlame = (run: Run, look: Look, enabled: boolean) =>
+export const useBlame = (run: RunDetail, enabled: boolean) =>
   useQuery({
-    queryKey: ["blame", run.id, run.least, look.ev, look.display],
+    queryKey: ["blame", run.run.id, run.run.least],
     enabled,
-    placeholderData: (old) => old,
-    queryFn: () => take(api.GET("/api/runs/{id}/blame", { params: { path: { id: run.id }, query: look } })),
+    placeholderData: (before) => before,
+    queryFn: () => take(api.GET("/api/runs/{id}/blame", { params: { path: { id: run.run.id }, query: lookOf(run) } })),
   });
 
 /** What a picture is looked at with; what is missing is as the run's ticket says. */

@@ -74,7 +74,7 @@ export function LookPanel({ run, pass, look, onLook, amount, onAmount }: Props) 
         </p>
       )}
       <PutUp run={run} pass={pass} block />
-      <NoiseSources key={run.run.id} run={run} look={look} />
+      <NoiseSources key={run.run.id} run={run} />
       <h2>Delivery</h2>
       <Deliveries run={run} />
     </section>

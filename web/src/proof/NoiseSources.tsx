@@ -1,16 +1,16 @@
 import { Button } from "antd";
 import { useState } from "react";
-import { useBlame, type Look, type RunDetail } from "../api/runs";
+import { useBlame, type RunDetail } from "../api/runs";
 import type { Schemas } from "../api/http";
 import { count } from "../shared/words";
 import styles from "./NoiseSources.module.css";
 
 type Blamed = Schemas["Blamed"];
 
-/** NoiseSources says which lights and parts the noise of the picture comes from, once somebody wants to know. */
-export function NoiseSources({ run, look }: { run: RunDetail; look: Look }) {
+/** NoiseSources says which lights and parts the noise of the picture comes from, once somebody wants to know, looked at as its ticket says. */
+export function NoiseSources({ run }: { run: RunDetail }) {
   const [asked, ask] = useState(false);
-  const blame = useBlame(run.run, look, asked);
+  const blame = useBlame(run, asked);
   const b = blame.data;
   return (
     <>
@@ -20,16 +20,14 @@ export function NoiseSources({ run, look }: { run: RunDetail; look: Look }) {
           Find the sources of noise
         </Button>
       )}
-      {blame.isPending && asked && <p className="faint">Adding up…</p>}
+      {blame.isPending && asked && <p className="faint">Measuring…</p>}
       {blame.error && <p role="alert">{blame.error.message}</p>}
       {b &&
         (b.noise === 0 ? (
           <p className="faint">There is no noise that can be told: too few samples yet, or none in sight.</p>
         ) : (
           <>
-            <p className="faint">
-              Before any is taken out it is {b.noise.toFixed(2)} % of white, the root mean square of the picture.
-            </p>
+            <p className="faint">Before denoising {b.noise.toFixed(2)} % of white, root mean square.</p>
             {b.lights.length > 0 ? (
               <Shares title="By light" all={b.lights} rest="other light" others="lights" />
             ) : (
@@ -37,7 +35,7 @@ export function NoiseSources({ run, look }: { run: RunDetail; look: Look }) {
                 By light it is not known here: that needs a ticket with each light as a pass, and with noise taken out.
               </p>
             )}
-            <Shares title="By what is seen" all={b.parts} rest="no part" others="parts" />
+            <Shares title="By part" all={b.parts} rest="no part" others="parts" />
           </>
         ))}
     </>

@@ -46,9 +46,9 @@ export function RoundForm({ project, title, ok, was, first, busy, done, cancel }
         <Form.Item label="Due">
           <Input aria-label="Due" type="date" value={t.due} onChange={(e) => put({ due: e.target.value })} />
         </Form.Item>
-        <Form.Item label="Note to those who answer">
+        <Form.Item label="Note to reviewers">
           <Input.TextArea
-            aria-label="Note to those who answer"
+            aria-label="Note to reviewers"
             placeholder="What is new, what to look at, when the next round comes"
             autoSize={{ minRows: 2, maxRows: 8 }}
             value={t.note ?? ""}

@@ -17,10 +17,10 @@ export function Surrounds() {
     <>
       <header className={lists.second}>
         <h1>Environment pictures</h1>
-        <span className="faint">New ones are</span>
+        <span className="faint">New pictures are</span>
         <Radio.Group
           size="small"
-          aria-label="Who may use new ones"
+          aria-label="Who sees new pictures"
           value={studio}
           onChange={(e) => setStudio(e.target.value as boolean)}
           options={[
