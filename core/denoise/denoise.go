@@ -41,8 +41,13 @@ type Order struct {
 	side   int // of tiles, a multiple of film.TileSize; 0 is the usual
 }
 
-// usualSide is the side of a tile at most: large, as its margins are computed twice.
-const usualSide = 12 * film.TileSize
+// UsualSide is the side of the pieces that a worker takes at a time, in pixels, at most: large,
+// as their margins are computed twice. Where less than a third of the film is wanted, it is
+// SmallSide.
+const (
+	UsualSide = 12 * film.TileSize
+	SmallSide = 4 * film.TileSize
+)
 
 // DoubtPlane keeps by how much more a pixel was changed than its noise explains, as a
 // share of its light: the root of what the mean square of the changes around it has over
@@ -116,10 +121,10 @@ func (o *Order) usual() int {
 		}
 	}
 	if o.Wanted != nil && n < len(o.Wanted)/3 {
-		return 4 * film.TileSize
+		return SmallSide
 	}
 	long := max(o.Film.Window.Dx(), o.Film.Window.Dy())
-	many := max(1, (long+usualSide-1)/usualSide)
+	many := max(1, (long+UsualSide-1)/UsualSide)
 	return ((long+many-1)/many + film.TileSize - 1) / film.TileSize * film.TileSize
 }
 

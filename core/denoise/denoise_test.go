@@ -417,7 +417,7 @@ func TestNoiseThatIsLeftIsKnown(t *testing.T) {
 
 func TestScratchIsWhatIsSaid(t *testing.T) {
 	for _, n := range []int{0, 3} {
-		w := newTile(&Order{Film: film.New(image.Rect(0, 0, 1, 1), film.Layout{}), Elements: n}, usualSide)
+		w := newTile(&Order{Film: film.New(image.Rect(0, 0, 1, 1), film.Layout{}), Elements: n}, UsualSide)
 		if got := 4 * int64(len(w.room)); got != ScratchBytes(n) {
 			t.Errorf("%d elements take %d bytes, %d are said", n, got, ScratchBytes(n))
 		}

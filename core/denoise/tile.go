@@ -92,7 +92,7 @@ type try struct {
 // ScratchBytes is the memory that a worker takes.
 func ScratchBytes(elements int) int64 {
 	const planes = 3 + 4*3 + 3*film.GuideValues + len(ways)*10 + 7
-	n := int64(usualSide + 2*(margin+window))
+	n := int64(UsualSide + 2*(margin+window))
 	return 4 * (n*n*int64(planes+15*elements) + n*int64(bandRows))
 }
 

@@ -21,8 +21,11 @@ import (
 
 const (
 	block      = 8
-	percentile = 0.95
+	percentile = 0.95 // of blocks
 )
+
+// OfFrameShare is the percentile over tiles that the noise of a frame is.
+const OfFrameShare = 0.95
 
 // View is how the picture is looked at when its noise is measured.
 type View struct {
@@ -72,6 +75,9 @@ func (v View) ofHalves(t *film.Tile, halves func(i int) (a, b geom.Vec3, ok bool
 
 func (v View) gain() float32 { return colour.Gain(v.Exposure) }
 
+// Shown is how light a colour is displayed, 0 to 1.
+func (v View) Shown(c geom.Vec3) float32 { return v.shown(c, v.gain()) }
+
 func (v View) shown(c geom.Vec3, gain float32) float32 { return v.lit(colour.Luminance(c), gain) }
 
 // lit is how light a luminance is shown.
@@ -97,7 +103,7 @@ func (v View) OfFilm(f *film.Film) float64 {
 
 // OfFrame is the 95th percentile over tiles.
 func OfFrame(tiles []float64) float64 {
-	return Percentile(slices.Clone(tiles), percentile)
+	return Percentile(slices.Clone(tiles), OfFrameShare)
 }
 
 // Stop is when to stop.
@@ -106,9 +112,9 @@ type Stop struct {
 	Target      float64 // percent; 0 never stops early
 }
 
-// neighbourSlack is how much noisier than the target a neighbour may be before
+// NeighbourSlack is how much noisier than the target a neighbour may be before
 // it keeps a quiet tile going: a rarely hit highlight is seen next door first.
-const neighbourSlack = 2
+const NeighbourSlack = 2
 
 // Settled reports for each tile of a grid whether it may stop, from the noise
 // of all tiles at one moment. Every tile that is not Stopped has the given
@@ -125,7 +131,7 @@ func (s Stop) Settled(f *film.Film, samples int, noise []float64) []bool {
 		}
 		quiet := true
 		for k := range f.Near(i, 1) {
-			quiet = quiet && noise[k] <= s.Target*neighbourSlack
+			quiet = quiet && noise[k] <= s.Target*NeighbourSlack
 		}
 		out[i] = quiet
 	}

@@ -17,10 +17,10 @@ import (
 	"amberproof/core/trace"
 )
 
-// Samples of a pixel in one unit: as many as keep merging cheap, fewer where
-// a round has fewer units than would keep some tens of workers busy to its end.
 const (
-	mostSamples  = 16
+	// MostSamples of a pixel are in one unit: as many as keep merging cheap, fewer where a round
+	// has fewer units than would keep some tens of workers busy to its end.
+	MostSamples  = 16
 	leastSamples = 2
 	enoughUnits  = 64
 )
@@ -120,7 +120,7 @@ func (p *Plan) fill() {
 			going++
 		}
 	}
-	size := mostSamples
+	size := MostSamples
 	for size > leastSamples && going*((to-from+size-1)/size) < enoughUnits {
 		size /= 2
 	}

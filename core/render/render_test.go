@@ -151,7 +151,7 @@ func TestUnitsAreSmallAndStartInTheMiddle(t *testing.T) {
 	p.GiveBack(u)
 	for !p.Done() {
 		u, _ := p.Next()
-		if u.To-u.From > mostSamples {
+		if u.To-u.From > MostSamples {
 			t.Fatalf("unit %+v", u)
 		}
 		if err := p.Take(t.Context(), pretend(f, u, func(int) bool { return false })); err != nil {

@@ -26,13 +26,18 @@ func (t *Tracer) Render(ctx context.Context, f *film.Film, u Unit) (*film.Patch,
 			if err := ctx.Err(); err != nil {
 				return nil, err
 			}
-			for s := u.From; s < u.To; s++ {
-				p.Add(i, t.sample(x, y, s))
-			}
+			t.Pixel(p.Sums, i, x, y, u.From, u.To)
 			i++
 		}
 	}
 	return p, nil
+}
+
+// Pixel adds the samples [from, to) of pixel (x, y) of the frame to sums, as their pixel i.
+func (t *Tracer) Pixel(sums *film.Sums, i, x, y, from, to int) {
+	for s := from; s < to; s++ {
+		sums.Add(i, t.sample(x, y, s))
+	}
 }
 
 // Sketch computes the pixels [from, to) of a sketch into their places.

@@ -13,6 +13,7 @@ import (
 	"amberproof/internal/accounts"
 	"amberproof/internal/budget"
 	"amberproof/internal/farm"
+	"amberproof/internal/forecasts"
 	"amberproof/internal/guests"
 	"amberproof/internal/identity"
 	"amberproof/internal/jobs"
@@ -31,20 +32,21 @@ import (
 
 // App is the use cases.
 type App struct {
-	Projects *projects.Service
-	Accounts *accounts.Service
-	Guests   *guests.Service
-	Scenes   *scenes.Service
-	Jobs     *jobs.Service
-	Proofs   *proofs.Service
-	Runs     *runs.Service
-	Review   *review.Service
-	Library  *library.Service
-	Live     *live.Service
-	Outbox   *outbox.Service
-	Notify   *notify.Service
-	Version  string
-	store    *store.Store
+	Projects  *projects.Service
+	Accounts  *accounts.Service
+	Guests    *guests.Service
+	Scenes    *scenes.Service
+	Jobs      *jobs.Service
+	Proofs    *proofs.Service
+	Runs      *runs.Service
+	Forecasts *forecasts.Service
+	Review    *review.Service
+	Library   *library.Service
+	Live      *live.Service
+	Outbox    *outbox.Service
+	Notify    *notify.Service
+	Version   string
+	store     *store.Store
 }
 
 // Options of an App.
@@ -85,9 +87,10 @@ func New(o Options) *App {
 	a.Accounts = accounts.New(o.Store, guard, o.Site)
 	a.Jobs = jobs.New(o.Store, o.Files, guard, a.Scenes)
 	a.Proofs = proofs.New(o.Store, o.Files, guard, a.Scenes, shares)
+	a.Forecasts = forecasts.New(forecasts.Options{Store: o.Store, Jobs: a.Jobs, Scenes: a.Scenes, Threads: o.Threads, Memory: shares.Probe, Busy: a.Proofs.Busy})
 	a.Runs = runs.New(runs.Options{
 		Store: o.Store, Files: o.Files, Guard: guard, Scenes: a.Scenes, Jobs: a.Jobs, Proofs: a.Proofs, Log: o.Log, Version: o.Version,
-		Open: o.Open, Watch: watch,
+		Open: o.Open, Watch: watch, Forecasts: a.Forecasts,
 	})
 	a.Review = review.New(o.Store, o.Files, guard, a.Proofs, a.Runs, a.Jobs)
 	a.Guests = guests.New(o.Store, guard, a.Review, o.Site)

@@ -12,6 +12,7 @@ type Shares struct {
 	Films     int64 // films of runs that are looked at
 	Cleaned   int64 // the same with their noise taken out
 	Live      int64 // live pictures
+	Probe     int64 // pictures of which a probe is made before they are rendered
 	Rest      int64 // pictures packed for the browser, and the program itself
 }
 
@@ -19,8 +20,8 @@ type Shares struct {
 func Of(all int64) Shares {
 	s := Shares{
 		All: all, Work: all / 5, Scenes: all / 12, Surrounds: all / 24, Pictures: all / 24,
-		Films: all / 10, Cleaned: all / 20, Live: all / 7, Rest: all / 24,
+		Films: all / 10, Cleaned: all / 20, Live: all / 7, Probe: all / 16, Rest: all / 24,
 	}
-	s.Run = all - s.Work - s.Scenes - s.Surrounds - s.Pictures - s.Films - s.Cleaned - s.Live - s.Rest
+	s.Run = all - s.Work - s.Scenes - s.Surrounds - s.Pictures - s.Films - s.Cleaned - s.Live - s.Probe - s.Rest
 	return s
 }

@@ -102,6 +102,18 @@ func (c *Cache[K, V]) safely(ctx context.Context, k K) (v V, err error) {
 	return c.load(ctx, k)
 }
 
+// Peek returns the value of a key if it is there.
+func (c *Cache[K, V]) Peek(k K) (v V, ok bool) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	e, ok := c.have[k]
+	if ok {
+		c.order.MoveToFront(e)
+		v = e.Value.(*entry[K, V]).value
+	}
+	return v, ok
+}
+
 // Put keeps a value that was made elsewhere.
 func (c *Cache[K, V]) Put(k K, v V) {
 	c.mu.Lock()

@@ -13,8 +13,10 @@ import (
 	"sync"
 	"time"
 
+	"amberproof/core/forecast"
 	"amberproof/internal/farm"
 	"amberproof/internal/fault"
+	"amberproof/internal/forecasts"
 	"amberproof/internal/hub"
 	"amberproof/internal/identity"
 	"amberproof/internal/jobs"
@@ -27,40 +29,42 @@ import (
 
 // Service is safe for concurrent use. Call Work to let it render.
 type Service struct {
-	store   *store.Store
-	files   *store.Files
-	guard   identity.Guard
-	scenes  *scenes.Service
-	jobs    *jobs.Service
-	proofs  *proofs.Service
-	log     *slog.Logger
-	version string
-	hub     *Hub
-	runner  *runner
-	watch   *farm.Watch
-	asking  sync.Mutex
-	frames  func(*ticket.Resolved) int // how many a run has
+	store     *store.Store
+	files     *store.Files
+	guard     identity.Guard
+	scenes    *scenes.Service
+	jobs      *jobs.Service
+	proofs    *proofs.Service
+	log       *slog.Logger
+	version   string
+	hub       *Hub
+	runner    *runner
+	watch     *farm.Watch
+	asking    sync.Mutex
+	forecasts *forecasts.Service         // or nil
+	frames    func(*ticket.Resolved) int // how many a run has
 }
 
 // Options of a service.
 type Options struct {
-	Store   *store.Store
-	Files   *store.Files
-	Guard   identity.Guard
-	Scenes  *scenes.Service
-	Jobs    *jobs.Service
-	Proofs  *proofs.Service
-	Log     *slog.Logger
-	Version string      // of the program, for manifests
-	Open    farm.Opener // where units are done
-	Watch   *farm.Watch // what the workers are doing, or nil
+	Store     *store.Store
+	Files     *store.Files
+	Guard     identity.Guard
+	Scenes    *scenes.Service
+	Jobs      *jobs.Service
+	Proofs    *proofs.Service
+	Log       *slog.Logger
+	Version   string             // of the program, for manifests
+	Open      farm.Opener        // where units are done
+	Watch     *farm.Watch        // what the workers are doing, or nil
+	Forecasts *forecasts.Service // of runs that are queued, or nil
 }
 
 // New makes a service.
 func New(o Options) *Service {
 	s := &Service{
 		store: o.Store, files: o.Files, guard: o.Guard, scenes: o.Scenes, jobs: o.Jobs, proofs: o.Proofs, log: o.Log, version: o.Version,
-		hub: newHub(), watch: o.Watch, frames: (*ticket.Resolved).Frames,
+		hub: newHub(), watch: o.Watch, forecasts: o.Forecasts, frames: (*ticket.Resolved).Frames,
 	}
 	s.runner = newRunner(s, o.Open)
 	s.proofs.OnCleaning(s.cleaning)
@@ -88,33 +92,35 @@ func (s *Service) Workers(who identity.Actor) ([]farm.Working, error) {
 
 // Run is a run in a list.
 type Run struct {
-	ID         int64         `json:"id"`
-	Job        int64         `json:"job"`
-	JobName    string        `json:"jobName"`
-	Project    int64         `json:"project" doc:"Of the job"`
-	Scene      int64         `json:"scene" doc:"Of the job"`
-	Number     int           `json:"number"`
-	State      ticket.State  `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled"`
-	Intent     ticket.Intent `json:"intent" doc:"What a run that is being stopped is stopped for"`
-	Fault      string        `json:"fault" doc:"What went wrong, for a failed run"`
-	Background bool          `json:"background" doc:"Rendered for the lists, when nothing else is to be done"`
-	Frames     int           `json:"frames"`
-	View       string        `json:"view"`
-	Width      int           `json:"width" doc:"Of the frame as rendered, pixels"`
-	Height     int           `json:"height"`
-	Surface    string        `json:"surface" enum:"own,clay,both"`
-	Preset     string        `json:"preset"`
-	Target     float64       `json:"target" doc:"Noise, percent of display white"`
-	Queued     time.Time     `json:"queued"`
-	Started    *time.Time    `json:"started"`
-	Finished   *time.Time    `json:"finished"`
-	Seconds    float64       `json:"seconds" doc:"Time spent rendering"`
-	Samples    float64       `json:"samples" doc:"Mean samples per pixel"`
-	Least      int           `json:"least" doc:"Samples of the pixel with fewest"`
-	Noise      *float64      `json:"noise" doc:"Percent of display white; null before it can be told"`
-	Share      float64       `json:"share" doc:"Finished share of the forecast samples, 0 to 1"`
-	Deliveries int           `json:"deliveries"`
-	Live       *Progress     `json:"live" doc:"Newest progress while it goes"`
+	ID         int64           `json:"id"`
+	Job        int64           `json:"job"`
+	JobName    string          `json:"jobName"`
+	Project    int64           `json:"project" doc:"Of the job"`
+	Scene      int64           `json:"scene" doc:"Of the job"`
+	Number     int             `json:"number"`
+	State      ticket.State    `json:"state" enum:"queued,running,stopping,delivering,stopped,done,kept,failed,cancelled"`
+	Intent     ticket.Intent   `json:"intent" doc:"What a run that is being stopped is stopped for"`
+	Fault      string          `json:"fault" doc:"What went wrong, for a failed run"`
+	Background bool            `json:"background" doc:"Rendered for the lists, when nothing else is to be done"`
+	Frames     int             `json:"frames"`
+	View       string          `json:"view"`
+	Width      int             `json:"width" doc:"Of the frame as rendered, pixels"`
+	Height     int             `json:"height"`
+	Surface    string          `json:"surface" enum:"own,clay,both"`
+	Preset     string          `json:"preset"`
+	Target     float64         `json:"target" doc:"Noise, percent of display white"`
+	Queued     time.Time       `json:"queued"`
+	Started    *time.Time      `json:"started"`
+	Finished   *time.Time      `json:"finished"`
+	Seconds    float64         `json:"seconds" doc:"Time spent rendering"`
+	Samples    float64         `json:"samples" doc:"Mean samples per pixel"`
+	Least      int             `json:"least" doc:"Samples of the pixel with fewest"`
+	Noise      *float64        `json:"noise" doc:"Percent of display white; null before it can be told"`
+	Share      float64         `json:"share" doc:"Finished share of the forecast samples, 0 to 1"`
+	Deliveries int             `json:"deliveries"`
+	Forecast   *forecast.Range `json:"forecast" doc:"Seconds it was told to take when it was queued; null where none was told"`
+	Ends       *forecast.Range `json:"ends" doc:"Seconds from now until it is rendered, of a run in the queue; null where that cannot be told"`
+	Live       *Progress       `json:"live" doc:"Newest progress while it goes"`
 }
 
 func (s *Service) runOf(r *store.RunLine) Run {
@@ -123,7 +129,7 @@ func (s *Service) runOf(r *store.RunLine) Run {
 		Background: r.Background, Frames: r.Frames,
 		View: r.View, Width: r.Width, Height: r.Height, Surface: r.Surface, Preset: r.Preset, Target: r.Target, Queued: r.Queued,
 		Started: r.Started, Finished: r.Finished,
-		Seconds: r.Seconds, Samples: r.Samples, Least: r.Least, Noise: r.Noise, Share: r.Share, Deliveries: r.Deliveries,
+		Seconds: r.Seconds, Samples: r.Samples, Least: r.Least, Noise: r.Noise, Share: r.Share, Deliveries: r.Deliveries, Forecast: r.Forecast,
 	}
 	if e, ok := s.hub.Last(r.ID); ok {
 		v.Live = &e
@@ -172,15 +178,6 @@ func (s *Service) List(ctx context.Context, who identity.Actor, w Wanted) (Page,
 	return p, err
 }
 
-// Queue lists the runs that are going, then those that wait in their order.
-func (s *Service) Queue(ctx context.Context, who identity.Actor) ([]Run, error) {
-	of, err := s.guard.Seen(who)
-	if err != nil {
-		return nil, err
-	}
-	return s.runsOf(s.store.Queue(ctx, store.Within(of)))
-}
-
 // Count counts runs by state.
 func (s *Service) Count(ctx context.Context) (map[ticket.State]int, error) {
 	return s.store.CountRuns(ctx)
@@ -218,6 +215,13 @@ func (s *Service) start(ctx context.Context, who identity.Actor, jobID, version 
 	id, err := s.store.AddRun(ctx, jobID, who.ID, p.Resolved, s.frames(&p.Resolved), background != nil)
 	if err != nil {
 		return Run{}, err
+	}
+	if s.forecasts != nil && background == nil {
+		if f, ok := s.forecasts.Known(ctx, &p.Resolved); ok {
+			if err := s.store.SetForecast(ctx, id, f); err != nil {
+				s.log.Warn("the forecast of a run cannot be noted", "run", id, "error", err)
+			}
+		}
 	}
 	if background == nil {
 		s.runner.makeWay()

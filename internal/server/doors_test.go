@@ -38,7 +38,7 @@ var rules = map[string]rule{}
 
 func init() {
 	for do, ids := range map[identity.Act]string{
-		identity.See: "get-job get-blocked compare-ticket get-outlook get-job-preflight get-kept get-kept-picture get-board " +
+		identity.See: "get-job get-blocked compare-ticket get-outlook get-forecast get-job-preflight get-kept get-kept-picture get-board " +
 			"list-people compare-proof get-proof-picture get-tile lay-proof list-remarks get-difference " +
 			"get-difference-picture get-spot list-proof-parts get-round get-round-sheet get-contact-sheet get-round-document " +
 			"list-topics list-wanted get-run measure-cast read-pixel get-blame get-scene get-ball drop-parts " +

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"amberproof/internal/fault"
+	"amberproof/internal/forecasts"
 	"amberproof/internal/identity"
 	"amberproof/internal/jobs"
 	"amberproof/internal/runs"
@@ -117,6 +118,14 @@ func (s *Server) jobRuns() {
 	handle(s, "GET", "/api/jobs/{id}/blocked", "get-blocked", "What light the job's clay would take from what is seen, estimated",
 		func(ctx context.Context, who identity.Actor, in *ByID) (scenes.Blocked, error) {
 			return s.app.Jobs.Blocked(ctx, who, in.ID)
+		})
+	handle(s, "GET", "/api/jobs/{id}/forecast", "get-forecast", "How long a run of the job now would take, and how clean it would be",
+		func(ctx context.Context, who identity.Actor, in *ByID) (forecasts.Forecast, error) {
+			f, err := s.app.Forecasts.Of(ctx, who, in.ID)
+			if err == nil {
+				f.Wait, err = s.app.Runs.Wait(ctx, who)
+			}
+			return f, err
 		})
 	handle(s, "POST", "/api/jobs/{id}/runs", "start-run", "Queue a run of the ticket in the version that was seen",
 		func(ctx context.Context, who identity.Actor, in *struct {

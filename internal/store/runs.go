@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"amberproof/core/forecast"
 	"amberproof/internal/ticket"
 )
 
@@ -36,6 +37,7 @@ type RunLine struct {
 	Started    *time.Time
 	Finished   *time.Time
 	Deliveries int
+	Forecast   *forecast.Range // of its seconds, when it was queued; nil: none was made
 	Line
 	Measure
 }
@@ -52,25 +54,34 @@ type Measure struct {
 const lineColumns = `r.id, r.job, j.name, j.scene, j.project, r.number, r.state,
 	r.intent, r.fault, r.background, r.frames, r.attempts, r.queued, r.started, r.finished,
 	(SELECT COUNT(*) FROM deliveries d WHERE d.run = r.id), r.view, r.width, r.height,
-		r.surface, r.preset, r.target, r.seconds, r.samples, r.least, r.noise, r.share`
+		r.surface, r.preset, r.target, r.seconds, r.samples, r.least, r.noise, r.share,
+		r.forecast, r.forecast_low, r.forecast_high`
 
 const fromRuns = ` FROM runs r JOIN jobs j ON j.id = r.job `
 
-func (v *RunLine) into() []any {
-	return []any{&v.ID, &v.Job, &v.JobName, &v.Scene, &v.Project, &v.Number, &v.State, &v.Intent, &v.Fault, &v.Background,
+func (v *RunLine) into(told *ranged) []any {
+	return append([]any{&v.ID, &v.Job, &v.JobName, &v.Scene, &v.Project, &v.Number, &v.State, &v.Intent, &v.Fault, &v.Background,
 		&v.Frames, &v.Attempts, &v.Queued, &v.Started, &v.Finished,
-		&v.Deliveries, &v.View, &v.Width, &v.Height, &v.Surface, &v.Preset, &v.Target, &v.Seconds, &v.Samples, &v.Least, &v.Noise, &v.Share}
+		&v.Deliveries, &v.View, &v.Width, &v.Height, &v.Surface, &v.Preset, &v.Target, &v.Seconds, &v.Samples, &v.Least, &v.Noise, &v.Share},
+		told.into()...)
 }
 
-func readLine(r rows) (v RunLine, err error) { return v, r.Scan(v.into()...) }
+func readLine(r rows) (v RunLine, err error) {
+	var told ranged
+	err = r.Scan(v.into(&told)...)
+	v.Forecast = told.forecast()
+	return v, err
+}
 
 const runColumns = lineColumns + `, r.resolved, r.fingerprint, r.film, r.elements`
 
 func readRun(r rows) (v Run, err error) {
 	var resolved, elements string
-	if err = r.Scan(append(v.into(), &resolved, &v.Fingerprint, &v.Film, &elements)...); err != nil {
+	var told ranged
+	if err = r.Scan(append(v.into(&told), &resolved, &v.Fingerprint, &v.Film, &elements)...); err != nil {
 		return v, err
 	}
+	v.Forecast = told.forecast()
 	if v.Resolved, err = ticket.RestoreResolved([]byte(resolved)); err == nil {
 		err = json.Unmarshal([]byte(elements), &v.Elements)
 	}

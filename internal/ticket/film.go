@@ -5,6 +5,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 
+	"amberproof/core/noise"
 	"amberproof/core/setup"
 )
 
@@ -13,6 +14,18 @@ import (
 // made of what every film holds do not enter it; exposure does where there is a
 // noise target, which is measured at that exposure.
 func (r *Resolved) FilmKey() string {
+	k := r.ofFilm()
+	b, err := json.Marshal(&k)
+	if err != nil {
+		panic(err) // as in Encode
+	}
+	h := sha256.Sum256(b)
+	return hex.EncodeToString(h[:])
+}
+
+// ofFilm is a resolved ticket of the same film, in which all that does not change its sums is as
+// in every other.
+func (r *Resolved) ofFilm() Resolved {
 	k := *r
 	k.Scene.Name = ""
 	t := &k.Ticket
@@ -50,12 +63,16 @@ func (r *Resolved) FilmKey() string {
 	} else if s.Picture.SHA256 != "" {
 		s.Picture.Name = ""
 	}
-	b, err := json.Marshal(&k)
-	if err != nil {
-		panic(err) // as in Encode
-	}
-	h := sha256.Sum256(b)
-	return hex.EncodeToString(h[:])
+	return k
+}
+
+// Picture is a resolved ticket of the same picture, that is alike for all whose samples are the
+// same, whatever tells their tiles when to stop: what is measured of one is so of all.
+func (r *Resolved) Picture(stop noise.Stop) Resolved {
+	k := *r
+	q := &k.Ticket.Quality
+	q.Least, q.Most, q.Noise = stop.Least, stop.Most, stop.Target
+	return k.ofFilm()
 }
 
 // Serves tells whether the film of one resolved ticket holds all that another

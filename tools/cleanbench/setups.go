@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"amberproof/demo"
+	"amberproof/tools/stages"
 )
 
 // setup is a picture to be cleaned: a scene, and what its ticket says besides the
@@ -27,17 +28,17 @@ var setups = []setup{
 	{name: "hero", scene: demo.Scene, file: demo.SceneFile, ready: "ticket-hero_three_quarter.json"},
 	{name: "hero in clay", scene: demo.Scene, file: demo.SceneFile, ready: "ticket-hero_three_quarter_clay.json"},
 	{name: "burner", scene: demo.Scene, file: demo.SceneFile, ready: "ticket-burner_detail.json"},
-	{name: "window", scene: windowScene, file: "window.gltf", changes: map[string]any{"stage.surround.on": false, "quality.diffuse": 6}},
-	{name: "machine", scene: machineScene, file: "machine.gltf", changes: map[string]any{"stage.surround.picture.name": demo.SurroundFile}},
-	{name: "cloth", scene: clothScene, file: "cloth.gltf", changes: map[string]any{"stage.surround.tone": 0.15}},
+	{name: "window", scene: stages.Window, file: "window.gltf", changes: map[string]any{"stage.surround.on": false, "quality.diffuse": 6}},
+	{name: "machine", scene: stages.Machine, file: "machine.gltf", changes: map[string]any{"stage.surround.picture.name": demo.SurroundFile}},
+	{name: "cloth", scene: stages.Cloth, file: "cloth.gltf", changes: map[string]any{"stage.surround.tone": 0.15}},
 	// No choice of a constant was made on those from here on.
 	{name: "front", scene: demo.Scene, file: demo.SceneFile, ready: "ticket-front.json",
 		changes: map[string]any{"stage.surround.kind": "sky", "stage.surround.strength": 0.0001}},
-	{name: "lattice", scene: latticeScene, file: "lattice.gltf", changes: map[string]any{"stage.surround.tone": 0.1}},
-	{name: "caustics", scene: causticsScene, file: "caustics.gltf", changes: map[string]any{"stage.surround.tone": 0.05}},
-	{name: "machine in clay", scene: machineScene, file: "machine.gltf",
+	{name: "lattice", scene: stages.Lattice, file: "lattice.gltf", changes: map[string]any{"stage.surround.tone": 0.1}},
+	{name: "caustics", scene: stages.Caustics, file: "caustics.gltf", changes: map[string]any{"stage.surround.tone": 0.05}},
+	{name: "machine in clay", scene: stages.Machine, file: "machine.gltf",
 		changes: map[string]any{"surface.mode": "clay", "stage.surround.tone": 0.6, "view.lens.on": true, "view.lens.fStop": 1.4}},
-	{name: "cloth under a sky", scene: clothScene, file: "cloth.gltf",
+	{name: "cloth under a sky", scene: stages.Cloth, file: "cloth.gltf",
 		changes: map[string]any{"stage.surround.kind": "sky", "stage.surround.sun": 15, "stage.surround.strength": 0.0001}},
 }
 

@@ -2,6 +2,7 @@ import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { api, take, type Schemas, type Ticket } from "./http";
 
 export type Outlook = Schemas["Outlook"];
+export type Forecast = Schemas["Forecast"];
 export type JobLine = Schemas["JobsLine"];
 
 export const useSettings = () =>
@@ -47,6 +48,17 @@ export const useBlocked = (id: number, version: number, setup: number, clay: boo
     staleTime: Infinity,
     placeholderData: (old) => old,
     queryFn: ({ signal }) => take(api.GET("/api/jobs/{id}/blocked", { params: { path: { id } }, signal })),
+  });
+
+/** useForecast is what a run of a job would take. A change of the ticket drops what is being measured. */
+export const useForecast = (id: number, version: number, setup: number, can: boolean) =>
+  useQuery<Forecast>({
+    queryKey: ["forecast", id, version, setup],
+    enabled: version > 0 && can,
+    placeholderData: (old) => old,
+    // What waits before it, and how earlier runs turned out, changes meanwhile; what was measured is kept.
+    refetchInterval: 30_000,
+    queryFn: ({ signal }) => take(api.GET("/api/jobs/{id}/forecast", { params: { path: { id } }, signal })),
   });
 
 export const saveTicket = (id: number, version: number, ticket: Ticket) =>

@@ -126,6 +126,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How long a run of the job now would take, and how clean it would be */
+        get: operations["get-forecast"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/outlook": {
         parameters: {
             query?: never;
@@ -1723,6 +1740,14 @@ export interface components {
              */
             waits: number;
         };
+        AtTarget: {
+            noise: components["schemas"]["Range"];
+            /** Format: double */
+            samples: number;
+            seconds: components["schemas"]["Range"];
+            /** Format: double */
+            target: number;
+        };
         Backdrop: {
             /** Format: double */
             bend: number;
@@ -2390,6 +2415,35 @@ export interface components {
             /** @description And over those of the same finishes */
             finishes: components["schemas"]["Finish"][];
             says: string;
+        };
+        Forecast: {
+            /** @description What other noise targets would take, strictest first */
+            curve: components["schemas"]["AtTarget"][];
+            /** @description Percent of display white, of the picture that the target is about; null where it cannot be told */
+            noise: components["schemas"]["Range"];
+            /**
+             * Format: int64
+             * @description Earlier runs that it is corrected by
+             */
+            past: number;
+            /** @description The noise target is expected to be met before the most samples are */
+            reaches: boolean;
+            /**
+             * Format: double
+             * @description Of a pixel, mean
+             */
+            samples: number;
+            /** @description Of rendering, on this machine with nothing else to do */
+            seconds: components["schemas"]["Range"];
+            /**
+             * Format: int64
+             * @description Of the ticket that this is about
+             */
+            version: number;
+            /** @description Seconds until runs that are queued before are done; null where one of them was not forecast */
+            wait: components["schemas"]["Range"];
+            /** @description All of the picture was measured, not a part that stands for all */
+            whole: boolean;
         };
         Found: {
             part: string;
@@ -3441,6 +3495,14 @@ export interface components {
             /** @description None while nothing is rendered */
             workers: components["schemas"]["WorkerBody"][];
         };
+        Range: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            mid: number;
+        };
         Reading: {
             /** @description As shown, 0 to 255; empty for data passes */
             display: number[];
@@ -3591,10 +3653,14 @@ export interface components {
             background: boolean;
             /** Format: int64 */
             deliveries: number;
+            /** @description Seconds from now until it is rendered, of a run in the queue; null where that cannot be told */
+            ends: components["schemas"]["Range"];
             /** @description What went wrong, for a failed run */
             fault: string;
             /** Format: date-time */
             finished: string | null;
+            /** @description Seconds it was told to take when it was queued; null where none was told */
+            forecast: components["schemas"]["Range"];
             /** Format: int64 */
             frames: number;
             /** Format: int64 */
@@ -4563,6 +4629,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Forecast"];
                 };
             };
             /** @description Error */

@@ -124,7 +124,7 @@ const sections: Section[] = [
         denoiseWord(t.quality.denoise),
       ),
     ],
-    body: () => <QualityBody />,
+    body: (p) => <QualityBody {...p} />,
   },
   {
     key: "passes",

@@ -2,7 +2,7 @@ import { App, Tabs } from "antd";
 import { useMemo, useState } from "react";
 import { useParams, useSearchParams, useLocation } from "react-router";
 import { useChange } from "../api/http";
-import { startRun, useOutlook } from "../api/jobs";
+import { startRun, useForecast, useOutlook } from "../api/jobs";
 import { useMay, useOfProject } from "../api/projects";
 import { Only } from "../shared/Only";
 import { staleRuns, useRuns, type Run } from "../api/runs";
@@ -31,6 +31,8 @@ function Job({ id }: { id: number }) {
   const t = useTicket(id);
   const scene = useScene(t.job.data?.scene);
   const outlook = useOutlook(id, t.version);
+  const runnable = outlook.data?.faults.length === 0 && outlook.data.fits;
+  const forecast = useForecast(id, t.version, scene.data?.setup.version ?? 0, runnable);
   const pages = useRuns(id);
   const runs = useMemo(() => pages.data?.pages.flatMap((p) => p.runs) ?? [], [pages.data]);
   const [query, setQuery] = useSearchParams();
@@ -103,6 +105,7 @@ function Job({ id }: { id: number }) {
             <Docket
               scene={scene.data}
               outlook={outlook.data}
+              forecast={forecast.data}
               light={light}
               clayRun={chosen && chosen.surface !== "own" && chosen.samples > 0 ? chosen : undefined}
             />
@@ -111,6 +114,7 @@ function Job({ id }: { id: number }) {
               t={t}
               scene={scene.data}
               outlook={outlook.data}
+              forecast={forecast}
               runs={runs}
               view={viewNamed(scene.data, ticket.view.name)}
               light={light}

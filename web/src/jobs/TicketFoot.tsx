@@ -2,12 +2,14 @@ import { App, Button } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import { useChange } from "../api/http";
-import { useJobPreflight, type Outlook } from "../api/jobs";
+import type { UseQueryResult } from "@tanstack/react-query";
+import { useJobPreflight, type Forecast, type Outlook } from "../api/jobs";
 import { deliverAgain, staleRuns, type Run } from "../api/runs";
 import type { SceneBody } from "../api/scenes";
 import { Fold } from "../shared/Fold";
 import { bytes, count } from "../shared/words";
 import { BlockedLight } from "./BlockedLight";
+import { Done, ForecastLine } from "./ForecastLine";
 import type { TicketEditor } from "./useTicket";
 import { VariantJobs } from "./VariantJobs";
 import bits from "../shared/bits.module.css";
@@ -19,6 +21,7 @@ type Props = {
   t: TicketEditor;
   scene: SceneBody;
   outlook: Outlook | undefined;
+  forecast: UseQueryResult<Forecast>;
   runs: Run[];
   /** The name of the view that is rendered. */
   view: string;
@@ -31,7 +34,7 @@ type Props = {
 const ranAs: Record<string, string> = { own: "", clay: " in clay", both: " finished and in clay" };
 
 /** TicketFoot says what a run of the ticket would be, and starts it. */
-export function TicketFoot({ job, t, scene, outlook: o, runs, view, light, run, starting }: Props) {
+export function TicketFoot({ job, t, scene, outlook: o, forecast, runs, view, light, run, starting }: Props) {
   const faults = t.faults.length > 0 ? t.faults : (o?.faults ?? []);
   return (
     <div className={styles.foot}>
@@ -67,6 +70,7 @@ export function TicketFoot({ job, t, scene, outlook: o, runs, view, light, run, 
                 </div>
               ))}
             </Fold>
+            <ForecastLine forecast={forecast} target={t.ticket!.quality.noise} />
             <MoreRuns job={job} t={t} scene={scene} outlook={o} runs={runs} />
           </div>
         )
@@ -85,6 +89,7 @@ export function TicketFoot({ job, t, scene, outlook: o, runs, view, light, run, 
           Run {view}
           {ranAs[t.ticket!.surface.mode]} at <span className={styles.size}>{o ? `${o.width} × ${o.height}` : "…"}</span>
           {o?.region && ", a region"}
+          <Done forecast={forecast} />
         </span>
       </Button>
     </div>

@@ -14,6 +14,7 @@ import { CropRows } from "./CropRows";
 import { KeepRules } from "./KeepRules";
 import { LampRows } from "./LampRows";
 import { MotionRows } from "./MotionRows";
+import { QualityCurve } from "./QualityCurve";
 import { ClayLight } from "./ClayLight";
 import { ShapeRules } from "./ShapeRules";
 import { TakenPlan } from "./TakenPlan";
@@ -217,7 +218,7 @@ export function SurfaceBody(p: SectionProps) {
   );
 }
 
-export function QualityBody() {
+export function QualityBody({ forecast }: SectionProps) {
   const { ticket, set } = useEditing();
   const { data } = useSettings();
   const [more, setMore] = useState(false);
@@ -248,6 +249,7 @@ export function QualityBody() {
           set("quality", { ...own, seed: q.seed, denoise: own.denoise ?? q.denoise });
         }}
       />
+      {forecast && <QualityCurve forecast={forecast} target={q.noise} set={(n) => set("quality.noise", n)} />}
       <Field path="quality.noise" />
       <Field path="quality.least" />
       <Field path="quality.most" />

@@ -8,7 +8,7 @@ import { placeRun, removeRun, staleRuns, useQueue, useRuns, type Run } from "../
 import { RunLine } from "../shared/proof/RunLine";
 import { Thumb } from "../shared/proof/Thumb";
 import { RowMenu } from "../shared/RowMenu";
-import { clock, count, stateWords, surfaceWords } from "../shared/words";
+import { clock, clockTime, count, stateWords, surfaceWords } from "../shared/words";
 import bits from "../shared/bits.module.css";
 import lists from "../shared/lists.module.css";
 import styles from "./QueuePage.module.css";
@@ -42,11 +42,13 @@ export function QueuePage() {
       {now.map((r) => (
         <div key={r.id} className={`${lists.row} ${styles.row}`}>
           <Thumb run={r} scene={r.scene} view={r.view} />
-          <RunLine run={r} flat />
+          <RunLine run={r} flat>
+            <Ends run={r} since={queue.dataUpdatedAt} />
+          </RunLine>
         </div>
       ))}
       {queue.data && queue.data.workers.length > 0 && <Workers list={queue.data.workers} />}
-      <Waiting runs={waiting} />
+      <Waiting runs={waiting} since={queue.dataUpdatedAt} />
       <header className={lists.second}>
         <h1>Ended</h1>
       </header>
@@ -77,8 +79,25 @@ function Workers({ list }: { list: Schemas["WorkerBody"][] }) {
   );
 }
 
+/** Ends is when a run will be rendered, by what was told of the queue at a moment. */
+function Ends({ run, since }: { run: Run; since: number }) {
+  if (!run.ends) return null;
+  const at = (seconds: number) => clockTime(new Date(since + seconds * 1000));
+  const [low, high] = [at(run.ends.low), at(run.ends.high)];
+  return (
+    <span data-testid="ends">
+      done {at(run.ends.mid)}
+      {low !== high && (
+        <span className="faint">
+          , between {low} and {high}
+        </span>
+      )}
+    </span>
+  );
+}
+
 /** Waiting is the queue: ordered by dragging, or by keys. */
-function Waiting({ runs }: { runs: Run[] }) {
+function Waiting({ runs, since }: { runs: Run[]; since: number }) {
   const { message } = App.useApp();
   const place = useChange(placeRun, [["queue"]]);
   const [dragged, setDragged] = useState<number | null>(null);
@@ -123,7 +142,9 @@ function Waiting({ runs }: { runs: Run[] }) {
           }}
         >
           <Thumb run={r} scene={r.scene} view={r.view} />
-          <RunLine run={r} flat />
+          <RunLine run={r} flat>
+            <Ends run={r} since={since} />
+          </RunLine>
           <span className={styles.order}>
             <HolderOutlined title="Drag to order" />
             <Button

@@ -18,6 +18,30 @@ export function left(seconds: number): string {
   return `about ${(seconds / 3600).toFixed(1)} h`;
 }
 
+/** time is rough on purpose, as left is. */
+export function time(seconds: number): string {
+  if (seconds < 1) return "under 1 s";
+  if (seconds < 90) return `${seconds < 10 ? Math.round(seconds) : Math.round(seconds / 5) * 5} s`;
+  if (seconds < 5400) return `${Math.round(seconds / 60)} min`;
+  return `${(seconds / 3600).toFixed(1)} h`;
+}
+
+/** span is an 80 % bar of a time. */
+export function span(low: number, high: number): string {
+  const [a, b] = [time(low), time(high)];
+  if (a === b) return a;
+  const [x, unit] = a.split(" ");
+  return a.split(" ").length === 2 && b.endsWith(` ${unit}`) ? `${x} to ${b}` : `${a} to ${b}`;
+}
+
+/** clockTime is when something ends, with the day where it is not today. */
+export function clockTime(at: Date, now = new Date()): string {
+  const hour = at.toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit", hour12: false });
+  return at.toDateString() === now.toDateString()
+    ? hour
+    : `${at.toLocaleDateString(undefined, { weekday: "short", day: "numeric", month: "short" })}, ${hour}`;
+}
+
 export function bytes(n: number): string {
   if (n >= 2 ** 30) return `${(n / 2 ** 30).toFixed(1)} GB`;
   if (n >= 2 ** 20) return `${(n / 2 ** 20).toFixed(n < 2 ** 24 ? 1 : 0)} MB`;

@@ -1,4 +1,6 @@
-package main
+// Package stages makes scenes, as glTF, that pictures are measured with: each has one thing that
+// makes pictures noisy.
+package stages
 
 import (
 	"encoding/base64"
@@ -165,8 +167,8 @@ func ball(c geom.Vec3, r float64) shape {
 	}, 32, 64)
 }
 
-// windowScene is a closed box that gets its light through a pane of glass.
-func windowScene() ([]byte, error) {
+// Window is a closed box that gets its light through a pane of glass.
+func Window() ([]byte, error) {
 	s := &stage{}
 	wall := s.finish("wall", geom.V(0.72, 0.7, 0.66), 0, 1, object{"doubleSided": true})
 	red := s.finish("red wall", geom.V(0.6, 0.14, 0.1), 0, 1, object{"doubleSided": true})
@@ -189,9 +191,9 @@ func windowScene() ([]byte, error) {
 	return s.bytes()
 }
 
-// machineScene is a machine of a hundred parts: rings, rods, knobs and blocks in five
+// Machine is a machine of a hundred parts: rings, rods, knobs and blocks in five
 // finishes, lit by the studio picture alone.
-func machineScene() ([]byte, error) {
+func Machine() ([]byte, error) {
 	s := &stage{}
 	finishes := []int{
 		s.finish("steel", geom.V(0.6, 0.6, 0.62), 1, 0.25, nil), s.finish("brass", geom.V(0.9, 0.66, 0.3), 1, 0.35, nil),
@@ -221,8 +223,8 @@ func machineScene() ([]byte, error) {
 	return s.bytes()
 }
 
-// clothScene is a still of cloth and brushed metal under one panel.
-func clothScene() ([]byte, error) {
+// Cloth is a still of cloth and brushed metal under one panel.
+func Cloth() ([]byte, error) {
 	s := &stage{}
 	cloth := s.finish("cloth", geom.V(0.25, 0.06, 0.09), 0, 0.9, object{"doubleSided": true, "extensions": object{
 		"KHR_materials_sheen": object{"sheenColorFactor": []float64{0.6, 0.35, 0.35}, "sheenRoughnessFactor": 0.35},
@@ -254,9 +256,9 @@ func clothScene() ([]byte, error) {
 	return s.bytes()
 }
 
-// latticeScene is forty thin rods, black, white and gold, with a clear ball before and a
+// Lattice is forty thin rods, black, white and gold, with a clear ball before and a
 // bright panel behind them.
-func latticeScene() ([]byte, error) {
+func Lattice() ([]byte, error) {
 	s := &stage{}
 	v := geom.V
 	black, white := s.finish("black", geom.Splat(0.03), 0, 0.3, nil), s.finish("white", geom.Splat(0.8), 0, 0.6, nil)
@@ -273,8 +275,8 @@ func latticeScene() ([]byte, error) {
 	return s.bytes()
 }
 
-// causticsScene is a chrome ring, a metal dish and a glass flask under one small bulb.
-func causticsScene() ([]byte, error) {
+// Caustics is a chrome ring, a metal dish and a glass flask under one small bulb.
+func Caustics() ([]byte, error) {
 	s := &stage{}
 	v := geom.V
 	s.part("table", quad(v(-3, 0, 3), v(6, 0, 0), v(0, 0, -6)), s.finish("wood", v(0.35, 0.2, 0.1), 0, 0.4, nil))

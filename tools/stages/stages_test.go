@@ -1,4 +1,4 @@
-package main
+package stages
 
 import (
 	"context"
@@ -12,7 +12,7 @@ func TestTheScenesAreRead(t *testing.T) {
 	for name, c := range map[string]struct {
 		make  func() ([]byte, error)
 		parts int
-	}{"window": {windowScene, 13}, "machine": {machineScene, 100}, "cloth": {clothScene, 4}} {
+	}{"window": {Window, 13}, "machine": {Machine, 100}, "cloth": {Cloth, 4}} {
 		raw, err := c.make()
 		if err != nil {
 			t.Fatal(err)

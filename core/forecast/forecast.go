@@ -1,0 +1,130 @@
+// Package forecast tells before a picture is rendered how long that will take and how much
+// noise will be left.
+//
+// A probe glances at the whole picture, renders some squares of it at its true size with a few
+// samples a pixel, and measures there what a run would: the time of a sample, the noise of every
+// tile, and what is left of it where it is taken out. Squares are drawn with a probability
+// proportional to the work that the glance lets expect of them, and count by its inverse (Hansen
+// and Hurwitz 1943); of a small picture all are measured. From this the run's own rule of when
+// tiles stop is played through for any target, the noise of each tile falling by a power of its
+// samples that is estimated from all of them. How sure the answer is comes from how much the
+// squares differ (bootstrap, Efron 1979), and from what few samples cannot tell of many.
+package forecast
+
+import (
+	"context"
+	"errors"
+	"math/rand/v2"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"amberproof/core/denoise"
+	"amberproof/core/film"
+	"amberproof/core/noise"
+	"amberproof/core/parallel"
+	"amberproof/core/trace"
+)
+
+// Order is what to make a probe of.
+type Order struct {
+	World *trace.World
+	// Stop is what the picture will be rendered to, as far as that is known: squares are drawn
+	// for it. The probe answers for others too.
+	Stop noise.Stop
+	View noise.View
+	// Clean is how noise is taken out of a film of the picture; nil: it is not.
+	Clean   func(f *film.Film) *denoise.Order
+	Workers int           // that probe
+	Budget  time.Duration // of processor time, of all of them together
+	Seed    uint64        // of what is drawn
+}
+
+// Probe is what was measured of a picture. It does not change any more.
+type Probe struct {
+	Pixels int           // of the picture
+	Spent  time.Duration // of processor time
+	// Crowded is how long the probe took on the clock, in units of its processor time: 1 on a
+	// machine that had nothing else to do.
+	Crowded float64
+	// Whole tells that all of the picture was measured.
+	Whole  bool
+	cleans bool
+	// expected is the work that the glance let expect of all squares.
+	expected float64
+	spots    []spot
+	curve    curve
+}
+
+// Bytes is about how much memory a probe takes.
+func (p *Probe) Bytes() int64 {
+	n := 256
+	for i := range p.spots {
+		n += 128 + 256*len(p.spots[i].tiles)
+	}
+	return int64(n)
+}
+
+// ErrNothing is returned for pictures without pixels.
+var ErrNothing = errors.New("the picture has no pixels")
+
+// Take makes a probe. It takes its budget of processor time and at most what one square more
+// takes; cancelled, it returns the context's error.
+func Take(ctx context.Context, o Order) (*Probe, error) {
+	win := o.World.Options().Window
+	if win.Empty() {
+		return nil, ErrNothing
+	}
+	p := &Probe{Pixels: win.Dx() * win.Dy(), cleans: o.Clean != nil}
+	cells, glanced, err := o.glance(ctx)
+	if err != nil {
+		return nil, err
+	}
+	l := o.layOut(cells, o.Budget-glanced)
+	var used, next atomic.Int64
+	var mu sync.Mutex
+	var wall time.Duration
+	n := max(1, min(o.Workers, len(l.chosen)))
+	failed := make([]error, n)
+	err = parallel.Workers(n, func(k int) {
+		t := o.World.NewTracer()
+		for i := int(next.Add(1)) - 1; i < len(l.chosen); i = int(next.Add(1)) - 1 {
+			if i >= fewest && time.Duration(used.Load()) > o.Budget-glanced {
+				return
+			}
+			from := time.Now()
+			s, spent, err := o.measure(ctx, t, l.chosen[i].area, l.depth)
+			if err != nil {
+				failed[k] = err
+				return
+			}
+			s.weight, s.expected = l.chosen[i].weight, o.work(&l.chosen[i])/l.chosen[i].weight
+			used.Add(int64(spent))
+			mu.Lock()
+			p.spots = append(p.spots, s)
+			wall += time.Since(from)
+			mu.Unlock()
+		}
+	})
+	if ctx.Err() != nil {
+		return nil, ctx.Err()
+	}
+	if err := errors.Join(append(failed, err)...); err != nil {
+		return nil, err
+	}
+	p.expected = l.expected
+	p.Whole = l.whole && len(p.spots) == len(l.chosen)
+	p.Spent = glanced + time.Duration(used.Load())
+	p.Crowded = max(1, float64(wall)/float64(max(1, used.Load())))
+	for i := range p.spots { // for those that were not come to
+		p.spots[i].weight *= float64(len(l.chosen)) / float64(len(p.spots))
+	}
+	p.curve = p.fit()
+	return p, nil
+}
+
+// shuffle puts squares into an order of chance.
+func (o *Order) shuffle(cells []cell) {
+	r := rand.New(rand.NewPCG(o.Seed+1, uint64(len(cells))))
+	r.Shuffle(len(cells), func(a, b int) { cells[a], cells[b] = cells[b], cells[a] })
+}

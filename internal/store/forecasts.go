@@ -1,0 +1,40 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+
+	"amberproof/core/forecast"
+	"amberproof/internal/ticket"
+)
+
+// ranged is a forecast as a row has it: all of it, or none.
+type ranged struct{ mid, low, high sql.NullFloat64 }
+
+func (r *ranged) into() []any { return []any{&r.mid, &r.low, &r.high} }
+
+func (r *ranged) forecast() *forecast.Range {
+	if !r.mid.Valid || !r.low.Valid || !r.high.Valid {
+		return nil
+	}
+	return &forecast.Range{Mid: r.mid.Float64, Low: r.low.Float64, High: r.high.Float64}
+}
+
+// SetForecast notes how many seconds a run is told to take.
+func (s *Store) SetForecast(ctx context.Context, run int64, f forecast.Range) error {
+	_, err := s.db.ExecContext(ctx, `UPDATE runs SET forecast = ?, forecast_low = ?, forecast_high = ? WHERE id = ?`, f.Mid, f.Low, f.High, run)
+	return err
+}
+
+// PastForecasts are the forecasts of the newest runs that are done, at most so many, and what came.
+func (s *Store) PastForecasts(ctx context.Context, most int) ([]forecast.Past, error) {
+	return list(ctx, s.db, func(r rows) (p forecast.Past, err error) {
+		var f ranged
+		if err = r.Scan(append(f.into(), &p.Came)...); err == nil {
+			p.Told = *f.forecast() // the query sees to it
+		}
+		return p, err
+	}, `SELECT forecast, forecast_low, forecast_high, seconds FROM runs
+		WHERE state = ? AND forecast IS NOT NULL AND forecast_low IS NOT NULL AND forecast_high IS NOT NULL AND NOT background
+		ORDER BY id DESC LIMIT ?`, ticket.Done, most)
+}
