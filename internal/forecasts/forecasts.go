@@ -110,12 +110,11 @@ func (s *Service) Of(ctx context.Context, who identity.Actor, job int64) (Foreca
 		return out, err
 	}
 	stop := p.Resolved.Ticket.Stop()
-	frames := float64(p.Resolved.Frames())
 	at := func(target float64) AtTarget {
 		stop := stop
 		stop.Target = target
 		o := probe.Outcome(stop, s.threads)
-		return AtTarget{target, o.Seconds.Crowded(probe.Crowded).Times(frames).By(past), told(o.Noise), o.Samples}
+		return AtTarget{target, s.rendering(o, probe, &p.Resolved, past), told(o.Noise), o.Samples}
 	}
 	now := at(stop.Target)
 	out.Seconds, out.Noise, out.Samples, out.Whole, out.Past = now.Seconds, now.Noise, now.Samples, probe.Whole, len(past)
@@ -170,12 +169,34 @@ func (s *Service) Known(ctx context.Context, r *ticket.Resolved) (f forecast.Ran
 	if !ok {
 		return f, false
 	}
+	f, err = s.seconds(ctx, p, r)
+	return f, err == nil
+}
+
+// Seconds forecasts a ticket, for which it makes a probe if there is none.
+func (s *Service) Seconds(ctx context.Context, r *ticket.Resolved) (f forecast.Range, err error) {
+	k, err := keyOf(r)
+	if err != nil {
+		return f, err
+	}
+	p, err := s.probes.Get(ctx, k)
+	if err != nil {
+		return f, err
+	}
+	return s.seconds(ctx, p, r)
+}
+
+func (s *Service) seconds(ctx context.Context, p *forecast.Probe, r *ticket.Resolved) (f forecast.Range, err error) {
 	past, err := s.store.PastForecasts(ctx, pastRuns)
 	if err != nil {
-		return f, false
+		return f, err
 	}
-	o := p.Outcome(r.Ticket.Stop(), s.threads)
-	return o.Seconds.Crowded(p.Crowded).Times(float64(r.Frames())).By(past), true
+	return s.rendering(p.Outcome(r.Ticket.Stop(), s.threads), p, r, past), nil
+}
+
+// rendering is how long all frames of a ticket take.
+func (s *Service) rendering(o forecast.Outcome, p *forecast.Probe, r *ticket.Resolved, past []forecast.Past) forecast.Range {
+	return o.Seconds.Crowded(p.Crowded).Times(float64(r.Frames())).By(past)
 }
 
 // keyOf is the resolved ticket of a picture, JSON, as all have it whose samples are the same.

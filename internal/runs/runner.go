@@ -22,6 +22,7 @@ type runner struct {
 	open         farm.Opener
 	wake         chan struct{}
 	wakeDelivery chan struct{}
+	wakeForecast chan struct{}
 
 	mu         sync.Mutex
 	current    int64 // run being rendered, or 0
@@ -31,7 +32,7 @@ type runner struct {
 }
 
 func newRunner(s *Service, open farm.Opener) *runner {
-	return &runner{s: s, open: open, wake: make(chan struct{}, 1), wakeDelivery: make(chan struct{}, 1), writing: map[int64]bool{}}
+	return &runner{s: s, open: open, wake: make(chan struct{}, 1), wakeDelivery: make(chan struct{}, 1), wakeForecast: make(chan struct{}, 1), writing: map[int64]bool{}}
 }
 
 func signal(c chan struct{}) {
@@ -89,6 +90,7 @@ func (s *Service) Work(ctx context.Context) error {
 	r.sweep(ctx)
 	var writing sync.WaitGroup
 	writing.Go(func() { r.deliverAll(ctx) })
+	writing.Go(func() { r.forecastAll(ctx) })
 	defer writing.Wait()
 	for ctx.Err() == nil {
 		var run store.Run

@@ -20,10 +20,18 @@ func (r *ranged) forecast() *forecast.Range {
 	return &forecast.Range{Mid: r.mid.Float64, Low: r.low.Float64, High: r.high.Float64}
 }
 
-// SetForecast notes how many seconds a run is told to take.
+// SetForecast notes how many seconds a run is told to take, of one that still waits; later it
+// would be no forecast.
 func (s *Store) SetForecast(ctx context.Context, run int64, f forecast.Range) error {
-	_, err := s.db.ExecContext(ctx, `UPDATE runs SET forecast = ?, forecast_low = ?, forecast_high = ? WHERE id = ?`, f.Mid, f.Low, f.High, run)
+	_, err := s.db.ExecContext(ctx, `UPDATE runs SET forecast = ?, forecast_low = ?, forecast_high = ? WHERE id = ? AND state = ?`,
+		f.Mid, f.Low, f.High, run, ticket.Queued)
 	return err
+}
+
+// Unforecast are runs that wait and were not forecast, in the order of the queue, at most so many.
+func (s *Store) Unforecast(ctx context.Context, most int) ([]int64, error) {
+	return list(ctx, s.db, func(r rows) (id int64, err error) { return id, r.Scan(&id) },
+		`SELECT id FROM runs WHERE state = ? AND NOT background AND forecast IS NULL ORDER BY place, id LIMIT ?`, ticket.Queued, most)
 }
 
 // PastForecasts are the forecasts of the newest runs that are done, at most so many, and what came.

@@ -2,6 +2,7 @@ package ticket
 
 import (
 	"encoding/json"
+	"image"
 	"math"
 	"slices"
 	"strings"
@@ -76,7 +77,8 @@ func TestEachPresetIsAllowedAndKnowsItself(t *testing.T) {
 func TestFaultsAreFoundAndNamed(t *testing.T) {
 	for _, c := range []struct{ change, path, words string }{
 		{`{"view":{"width":0}}`, "view.width", "between 1 px and 16384 px"},
-		{`{"view":{"scale":33}}`, "view.scale", "one of 25, 50, 100"},
+		{`{"view":{"scale":0}}`, "view.scale", "between 1 % and 400 %"},
+		{`{"view":{"scale":400,"width":5000,"height":1000}}`, "view.scale", "20000 x 4000 px; 16384 px is the most"},
 		{`{"view":{"scael":50}}`, "", "scael"},
 		{`{"view":{"width":"wide"}}`, "view.width", "must be a whole number, not text"},
 		{`{"quality":{"least":600}}`, "quality.least", "must not be more than most"},
@@ -154,6 +156,12 @@ func TestSizesAndRegions(t *testing.T) {
 	d.View.Width, d.View.Height, d.View.Scale = 1601, 901, 25
 	if s := d.Size(); s.X != 400 || s.Y != 225 {
 		t.Errorf("size %v", s)
+	}
+	for scale, want := range map[int]image.Point{1: {16, 9}, 33: {528, 297}, 400: {6404, 3604}} {
+		o := d
+		if o.View.Scale = scale; o.Size() != want {
+			t.Errorf("at %d %% the size is %v, want %v", scale, o.Size(), want)
+		}
 	}
 	d.View.Region = Region{On: true, X: 50, Y: 25, Width: 25, Height: 50}
 	if w := d.Window(); w.Min.X != 200 || w.Min.Y != 56 || w.Max.X != 300 || w.Max.Y != 169 {

@@ -223,6 +223,9 @@ func Check(t *Ticket) []fault.Fault {
 	add := func(path, format string, a ...any) {
 		faults = append(faults, fault.At(path, fmt.Sprintf(format, a...)))
 	}
+	if s := t.Size(); max(s.X, s.Y) > mostSide && max(t.View.Width, t.View.Height) <= mostSide {
+		add("view.scale", "At %d %% the frame would be %d x %d px; %d px is the most in either direction", t.View.Scale, s.X, s.Y, mostSide)
+	}
 	q := &t.Quality
 	if q.Least > q.Most {
 		add("quality.least", "Least samples (%d) must not be more than most samples (%d)", q.Least, q.Most)

@@ -5,6 +5,9 @@ import (
 	"math"
 )
 
+// mostSide bounds the sides of a frame as rendered, pixels.
+const mostSide = 16384
+
 // Size is the size of the frame as rendered, scale applied.
 func (t *Ticket) Size() image.Point {
 	s := float64(t.View.Scale) / 100

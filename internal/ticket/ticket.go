@@ -25,7 +25,7 @@ type ViewSection struct {
 	Name     string  `json:"name" label:"View" maxlen:"120" help:"The saved view to render. Empty: the first of the scene."`
 	Width    int     `json:"width" label:"Width" unit:"px" min:"1" max:"16384" def:"1600" help:"Width of the whole frame."`
 	Height   int     `json:"height" label:"Height" unit:"px" min:"1" max:"16384" def:"1600" help:"Height of the whole frame. Pixels are always square."`
-	Scale    int     `json:"scale" label:"Scale" unit:"%" choices:"25,50,100" def:"100" help:"Percent of the frame's size to render at, for tests. What is in the frame stays the same."`
+	Scale    int     `json:"scale" label:"Scale" unit:"%" min:"1" max:"400" def:"100" help:"Percent of the frame's size to render at: small for tests, large for prints. What is in the frame stays the same."`
 	Region   Region  `json:"region" label:"Region"`
 	Exposure float64 `json:"exposure" label:"Exposure" unit:"EV" min:"-20" max:"20" step:"0.1" def:"0" help:"Brightness on screen and in PNG files. EXR files stay scene-linear."`
 	Lens     Lens    `json:"lens" label:"Lens"`

@@ -30,7 +30,7 @@ const sizes: [string, number, number][] = [
   ["Banner 2:1", 2400, 1200],
 ];
 
-export function ViewBody({ scene }: SectionProps) {
+export function ViewBody({ scene, outlook }: SectionProps) {
   const { ticket, set, faults } = useEditing();
   const v = ticket.view;
   const preset = sizes.find(([, w, h]) => w === v.width && h === v.height)?.[0];
@@ -64,6 +64,11 @@ export function ViewBody({ scene }: SectionProps) {
       <Field path="view.width" />
       <Field path="view.height" />
       <Field path="view.scale" />
+      {v.scale !== 100 && outlook && (
+        <Row label="Rendered size">
+          {outlook.width} × {outlook.height} px
+        </Row>
+      )}
       <Field path="view.region.on" />
       {v.region.on && (
         <>

@@ -44,9 +44,6 @@ const wordsOf: Record<string, string> = {
   shown: "As shown",
   "8": "8 bit",
   "16": "16 bit",
-  "25": "25 %",
-  "50": "50 %",
-  "100": "100 %",
 };
 const word = (c: string) => wordsOf[c] ?? c.charAt(0).toUpperCase() + c.slice(1);
 
