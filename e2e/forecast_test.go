@@ -45,7 +45,9 @@ func TestTheTargetIsAHandleOnTheCurve(t *testing.T) {
 	p.see("figure td", "%")
 
 	// Down the curve lies less noise.
-	box := p.find("[role=slider][aria-label='Noise target']").MustScrollIntoView().MustShape().Box()
+	handle = p.find("[role=slider][aria-label='Noise target']").MustScrollIntoView()
+	p.still()
+	box := handle.MustShape().Box()
 	x, y := box.X+box.Width/2, box.Y+box.Height/2
 	p.Mouse.MustMoveTo(x, y).MustDown(proto.InputMouseButtonLeft)
 	p.Mouse.MustMoveTo(x, y+30)
@@ -60,7 +62,9 @@ func TestTheTargetIsAHandleOnTheCurve(t *testing.T) {
 	p.run()
 	p.state("done")
 	var run struct {
-		Forecast *struct{ Mid, Low, High float64 }
+		Run struct {
+			Forecast *struct{ Mid, Low, High float64 }
+		}
 	}
 	s.get("/api/runs/1", &run)
 	if f := run.Run.Forecast; f == nil || f.Mid <= 0 || f.Low > f.Mid || f.High < f.Mid {

@@ -47,6 +47,11 @@ type Probe struct {
 	// Crowded is how long the probe took on the clock, in units of its processor time: 1 on a
 	// machine that had nothing else to do.
 	Crowded float64
+	// Pace is how long a fixed piece of work took meanwhile, the mean: of two probes, the one with
+	// the greater was made on a machine that was slower at the time.
+	Pace time.Duration
+	// Slowed is by how much the machine was slower than it will be: 1 until somebody knows.
+	Slowed float64
 	// Whole tells that all of the picture was measured.
 	Whole  bool
 	cleans bool
@@ -75,7 +80,7 @@ func Take(ctx context.Context, o Order) (*Probe, error) {
 	if win.Empty() {
 		return nil, ErrNothing
 	}
-	p := &Probe{Pixels: win.Dx() * win.Dy(), cleans: o.Clean != nil}
+	p := &Probe{Pixels: win.Dx() * win.Dy(), cleans: o.Clean != nil, Slowed: 1}
 	cells, glanced, err := o.glance(ctx)
 	if err != nil {
 		return nil, err
@@ -88,12 +93,13 @@ func Take(ctx context.Context, o Order) (*Probe, error) {
 	failed := make([]error, n)
 	err = parallel.Workers(n, func(k int) {
 		t := o.World.NewTracer()
+		g := new(gauge)
 		for i := int(next.Add(1)) - 1; i < len(l.chosen); i = int(next.Add(1)) - 1 {
 			if i >= fewest && time.Duration(used.Load()) > o.Budget-glanced {
 				return
 			}
 			from := time.Now()
-			s, spent, err := o.measure(ctx, t, l.chosen[i].area, l.depth)
+			s, spent, err := o.measure(ctx, t, g, l.chosen[i].area, l.depth)
 			if err != nil {
 				failed[k] = err
 				return
@@ -115,6 +121,9 @@ func Take(ctx context.Context, o Order) (*Probe, error) {
 	p.expected = l.expected
 	p.Whole = l.whole && len(p.spots) == len(l.chosen)
 	p.Spent = glanced + time.Duration(used.Load())
+	for i := range p.spots {
+		p.Pace += p.spots[i].pace / time.Duration(len(p.spots))
+	}
 	p.Crowded = max(1, float64(wall)/float64(max(1, used.Load())))
 	for i := range p.spots { // for those that were not come to
 		p.spots[i].weight *= float64(len(l.chosen)) / float64(len(p.spots))

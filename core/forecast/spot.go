@@ -18,6 +18,7 @@ type spot struct {
 	pixels     int     // of the square alone
 	wipe       float64 // nanoseconds that taking noise out of a pixel takes
 	merge      float64 // and adding samples of a unit of work to it, and measuring it anew
+	pace       time.Duration
 	cols, rows int
 	tiles      []tile // of all that was rendered
 }
@@ -49,7 +50,7 @@ func (o *Order) around(area image.Rectangle) image.Rectangle {
 const leastMeasured = 4
 
 // measure renders a square with so many samples a pixel, and measures it on the way.
-func (o *Order) measure(ctx context.Context, t *trace.Tracer, area image.Rectangle, depth int) (s spot, spent time.Duration, err error) {
+func (o *Order) measure(ctx context.Context, t *trace.Tracer, g *gauge, area image.Rectangle, depth int) (s spot, spent time.Duration, err error) {
 	clock, done := working()
 	defer done()
 	f := film.New(o.around(area), o.World.Options().Layout)
@@ -90,6 +91,7 @@ func (o *Order) measure(ctx context.Context, t *trace.Tracer, area image.Rectang
 		s.tiles[i].core, s.tiles[i].pixels = r.In(area), r.Dx()*r.Dy()
 		s.tiles[i].nanos = float64(took[i]) / float64(depth*s.tiles[i].pixels)
 	}
+	s.pace = g.run(clock)
 	return s, clock() + wiped, nil
 }
 

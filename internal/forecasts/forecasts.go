@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"math"
 	"runtime"
+	"sync"
 	"time"
 
 	"amberproof/core/forecast"
@@ -32,6 +33,8 @@ type Service struct {
 	line    *budget.Line                          // of probes: each takes all cores
 	busy    func() bool                           // whether a run goes, beside which probes rest
 	probes  *cache.Cache[string, *forecast.Probe] // by keyOf
+	mu      sync.Mutex
+	pace    time.Duration // of the newest probe that was made without a run beside it; 0: none was
 }
 
 // Options of a service.
@@ -196,7 +199,7 @@ func (s *Service) seconds(ctx context.Context, p *forecast.Probe, r *ticket.Reso
 
 // rendering is how long all frames of a ticket take.
 func (s *Service) rendering(o forecast.Outcome, p *forecast.Probe, r *ticket.Resolved, past []forecast.Past) forecast.Range {
-	return o.Seconds.Crowded(p.Crowded).Times(float64(r.Frames())).By(past)
+	return o.Seconds.Crowded(p.Crowded).Times(float64(r.Frames()) / p.Slowed).By(past)
 }
 
 // keyOf is the resolved ticket of a picture, JSON, as all have it whose samples are the same.
@@ -243,8 +246,24 @@ func (s *Service) probe(ctx context.Context, key string) (*forecast.Probe, error
 		return nil, err
 	}
 	p, err := pipeline.Probe(ctx, w, &r.Ticket, s.threads, probeTime*time.Duration(s.threads), 1)
-	if err == nil && (busy || s.busy()) {
-		p.Crowded = 1 // by our own run, which is over when this one comes
+	if err == nil {
+		s.atRest(p, busy || s.busy())
 	}
 	return p, err
+}
+
+// atRest has a probe tell what a run takes on a machine that has nothing else to do. Of one that
+// was made beside a run of ours, which is over when this one comes, its times are brought to the
+// pace that the machine has without.
+func (s *Service) atRest(p *forecast.Probe, beside bool) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if !beside {
+		s.pace = p.Pace
+		return
+	}
+	p.Crowded = 1
+	if s.pace > 0 && p.Pace > s.pace {
+		p.Slowed = float64(p.Pace) / float64(s.pace)
+	}
 }

@@ -32,7 +32,10 @@ type runner struct {
 }
 
 func newRunner(s *Service, open farm.Opener) *runner {
-	return &runner{s: s, open: open, wake: make(chan struct{}, 1), wakeDelivery: make(chan struct{}, 1), wakeForecast: make(chan struct{}, 1), writing: map[int64]bool{}}
+	return &runner{
+		s: s, open: open, writing: map[int64]bool{},
+		wake: make(chan struct{}, 1), wakeDelivery: make(chan struct{}, 1), wakeForecast: make(chan struct{}, 1),
+	}
 }
 
 func signal(c chan struct{}) {

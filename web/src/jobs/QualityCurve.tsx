@@ -1,4 +1,4 @@
-import { useMemo, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import type { Forecast } from "../api/jobs";
 import { Fold } from "../shared/Fold";
 import { Plot } from "../shared/Plot";
@@ -45,6 +45,12 @@ const rounded = (n: number) => Number(n.toFixed(n < 1 ? 2 : 1));
 export function QualityCurve(p: { forecast: Forecast; target: number; set: (target: number) => void }) {
   const { curve } = p.forecast;
   const [dragged, setDragged] = useState<number | null>(null);
+  // What the pointer has come to: it may be let go before that is drawn.
+  const come = useRef<number | null>(null);
+  const drag = (to: number | null) => {
+    come.current = to;
+    setDragged(to);
+  };
   const target = dragged ?? p.target;
   const mid = useMemo(() => rising(curve, (s) => s.mid), [curve]);
   const data = useMemo(() => {
@@ -81,11 +87,11 @@ export function QualityCurve(p: { forecast: Forecast; target: number; set: (targ
   const grab = (e: PointerEvent<HTMLElement>) => {
     e.preventDefault();
     e.currentTarget.setPointerCapture(e.pointerId);
-    setDragged(p.target);
+    drag(p.target);
   };
   const letGo = () => {
-    if (dragged !== null && dragged !== p.target) p.set(dragged);
-    setDragged(null);
+    if (come.current !== null && come.current !== p.target) p.set(come.current);
+    drag(null);
   };
   const press = (e: KeyboardEvent) => {
     const by = { ArrowUp: 1, ArrowLeft: 1, ArrowDown: -1, ArrowRight: -1 }[e.key];
@@ -123,12 +129,12 @@ export function QualityCurve(p: { forecast: Forecast; target: number; set: (targ
               aria-valuetext={says}
               onPointerDown={grab}
               onPointerMove={(e) => {
-                if (dragged === null) return;
+                if (come.current === null) return;
                 const box = e.currentTarget.parentElement!.getBoundingClientRect();
-                setDragged(held(targetOf(place.noise(e.clientY - box.top))));
+                drag(held(targetOf(place.noise(e.clientY - box.top))));
               }}
               onPointerUp={letGo}
-              onPointerCancel={() => setDragged(null)}
+              onPointerCancel={() => drag(null)}
               onKeyDown={press}
             >
               <span className={styles.says}>{says}</span>

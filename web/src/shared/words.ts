@@ -22,8 +22,8 @@ export function left(seconds: number): string {
 export function time(seconds: number): string {
   if (seconds < 1) return "under 1 s";
   if (seconds < 90) return `${seconds < 10 ? Math.round(seconds) : Math.round(seconds / 5) * 5} s`;
-  if (seconds < 5400) return `${Math.round(seconds / 60)} min`;
-  return `${(seconds / 3600).toFixed(1)} h`;
+  if (seconds < 5400 && seconds !== 3600) return `${Math.round(seconds / 60)} min`;
+  return `${Number((seconds / 3600).toFixed(1))} h`;
 }
 
 /** span is an 80 % bar of a time. */
