@@ -15,6 +15,7 @@ import (
 	"context"
 	"errors"
 	"math/rand/v2"
+	"slices"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -89,17 +90,23 @@ func Take(ctx context.Context, o Order) (*Probe, error) {
 	var used, next atomic.Int64
 	var mu sync.Mutex
 	var wall time.Duration
-	n := max(1, min(o.Workers, len(l.chosen)))
-	failed := make([]error, n)
-	err = parallel.Workers(n, func(k int) {
-		t := o.World.NewTracer()
-		g := new(gauge)
+	hands := make([]hand, max(1, o.Workers))
+	for k := range hands {
+		hands[k] = hand{o.World.NewTracer(), new(gauge)}
+	}
+	// The whole picture is measured by all of them together, squares by one each.
+	teams := slices.Collect(slices.Chunk(hands, 1))
+	if l.whole {
+		teams = [][]hand{hands}
+	}
+	failed := make([]error, len(teams))
+	err = parallel.Workers(len(teams), func(k int) {
 		for i := int(next.Add(1)) - 1; i < len(l.chosen); i = int(next.Add(1)) - 1 {
 			if i >= fewest && time.Duration(used.Load()) > o.Budget-glanced {
 				return
 			}
 			from := time.Now()
-			s, spent, err := o.measure(ctx, t, g, l.chosen[i].area, l.depth)
+			s, spent, err := o.measure(ctx, teams[k], l.chosen[i].area, l.depth)
 			if err != nil {
 				failed[k] = err
 				return
@@ -108,7 +115,7 @@ func Take(ctx context.Context, o Order) (*Probe, error) {
 			used.Add(int64(spent))
 			mu.Lock()
 			p.spots = append(p.spots, s)
-			wall += time.Since(from)
+			wall += time.Since(from) * time.Duration(len(teams[k]))
 			mu.Unlock()
 		}
 	})
@@ -119,7 +126,7 @@ func Take(ctx context.Context, o Order) (*Probe, error) {
 		return nil, err
 	}
 	p.expected = l.expected
-	p.Whole = l.whole && len(p.spots) == len(l.chosen)
+	p.Whole = l.whole
 	p.Spent = glanced + time.Duration(used.Load())
 	for i := range p.spots {
 		p.Pace += p.spots[i].pace / time.Duration(len(p.spots))

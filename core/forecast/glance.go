@@ -97,7 +97,7 @@ const (
 	evenShare = 0.5
 	// Samples a pixel of a square: few where squares stand for others, since more squares tell
 	// more than more samples, and as many as there is time for where all of the picture is measured.
-	leastDepth, wholeDepth, mostDepth = 8, 16, 64
+	leastDepth, mostDepth = 8, 64
 	// fewest squares are measured, however slow they are.
 	fewest = 6
 )
@@ -116,18 +116,15 @@ func (o *Order) work(c *cell) float64 {
 	return c.nanos * n * float64(c.area.Dx()*c.area.Dy()) * c.weight
 }
 
-// laid is what is to be measured: squares, in an order of chance, of which any first part stands
-// for all, and how many samples of a pixel.
+// laid is what is to be measured: all of the picture, or squares in an order of chance, of which
+// any first part stands for all, and how many samples of a pixel.
 type laid struct {
 	chosen []cell
 	depth  int
-	whole  bool // the chosen are all of the picture
+	whole  bool // the one square is all of the picture
 	// expected is the work of all squares, by the glance.
 	expected float64
 }
-
-// wholeSides are sides of squares for pictures that are measured as a whole, pixels.
-var wholeSides = []int{8 * film.TileSize, 6 * film.TileSize, 4 * film.TileSize}
 
 // layOut draws the squares that are measured.
 func (o *Order) layOut(cells []cell, budget time.Duration) laid {
@@ -138,24 +135,13 @@ func (o *Order) layOut(cells []cell, budget time.Duration) laid {
 		all += o.work(&cells[i])
 	}
 	nanos /= count // of a sample
+	win := o.World.Options().Window
 	l := laid{depth: leastDepth, expected: all}
-	for _, s := range wholeSides {
-		whole := o.cut(s)
-		pixels := 0
-		for i := range whole {
-			r := o.around(whole[i].area)
-			pixels += r.Dx() * r.Dy()
-		}
-		k := float64(budget) / (nanos * float64(pixels))
-		if k < wholeDepth || len(whole) < o.Workers && s > wholeSides[2] {
-			continue
-		}
-		l.depth = wholeDepth
+	if k := float64(budget) / (nanos * float64(win.Dx()*win.Dy())); k >= leastDepth {
 		for 2*l.depth <= min(int(k), mostDepth) {
 			l.depth *= 2
 		}
-		l.chosen, l.whole = whole, true
-		o.shuffle(l.chosen)
+		l.chosen, l.whole = []cell{{area: win, weight: 1}}, true
 		return l
 	}
 	// Squares where there is more to do take longer than others: of those drawn, more than

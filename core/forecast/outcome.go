@@ -242,7 +242,10 @@ func (p *Probe) total(fates []fate, which []int, workers float64) (seconds, left
 	}
 	seconds /= workers
 	// Taking noise out of everything, in pieces that a worker each does.
-	whole := wipe * wipeLarge / 1e9
+	whole := wipe / 1e9
+	if !p.Whole { // there it was done as in a run
+		whole *= wipeLarge
+	}
 	large, small := pixels/(denoise.UsualSide*denoise.UsualSide), pixels/(denoise.SmallSide*denoise.SmallSide)
 	abreast := func(pieces float64) float64 { return min(workers, max(1, pieces)) }
 	seconds += whole * quickly * float64(quick) / abreast(large)

@@ -2,12 +2,16 @@ package forecast
 
 import (
 	"context"
+	"errors"
 	"image"
 	"math"
+	"sync/atomic"
 	"time"
 
+	"amberproof/core/denoise"
 	"amberproof/core/film"
 	"amberproof/core/noise"
+	"amberproof/core/parallel"
 	"amberproof/core/trace"
 )
 
@@ -49,55 +53,72 @@ func (o *Order) around(area image.Rectangle) image.Rectangle {
 // little of that of many.
 const leastMeasured = 4
 
-// measure renders a square with so many samples a pixel, and measures it on the way.
-func (o *Order) measure(ctx context.Context, t *trace.Tracer, g *gauge, area image.Rectangle, depth int) (s spot, spent time.Duration, err error) {
-	clock, done := working()
-	defer done()
+// hand is one of those that measure a square: with a tracer of its own.
+type hand struct {
+	tracer *trace.Tracer
+	gauge  *gauge
+}
+
+// measure renders a square with so many samples a pixel, and measures it on the way, with as many
+// hands as there are.
+func (o *Order) measure(ctx context.Context, hands []hand, area image.Rectangle, depth int) (s spot, spent time.Duration, err error) {
 	f := film.New(o.around(area), o.World.Options().Layout)
 	s = spot{pixels: area.Dx() * area.Dy(), cols: f.Cols, rows: f.Rows, tiles: make([]tile, len(f.Tiles))}
-	took := make([]time.Duration, len(f.Tiles))
-	var wiped, merged time.Duration
-	merges := 0
+	took, merged := make([]time.Duration, len(f.Tiles)), make([]time.Duration, len(f.Tiles))
+	pace := make([]time.Duration, len(hands))
+	failed := make([]error, len(hands))
+	rounds := 0
+	var wiped time.Duration
 	for from, to := 0, 0; from < depth; from = to {
 		to = min(max(2, 2*from), depth)
-		for i := range f.Tiles {
-			before := clock()
-			p, err := t.Render(ctx, f, trace.Unit{Tile: i, From: from, To: to})
-			if err != nil {
-				return s, clock(), err
+		var next atomic.Int64
+		err := parallel.Workers(len(hands), func(k int) {
+			clock, done := working()
+			defer done()
+			for i := int(next.Add(1)) - 1; i < len(f.Tiles) && failed[k] == nil; i = int(next.Add(1)) - 1 {
+				before := clock()
+				var p *film.Patch
+				if p, failed[k] = hands[k].tracer.Render(ctx, f, trace.Unit{Tile: i, From: from, To: to}); failed[k] != nil {
+					return
+				}
+				rendered := clock()
+				_, failed[k] = f.Take(p)
+				o.View.OfTile(&f.Tiles[i])
+				took[i] += rendered - before
+				merged[i] += clock() - rendered
 			}
-			rendered := clock()
-			if _, err := f.Take(p); err != nil {
-				return s, clock(), err
-			}
-			o.View.OfTile(&f.Tiles[i])
-			took[i] += rendered - before
-			merged += clock() - rendered
-			merges++
+			pace[k] = hands[k].gauge.run(clock)
+		})
+		if err := errors.Join(append(failed, err)...); err != nil {
+			return s, 0, err
 		}
+		rounds++
 		if to < leastMeasured && to < depth {
 			continue
 		}
-		w, err := o.judge(ctx, f, &s, to)
+		w, err := o.judge(ctx, f, &s, to, len(hands))
 		if err != nil {
-			return s, clock(), err
+			return s, 0, err
 		}
 		wiped += w
 		s.wipe = float64(w) / float64(f.Window.Dx()*f.Window.Dy())
 	}
-	s.merge = float64(merged) * float64(len(f.Tiles)) / float64(merges*f.Window.Dx()*f.Window.Dy())
 	for i := range s.tiles {
 		r := f.Rect(i)
 		s.tiles[i].core, s.tiles[i].pixels = r.In(area), r.Dx()*r.Dy()
 		s.tiles[i].nanos = float64(took[i]) / float64(depth*s.tiles[i].pixels)
+		spent += took[i] + merged[i]
+		s.merge += float64(merged[i]) / float64(rounds*f.Window.Dx()*f.Window.Dy())
 	}
-	s.pace = g.run(clock)
-	return s, clock() + wiped, nil
+	for _, d := range pace {
+		s.pace += d / time.Duration(len(pace))
+	}
+	return s, spent + wiped, nil
 }
 
-// judge measures the noise of a film as a run would, and how long that took beside this
-// goroutine.
-func (o *Order) judge(ctx context.Context, f *film.Film, s *spot, samples int) (took time.Duration, err error) {
+// judge measures the noise of a film as a run would, with so many workers, and what time of all of
+// them that took.
+func (o *Order) judge(ctx context.Context, f *film.Film, s *spot, samples, workers int) (took time.Duration, err error) {
 	left := make([]float64, len(f.Tiles))
 	for i := range f.Tiles {
 		left[i] = o.View.OfTile(&f.Tiles[i])
@@ -106,12 +127,13 @@ func (o *Order) judge(ctx context.Context, f *film.Film, s *spot, samples int) (
 	if o.Clean != nil && samples >= 2 {
 		began := time.Now()
 		c := o.Clean(f)
-		c.Workers = 1
+		c.Workers = workers
 		made, err := c.Run(ctx, nil)
 		if err != nil {
 			return 0, err
 		}
-		took = time.Since(began)
+		pieces := func(n int) int { return (n + denoise.UsualSide - 1) / denoise.UsualSide }
+		took = time.Since(began) * time.Duration(min(workers, pieces(f.Window.Dx())*pieces(f.Window.Dy())))
 		left = o.View.OfDenoised(f, made, noise.Taken{Amount: 1, Sparks: c.Sparks})
 	}
 	for i := range s.tiles {

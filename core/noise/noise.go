@@ -138,14 +138,18 @@ func (s Stop) Settled(f *film.Film, samples int, noise []float64) []bool {
 	return out
 }
 
-// Needed forecasts the samples a tile needs to reach the target: noise falls
-// with the square root of their number.
-func (s Stop) Needed(samples int, noise float64) int {
+// RootFall is the power of the number of samples by which noise falls that is left as it is; what
+// is left where it is taken out falls by less.
+const RootFall = 0.5
+
+// Needed forecasts the samples a tile needs to reach the target, where noise falls by a power of
+// their number.
+func (s Stop) Needed(samples int, noise, fall float64) int {
 	if s.Target <= 0 || math.IsInf(noise, 0) {
 		return s.Most
 	}
-	q := noise / s.Target
-	return min(max(int(math.Ceil(float64(samples)*q*q)), s.Least), s.Most)
+	n := float64(samples) * math.Pow(noise/s.Target, 1/fall)
+	return min(max(int(math.Ceil(min(n, float64(s.Most)))), s.Least), s.Most)
 }
 
 // Boundary is the sample count at the end of round r: doubling to Least, then

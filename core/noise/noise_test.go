@@ -109,10 +109,10 @@ func TestBoundariesGrowAndEndAtMost(t *testing.T) {
 
 func TestNeededFallsWithTheRoot(t *testing.T) {
 	s := Stop{Least: 8, Most: 1024, Target: 1}
-	if got := s.Needed(16, 4); got != 256 {
+	if got := s.Needed(16, 4, RootFall); got != 256 {
 		t.Errorf("four times the target at 16 samples needs 256, got %d", got)
 	}
-	if got := s.Needed(16, 0.1); got != 8 {
+	if got := s.Needed(16, 0.1, RootFall); got != 8 {
 		t.Errorf("already clean: least samples, got %d", got)
 	}
 }

@@ -108,3 +108,29 @@ func TestAJudgeThatGivesUpEndsThePlan(t *testing.T) {
 		}
 	}
 }
+
+// Where what is left of the noise falls by another power than the root, the time that is told is by
+// that: with the fourth root, a quarter of the noise takes 256 times the samples.
+func TestTimeIsToldByHowNoiseFalls(t *testing.T) {
+	f := film.New(image.Rect(0, 0, film.TileSize*8, film.TileSize*4), film.Layout{})
+	o := Order{Stop: noise.Stop{Least: 4, Most: 4096, Target: 1}, View: view, Keep: saver{}}
+	o.Judge = func(context.Context, []bool, bool) ([]float64, error) {
+		out := make([]float64, len(f.Tiles))
+		for i := range out {
+			out[i] = 4 * math.Pow(4/float64(f.Tiles[i].Samples), 0.25)
+		}
+		return out, nil
+	}
+	p, err := NewPlan(t.Context(), f, o)
+	if err != nil {
+		t.Fatal(err)
+	}
+	every := func(int) bool { return true }
+	for p.Progress().Least < 32 {
+		drive(t, p, every, len(f.Tiles))
+	}
+	// 1024 each; between judgements the plain noise tells what is left, with an error.
+	if n := p.Progress().Forecast / int64(f.Window.Dx()*f.Window.Dy()); n < 500 || n > 2000 {
+		t.Errorf("%d samples are told, 1024 are needed", n)
+	}
+}

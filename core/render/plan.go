@@ -47,12 +47,16 @@ type Plan struct {
 	Film *film.Film
 	Order
 
-	round   int
-	queue   []trace.Unit
-	out     int
-	order   []int     // tiles from the middle of the picture outwards
-	noise   []float64 // of the film itself
-	left    []float64 // of it, what the last judgement left: a factor; infinite before the first
+	round int
+	queue []trace.Unit
+	out   int
+	order []int     // tiles from the middle of the picture outwards
+	noise []float64 // of the film itself
+	left  []float64 // of it, what the last judgement left: a factor; infinite before the first
+	// What was left of each tile's noise, and after how many samples, when it was first judged for
+	// the decision: 0 before.
+	first   []float64
+	firstAt []int
 	done    bool
 	pixels  int64
 	samples int64 // of all pixels, done
@@ -60,7 +64,8 @@ type Plan struct {
 
 // NewPlan continues the film as it is: empty, or as kept. It may have to judge it.
 func NewPlan(ctx context.Context, f *film.Film, o Order) (*Plan, error) {
-	p := &Plan{Film: f, Order: o, noise: make([]float64, len(f.Tiles)), left: make([]float64, len(f.Tiles))}
+	p := &Plan{Film: f, Order: o, noise: make([]float64, len(f.Tiles)), left: make([]float64, len(f.Tiles)),
+		first: make([]float64, len(f.Tiles)), firstAt: make([]int, len(f.Tiles))}
 	c := f.Window.Min.Add(f.Window.Max).Div(2)
 	p.order = make([]int, len(f.Tiles))
 	for i := range p.order {
@@ -221,6 +226,9 @@ func (p *Plan) judge(ctx context.Context, quick bool) error {
 		case math.IsNaN(n):
 		case p.noise[i] > 0:
 			p.left[i] = n / p.noise[i]
+			if !quick && p.firstAt[i] == 0 {
+				p.first[i], p.firstAt[i] = n, p.Film.Tiles[i].Samples
+			}
 		default:
 			p.left[i] = 1
 		}
@@ -240,6 +248,34 @@ func (p *Plan) remaining() []float64 {
 	return out
 }
 
+const (
+	// judgedFall is the power by which noise falls that is left where it is taken out, before that
+	// is known; leastFall is the least that is believed.
+	judgedFall, leastFall = 0.35, 0.15
+	// fallFrom is how many tiles must have gone on for it to be known of them.
+	fallFrom = 6
+)
+
+// fall is the power of the samples by which the noise falls that the target is about, of the tiles
+// that still go.
+func (p *Plan) fall(left []float64) float64 {
+	if p.Judge == nil {
+		return noise.RootFall
+	}
+	var sum, n float64
+	for i := range p.Film.Tiles {
+		t := &p.Film.Tiles[i]
+		if t.Stopped || p.firstAt[i] == 0 || float64(t.Samples) < 1.5*float64(p.firstAt[i]) || !(left[i] > 0) || !(p.first[i] > 0) {
+			continue
+		}
+		sum, n = sum+math.Log(p.first[i]/left[i])/math.Log(float64(t.Samples)/float64(p.firstAt[i])), n+1
+	}
+	if n < fallFrom {
+		return judgedFall
+	}
+	return min(max(sum/n, leastFall), noise.RootFall)
+}
+
 // Progress is how far a picture is.
 type Progress struct {
 	Samples  int64   // done, of all pixels together
@@ -256,6 +292,7 @@ type Progress struct {
 func (p *Plan) Progress() Progress {
 	left := p.remaining()
 	g := Progress{Samples: p.samples, Tiles: len(p.Film.Tiles), Done: p.done, Least: p.Stop.Most, Noise: noise.OfFrame(left)}
+	fall := p.fall(left)
 	for i := range p.Film.Tiles {
 		t := &p.Film.Tiles[i]
 		g.Least = min(g.Least, t.Samples)
@@ -263,7 +300,7 @@ func (p *Plan) Progress() Progress {
 		if t.Stopped {
 			g.Settled++
 		} else {
-			n = max(n, p.Stop.Needed(t.Samples, left[i]))
+			n = max(n, p.Stop.Needed(t.Samples, left[i], fall))
 		}
 		g.Forecast += int64(n) * int64(t.Rect.Dx()*t.Rect.Dy())
 	}
