@@ -62,13 +62,14 @@ func (p *Probe) Outcome(stop noise.Stop, workers int) Outcome {
 	}
 	r := rand.New(rand.NewPCG(3, uint64(len(fates))))
 	var seconds, left []float64
+	s, n := out.Seconds.Mid, out.Noise.Mid
 	for range draws {
 		if !p.Whole {
 			for i := range all {
 				all[i] = r.IntN(len(fates))
 			}
+			s, n, _ = p.total(fates, all, float64(max(1, workers)))
 		}
-		s, n, _ := p.total(fates, all, float64(max(1, workers)))
 		// What few samples cannot tell of many.
 		beyond := math.Log2(max(1, out.Samples/p.depth()))
 		seconds = append(seconds, s*math.Exp(r.NormFloat64()*(surePerSample+sureBeyond*beyond)+math.Abs(r.NormFloat64())*seldom))

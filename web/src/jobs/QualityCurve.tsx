@@ -1,3 +1,4 @@
+import { ConfigProvider } from "antd";
 import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import type { Forecast } from "../api/jobs";
 import { Fold } from "../shared/Fold";
@@ -44,6 +45,7 @@ const rounded = (n: number) => Number(n.toFixed(n < 1 ? 2 : 1));
  */
 export function QualityCurve(p: { forecast: Forecast; target: number; set: (target: number) => void }) {
   const { curve } = p.forecast;
+  const { componentDisabled: off } = ConfigProvider.useConfig();
   const [dragged, setDragged] = useState<number | null>(null);
   // What the pointer has come to: it may be let go before that is drawn.
   const come = useRef<number | null>(null);
@@ -121,6 +123,7 @@ export function QualityCurve(p: { forecast: Forecast; target: number; set: (targ
               type="button"
               role="slider"
               className={styles.handle}
+              disabled={off}
               style={{ left: at.x, top: at.y }}
               aria-label="Noise target"
               aria-valuemin={least}
