@@ -317,7 +317,7 @@ func TestCommandLine(t *testing.T) {
 	if out, _, code := command("ticket", "--check", ticket); code != 0 || !strings.Contains(out, "in order") {
 		t.Errorf("a new ticket is not in order: %s", out)
 	}
-	write(`{"view":{"width":0,"scale":7},"quality":{"least":600}}`)
+	write(`{"view":{"width":0,"scale":401},"quality":{"least":600}}`)
 	_, stderr, code := command("render", "--scene", scene, "--ticket", ticket, "--out", filepath.Join(dir, "o"))
 	if code != 2 || len(strings.Split(strings.TrimSpace(stderr), "\n")) != 3 || !strings.Contains(stderr, "view.width: ") {
 		t.Errorf("a ticket with three faults: code %d\n%s", code, stderr)
