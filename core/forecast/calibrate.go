@@ -8,7 +8,7 @@ func (p *Probe) calibrated(which []int) []float64 {
 	// Normal equations of the two totals, each in units of itself.
 	var a, b, c, pixels, work float64
 	for k, i := range which {
-		s := &p.spots[i]
+		s := &p.squares[i]
 		w, x, y := s.weight, float64(s.pixels)/float64(p.Pixels), p.share(s)
 		out[k] = w
 		a, b, c = a+w*x*x, b+w*x*y, c+w*y*y
@@ -23,7 +23,7 @@ func (p *Probe) calibrated(which []int) []float64 {
 	}
 	byPixels, byWork := ((1-pixels)*c-(1-work)*b)/det, ((1-work)*a-(1-pixels)*b)/det
 	for k, i := range which {
-		s := &p.spots[i]
+		s := &p.squares[i]
 		by := 1 + byPixels*float64(s.pixels)/float64(p.Pixels) + byWork*p.share(s)
 		out[k] *= min(max(by, leastBy), 1/leastBy)
 	}
@@ -34,7 +34,7 @@ func (p *Probe) calibrated(which []int) []float64 {
 const leastBy = 0.2
 
 // share is a square's share of all work that is expected.
-func (p *Probe) share(s *spot) float64 {
+func (p *Probe) share(s *square) float64 {
 	if p.expected <= 0 {
 		return 0
 	}

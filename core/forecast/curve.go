@@ -15,8 +15,8 @@ type curve struct {
 const (
 	// trusted is how far the line counts, against the mean.
 	trusted = 0.75
-	// Bounds of the power: nothing falls faster than light without any likeness between
-	// samples, by much, and noise that would never fall was measured wrong.
+	// Bounds of the power. Noise of independent samples falls by the root; a little more is left
+	// for the error of what was measured.
 	leastFall, mostFall = 0.1, 0.6
 	usualFall           = 0.5
 	// linesFrom is how many tiles a line is drawn through.
@@ -43,9 +43,9 @@ func (t *tile) fell() float64 {
 // fit finds the curve of a probe.
 func (p *Probe) fit() curve {
 	var n, sx, sy, sb, sxx, sxy, syy, sxb, syb float64
-	for i := range p.spots {
-		for k := range p.spots[i].tiles {
-			t := &p.spots[i].tiles[k]
+	for i := range p.squares {
+		for k := range p.squares[i].tiles {
+			t := &p.squares[i].tiles[k]
 			if !t.told() || len(t.noise) < 2 {
 				continue
 			}

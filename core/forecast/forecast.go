@@ -14,7 +14,6 @@ package forecast
 import (
 	"context"
 	"errors"
-	"math/rand/v2"
 	"slices"
 	"sync"
 	"sync/atomic"
@@ -58,15 +57,15 @@ type Probe struct {
 	cleans bool
 	// expected is the work that the glance let expect of all squares.
 	expected float64
-	spots    []spot
+	squares  []square
 	curve    curve
 }
 
 // Bytes is about how much memory a probe takes.
 func (p *Probe) Bytes() int64 {
 	n := 256
-	for i := range p.spots {
-		n += 128 + 256*len(p.spots[i].tiles)
+	for i := range p.squares {
+		n += 128 + 256*len(p.squares[i].tiles)
 	}
 	return int64(n)
 }
@@ -82,22 +81,22 @@ func Take(ctx context.Context, o Order) (*Probe, error) {
 		return nil, ErrNothing
 	}
 	p := &Probe{Pixels: win.Dx() * win.Dy(), cleans: o.Clean != nil, Slowed: 1}
-	cells, glanced, err := o.glance(ctx)
+	candidates, glanced, err := o.glance(ctx)
 	if err != nil {
 		return nil, err
 	}
-	l := o.layOut(cells, o.Budget-glanced)
+	l := o.layOut(candidates, o.Budget-glanced)
 	var used, next atomic.Int64
 	var mu sync.Mutex
 	var wall time.Duration
-	hands := make([]hand, max(1, o.Workers))
-	for k := range hands {
-		hands[k] = hand{o.World.NewTracer(), new(gauge)}
+	workers := make([]worker, max(1, o.Workers))
+	for k := range workers {
+		workers[k] = worker{o.World.NewTracer(), new(gauge)}
 	}
 	// The whole picture is measured by all of them together, squares by one each.
-	teams := slices.Collect(slices.Chunk(hands, 1))
+	teams := slices.Collect(slices.Chunk(workers, 1))
 	if l.whole {
-		teams = [][]hand{hands}
+		teams = [][]worker{workers}
 	}
 	failed := make([]error, len(teams))
 	err = parallel.Workers(len(teams), func(k int) {
@@ -114,7 +113,7 @@ func Take(ctx context.Context, o Order) (*Probe, error) {
 			s.weight, s.expected = l.chosen[i].weight, o.work(&l.chosen[i])/l.chosen[i].weight
 			used.Add(int64(spent))
 			mu.Lock()
-			p.spots = append(p.spots, s)
+			p.squares = append(p.squares, s)
 			wall += time.Since(from) * time.Duration(len(teams[k]))
 			mu.Unlock()
 		}
@@ -128,19 +127,13 @@ func Take(ctx context.Context, o Order) (*Probe, error) {
 	p.expected = l.expected
 	p.Whole = l.whole
 	p.Spent = glanced + time.Duration(used.Load())
-	for i := range p.spots {
-		p.Pace += p.spots[i].pace / time.Duration(len(p.spots))
+	for i := range p.squares {
+		p.Pace += p.squares[i].pace / time.Duration(len(p.squares))
 	}
 	p.Crowded = max(1, float64(wall)/float64(max(1, used.Load())))
-	for i := range p.spots { // for those that were not come to
-		p.spots[i].weight *= float64(len(l.chosen)) / float64(len(p.spots))
+	for i := range p.squares { // for those that were not come to
+		p.squares[i].weight *= float64(len(l.chosen)) / float64(len(p.squares))
 	}
 	p.curve = p.fit()
 	return p, nil
-}
-
-// shuffle puts squares into an order of chance.
-func (o *Order) shuffle(cells []cell) {
-	r := rand.New(rand.NewPCG(o.Seed+1, uint64(len(cells))))
-	r.Shuffle(len(cells), func(a, b int) { cells[a], cells[b] = cells[b], cells[a] })
 }

@@ -6,7 +6,8 @@ import (
 	"amberproof/core/noise"
 )
 
-// Past is what was told of a figure once, and what came.
+// Past is what was told of a figure once, before anything corrected it, and what came. By what was
+// corrected the next would lose its correction.
 type Past struct {
 	Told Range
 	Came float64

@@ -24,7 +24,7 @@ func falling(at16, power, left float64) tile {
 // The power by which noise falls is found where it depends on what is left of it.
 func TestTheCurveIsFound(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 1))
-	p := &Probe{spots: make([]spot, 1)}
+	p := &Probe{squares: make([]square, 1)}
 	power := func(left float64) float64 { return 0.3 - 0.1*math.Log(left/0.3) }
 	for range 400 {
 		left := 0.3 * math.Exp(0.8*(r.Float64()-0.5))
@@ -32,7 +32,7 @@ func TestTheCurveIsFound(t *testing.T) {
 		for k := range x.noise { // each measured with an error of a tenth
 			x.noise[k] *= math.Exp(0.1 * r.NormFloat64())
 		}
-		p.spots[0].tiles = append(p.spots[0].tiles, x)
+		p.squares[0].tiles = append(p.squares[0].tiles, x)
 	}
 	c := p.fit()
 	// A tenth of error at both ends of a factor of four is 0.10 of power for one tile, and 0.005
@@ -54,8 +54,8 @@ func TestTheCurveIsFound(t *testing.T) {
 func TestTilesStopAsInARun(t *testing.T) {
 	p := &Probe{Pixels: 256, cleans: true, curve: curve{mean: 0.5}}
 	stop := noise.Stop{Least: 8, Most: 512, Target: 1}
-	at := func(tiles ...tile) []ended {
-		s := &spot{weight: 1, pixels: 256 * len(tiles), cols: len(tiles), rows: 1, tiles: tiles}
+	at := func(tiles ...tile) []tileResult {
+		s := &square{weight: 1, pixels: 256 * len(tiles), cols: len(tiles), rows: 1, tiles: tiles}
 		return p.play(s, stop, 1).tiles
 	}
 	for _, c := range []struct {
@@ -83,11 +83,11 @@ func TestDrawnSquaresStandForAll(t *testing.T) {
 	w.Options().Window = image.Rect(0, 0, 40*side, 30*side)
 	o := Order{World: w, Stop: noise.Stop{Least: 16, Most: 512, Target: 1.5}, Workers: 2}
 	r := rand.New(rand.NewPCG(2, 2))
-	cells := o.cut(side)
+	candidates := o.cut(side)
 	truth := map[image.Point]float64{}
 	var all float64
-	for i := range cells {
-		c := &cells[i]
+	for i := range candidates {
+		c := &candidates[i]
 		c.nanos = 5000 * math.Exp(0.5*r.NormFloat64())
 		c.spread = 1e-3 * math.Exp(1.5*r.NormFloat64())
 		truth[c.area.Min] = o.work(c) * math.Exp(0.6*r.NormFloat64()) // the glance is off
@@ -97,15 +97,15 @@ func TestDrawnSquaresStandForAll(t *testing.T) {
 	const draws = 300
 	for seed := range draws {
 		o.Seed = uint64(seed)
-		l := o.layOut(cells, time.Second/2)
-		if l.whole || len(l.chosen) < 10 || len(l.chosen) > len(cells)/2 {
-			t.Fatalf("%d of %d squares drawn", len(l.chosen), len(cells))
+		l := o.layOut(candidates, time.Second/2)
+		if l.whole || len(l.chosen) < 10 || len(l.chosen) > len(candidates)/2 {
+			t.Fatalf("%d of %d squares drawn", len(l.chosen), len(candidates))
 		}
-		p := &Probe{Pixels: len(cells) * side * side, expected: l.expected}
+		p := &Probe{Pixels: len(candidates) * side * side, expected: l.expected}
 		var which []int
 		for i := range l.chosen {
 			c := &l.chosen[i]
-			p.spots = append(p.spots, spot{weight: c.weight, pixels: side * side, expected: o.work(c) / c.weight})
+			p.squares = append(p.squares, square{weight: c.weight, pixels: side * side, expected: o.work(c) / c.weight})
 			which = append(which, i)
 		}
 		var got float64
@@ -156,5 +156,25 @@ func TestAForecastLearns(t *testing.T) {
 	some := Range{10, 8, 13}
 	if got := some.By([]Past{{Range{1, 1, 1}, 2}}); got != some {
 		t.Errorf("one earlier run has changed it to %+v", got)
+	}
+}
+
+// One run after the other on a machine that takes half as long again as is measured, each told as
+// those before it correct it: the correction stays.
+func TestACorrectionStays(t *testing.T) {
+	r := rand.New(rand.NewPCG(5, 5))
+	var past []Past
+	var off float64
+	const runs, settled = 400, 40
+	for k := range runs {
+		measured := Range{Mid: 60, Low: 50, High: 72}
+		told, came := measured.By(past), 90*math.Exp(0.1*r.NormFloat64())
+		if k >= settled {
+			off += math.Log(told.Mid/came) / (runs - settled)
+		}
+		past = append(past, Past{measured, came})[max(0, len(past)-39):]
+	}
+	if math.Abs(off) > 0.02 { // known to 0.005
+		t.Errorf("what is told is off by %.3f in the mean of logarithms", off)
 	}
 }

@@ -117,7 +117,7 @@ func (s *Service) Of(ctx context.Context, who identity.Actor, job int64) (Foreca
 		stop := stop
 		stop.Target = target
 		o := probe.Outcome(stop, s.threads)
-		return AtTarget{target, s.rendering(o, probe, &p.Resolved, past), told(o.Noise), o.Samples}
+		return AtTarget{target, rendering(o, probe, &p.Resolved, past).Told, told(o.Noise), o.Samples}
 	}
 	now := at(stop.Target)
 	out.Seconds, out.Noise, out.Samples, out.Whole, out.Past = now.Seconds, now.Noise, now.Samples, probe.Whole, len(past)
@@ -162,8 +162,14 @@ func targets(own float64) (out []float64) {
 // leastTarget is the strictest noise target that a curve has, percent.
 const leastTarget = 0.1
 
+// Seconds are how long the rendering of a run takes.
+type Seconds struct {
+	Told     forecast.Range
+	Measured forecast.Range // before earlier runs corrected it
+}
+
 // Known is the forecast of a ticket if a probe of its picture is there already.
-func (s *Service) Known(ctx context.Context, r *ticket.Resolved) (f forecast.Range, ok bool) {
+func (s *Service) Known(ctx context.Context, r *ticket.Resolved) (f Seconds, ok bool) {
 	k, err := keyOf(r)
 	if err != nil {
 		return f, false
@@ -176,8 +182,8 @@ func (s *Service) Known(ctx context.Context, r *ticket.Resolved) (f forecast.Ran
 	return f, err == nil
 }
 
-// Seconds forecasts a ticket, for which it makes a probe if there is none.
-func (s *Service) Seconds(ctx context.Context, r *ticket.Resolved) (f forecast.Range, err error) {
+// Forecast forecasts a ticket, for which it makes a probe if there is none.
+func (s *Service) Forecast(ctx context.Context, r *ticket.Resolved) (f Seconds, err error) {
 	k, err := keyOf(r)
 	if err != nil {
 		return f, err
@@ -189,17 +195,18 @@ func (s *Service) Seconds(ctx context.Context, r *ticket.Resolved) (f forecast.R
 	return s.seconds(ctx, p, r)
 }
 
-func (s *Service) seconds(ctx context.Context, p *forecast.Probe, r *ticket.Resolved) (f forecast.Range, err error) {
+func (s *Service) seconds(ctx context.Context, p *forecast.Probe, r *ticket.Resolved) (f Seconds, err error) {
 	past, err := s.store.PastForecasts(ctx, pastRuns)
 	if err != nil {
 		return f, err
 	}
-	return s.rendering(p.Outcome(r.Ticket.Stop(), s.threads), p, r, past), nil
+	return rendering(p.Outcome(r.Ticket.Stop(), s.threads), p, r, past), nil
 }
 
 // rendering is how long all frames of a ticket take.
-func (s *Service) rendering(o forecast.Outcome, p *forecast.Probe, r *ticket.Resolved, past []forecast.Past) forecast.Range {
-	return o.Seconds.Crowded(p.Crowded).Times(float64(r.Frames()) / p.Slowed).By(past)
+func rendering(o forecast.Outcome, p *forecast.Probe, r *ticket.Resolved, past []forecast.Past) Seconds {
+	measured := o.Seconds.Crowded(p.Crowded).Times(float64(r.Frames()) / p.Slowed)
+	return Seconds{measured.By(past), measured}
 }
 
 // keyOf is the resolved ticket of a picture, JSON, as all have it whose samples are the same.

@@ -52,11 +52,11 @@ func (r *runner) forecast(ctx context.Context, id int64) error {
 	if err != nil {
 		return err
 	}
-	f, err := r.s.forecasts.Seconds(ctx, &run.Resolved)
+	f, err := r.s.forecasts.Forecast(ctx, &run.Resolved)
 	if err != nil {
 		return err
 	}
-	if err := r.s.store.SetForecast(ctx, id, f); err != nil {
+	if err := r.s.store.SetForecast(ctx, id, f.Told, f.Measured); err != nil {
 		return err
 	}
 	_, err = r.s.tell(ctx, id)

@@ -21,10 +21,10 @@ func (r *ranged) forecast() *forecast.Range {
 }
 
 // SetForecast notes how many seconds a run is told to take, of one that still waits; later it
-// would be no forecast.
-func (s *Store) SetForecast(ctx context.Context, run int64, f forecast.Range) error {
-	_, err := s.db.ExecContext(ctx, `UPDATE runs SET forecast = ?, forecast_low = ?, forecast_high = ? WHERE id = ? AND state = ?`,
-		f.Mid, f.Low, f.High, run, ticket.Queued)
+// would be no forecast. measured is the same before earlier runs corrected it.
+func (s *Store) SetForecast(ctx context.Context, run int64, f, measured forecast.Range) error {
+	_, err := s.db.ExecContext(ctx, `UPDATE runs SET forecast = ?, forecast_low = ?, forecast_high = ?, measured = ?, measured_low = ?, measured_high = ?
+		WHERE id = ? AND state = ?`, f.Mid, f.Low, f.High, measured.Mid, measured.Low, measured.High, run, ticket.Queued)
 	return err
 }
 
@@ -34,15 +34,12 @@ func (s *Store) Unforecast(ctx context.Context, most int) ([]int64, error) {
 		`SELECT id FROM runs WHERE state = ? AND NOT background AND forecast IS NULL ORDER BY place, id LIMIT ?`, ticket.Queued, most)
 }
 
-// PastForecasts are the forecasts of the newest runs that are done, at most so many, and what came.
+// PastForecasts are the forecasts of the newest runs that are done, as they were measured, at most
+// so many, and what came.
 func (s *Store) PastForecasts(ctx context.Context, most int) ([]forecast.Past, error) {
 	return list(ctx, s.db, func(r rows) (p forecast.Past, err error) {
-		var f ranged
-		if err = r.Scan(append(f.into(), &p.Came)...); err == nil {
-			p.Told = *f.forecast() // the query sees to it
-		}
-		return p, err
-	}, `SELECT forecast, forecast_low, forecast_high, seconds FROM runs
-		WHERE state = ? AND forecast IS NOT NULL AND forecast_low IS NOT NULL AND forecast_high IS NOT NULL AND NOT background
+		return p, r.Scan(&p.Told.Mid, &p.Told.Low, &p.Told.High, &p.Came)
+	}, `SELECT measured, measured_low, measured_high, seconds FROM runs
+		WHERE state = ? AND measured IS NOT NULL AND measured_low IS NOT NULL AND measured_high IS NOT NULL AND NOT background
 		ORDER BY id DESC LIMIT ?`, ticket.Done, most)
 }

@@ -15,8 +15,8 @@ import (
 	"amberproof/core/trace"
 )
 
-// spot is a square of the picture as it was measured, with what was rendered around it.
-type spot struct {
+// square is a square of the picture as it was measured, with what was rendered around it.
+type square struct {
 	weight     float64 // how many squares it stands for
 	expected   float64 // the work that the glance let expect of it
 	pixels     int     // of the square alone
@@ -53,32 +53,32 @@ func (o *Order) around(area image.Rectangle) image.Rectangle {
 // little of that of many.
 const leastMeasured = 4
 
-// hand is one of those that measure a square: with a tracer of its own.
-type hand struct {
+// worker is what one of the goroutines that measure a square has for itself.
+type worker struct {
 	tracer *trace.Tracer
 	gauge  *gauge
 }
 
 // measure renders a square with so many samples a pixel, and measures it on the way, with as many
-// hands as there are.
-func (o *Order) measure(ctx context.Context, hands []hand, area image.Rectangle, depth int) (s spot, spent time.Duration, err error) {
+// workers as there are.
+func (o *Order) measure(ctx context.Context, workers []worker, area image.Rectangle, depth int) (s square, spent time.Duration, err error) {
 	f := film.New(o.around(area), o.World.Options().Layout)
-	s = spot{pixels: area.Dx() * area.Dy(), cols: f.Cols, rows: f.Rows, tiles: make([]tile, len(f.Tiles))}
+	s = square{pixels: area.Dx() * area.Dy(), cols: f.Cols, rows: f.Rows, tiles: make([]tile, len(f.Tiles))}
 	took, merged := make([]time.Duration, len(f.Tiles)), make([]time.Duration, len(f.Tiles))
-	pace := make([]time.Duration, len(hands))
-	failed := make([]error, len(hands))
+	pace := make([]time.Duration, len(workers))
+	failed := make([]error, len(workers))
 	rounds := 0
 	var wiped time.Duration
 	for from, to := 0, 0; from < depth; from = to {
 		to = min(max(2, 2*from), depth)
 		var next atomic.Int64
-		err := parallel.Workers(len(hands), func(k int) {
+		err := parallel.Workers(len(workers), func(k int) {
 			clock, done := working()
 			defer done()
 			for i := int(next.Add(1)) - 1; i < len(f.Tiles) && failed[k] == nil; i = int(next.Add(1)) - 1 {
 				before := clock()
 				var p *film.Patch
-				if p, failed[k] = hands[k].tracer.Render(ctx, f, trace.Unit{Tile: i, From: from, To: to}); failed[k] != nil {
+				if p, failed[k] = workers[k].tracer.Render(ctx, f, trace.Unit{Tile: i, From: from, To: to}); failed[k] != nil {
 					return
 				}
 				rendered := clock()
@@ -87,7 +87,7 @@ func (o *Order) measure(ctx context.Context, hands []hand, area image.Rectangle,
 				took[i] += rendered - before
 				merged[i] += clock() - rendered
 			}
-			pace[k] = hands[k].gauge.run(clock)
+			pace[k] = workers[k].gauge.run(clock)
 		})
 		if err := errors.Join(append(failed, err)...); err != nil {
 			return s, 0, err
@@ -96,7 +96,7 @@ func (o *Order) measure(ctx context.Context, hands []hand, area image.Rectangle,
 		if to < leastMeasured && to < depth {
 			continue
 		}
-		w, err := o.judge(ctx, f, &s, to, len(hands))
+		w, err := o.judge(ctx, f, &s, to, len(workers))
 		if err != nil {
 			return s, 0, err
 		}
@@ -118,7 +118,7 @@ func (o *Order) measure(ctx context.Context, hands []hand, area image.Rectangle,
 
 // judge measures the noise of a film as a run would, with so many workers, and what time of all of
 // them that took.
-func (o *Order) judge(ctx context.Context, f *film.Film, s *spot, samples, workers int) (took time.Duration, err error) {
+func (o *Order) judge(ctx context.Context, f *film.Film, s *square, samples, workers int) (took time.Duration, err error) {
 	left := make([]float64, len(f.Tiles))
 	for i := range f.Tiles {
 		left[i] = o.View.OfTile(&f.Tiles[i])
