@@ -26,7 +26,7 @@ func TestTheTargetIsAHandleOnTheCurve(t *testing.T) {
 		return done.FindString(strings.ReplaceAll(p.find("[data-testid=run]").MustText(), "\n", " "))
 	}
 	wait.Until(t, "the button to say how long it takes", func() bool { return told() != "" }, func() any { return p.find("[data-testid=run]").MustText() })
-	p.see("[data-testid=forecast]", "noise . %|samples a pixel")
+	p.see("[data-testid=forecast]", "noise \\d+\\.\\d % . \\d+ samples a pixel")
 	handle := p.find("[role=slider][aria-label='Noise target']")
 	if at := *handle.MustAttribute("aria-valuenow"); at != "2" {
 		t.Fatalf("the handle stands at %s", at)
@@ -41,7 +41,7 @@ func TestTheTargetIsAHandleOnTheCurve(t *testing.T) {
 	}
 
 	// As a table, for who does not see the curve.
-	p.press(p.see("figure button", "As a table"))
+	p.press(p.see("figure button", "Show as a table"))
 	p.see("figure td", "%")
 
 	// Down the curve lies less noise.

@@ -63,6 +63,9 @@ const (
 	probeBytes = 32 << 20
 	// probeTime is how long a probe takes, on the clock, at most and about.
 	probeTime = 3 * time.Second
+	// settle is how long a probe waits before it begins: somebody who changes one thing after the
+	// other, which drops it, gets the live picture first.
+	settle = 700 * time.Millisecond
 	// points is how many targets a curve is drawn through.
 	points = 17
 	// stricter is how many of them are below the ticket's own.
@@ -233,6 +236,11 @@ func (s *Service) probe(ctx context.Context, key string) (*forecast.Probe, error
 	surround, err := s.scenes.Picture(ctx, &t)
 	if err != nil {
 		return nil, err
+	}
+	select {
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	case <-time.After(settle):
 	}
 	done, err := s.line.Join().Wait(ctx)
 	if err != nil {

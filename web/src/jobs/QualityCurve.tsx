@@ -111,7 +111,7 @@ export function QualityCurve(p: { forecast: Forecast; target: number; set: (targ
           { between: [1, 2], tone: tones.wall },
           { line: 3, tone: tones.ink },
         ]}
-        label="Noise against time of this ticket"
+        label="Noise over time for this ticket"
         marks={times}
         x={(v) => time(v)}
         y={(v) => `${rounded(v)} %`}
@@ -145,7 +145,7 @@ export function QualityCurve(p: { forecast: Forecast; target: number; set: (targ
           );
         }}
       </Plot>
-      <Fold line="As a table">
+      <Fold line="Show as a table">
         <table className={styles.table}>
           <thead>
             <tr>
