@@ -137,6 +137,20 @@ func Load(path string, f *Film, key string) (revision int, err error) {
 	return revisionOf(have), nil
 }
 
+// Revision is the revision of the renderer that made the film kept at path.
+func Revision(path string) (int, error) {
+	file, err := os.Open(path)
+	if err != nil {
+		return 0, err
+	}
+	defer file.Close()
+	head := make([]byte, headBytes)
+	if _, err := io.ReadFull(file, head); err != nil {
+		return 0, ErrOtherFilm
+	}
+	return revisionOf(head), nil
+}
+
 // revisionOf reads the renderer's revision out of a head.
 func revisionOf(head []byte) int {
 	_, r, _ := strings.Cut(strings.TrimRight(string(head), "\x00"), " r")

@@ -14,6 +14,8 @@ type Plane struct {
 	Of     Quantity `json:"of"` // what is summed
 	// Element is the one of whose light, for ElementLight.
 	Element int `json:"element,omitempty"`
+	// Sources is how many sources are told apart, for SourceLight.
+	Sources int `json:"sources,omitempty"`
 	// Halves keeps the sum of half A as well, behind that of all samples.
 	Halves bool `json:"halves,omitempty"`
 	// Twin has the sum be that of the picture's twin.
@@ -89,7 +91,8 @@ func (l *Layout) UnmarshalJSON(b []byte) error {
 	}
 	seen := map[string]bool{}
 	for _, p := range d.Planes {
-		if seen[p.Name] || p.Values < 1 || p.Values > mostValues || p.Element < 0 || p.Of == ElementLight && p.Values != 3 {
+		if seen[p.Name] || p.Values < 1 || p.Values > mostValues || p.Element < 0 || p.Of == ElementLight && p.Values != 3 ||
+			p.Sources < 0 || p.Of == SourceLight && p.Sources < 1 {
 			return fmt.Errorf("film: the plane %q of a layout is not one", p.Name)
 		}
 		seen[p.Name] = true

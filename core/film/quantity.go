@@ -1,5 +1,7 @@
 package film
 
+import "amberproof/core/colour"
+
 // Quantity is what a plane sums of samples, by their weight. It is data and no function, so
 // that a layout can be told to a worker elsewhere.
 type Quantity uint8
@@ -29,11 +31,14 @@ const (
 	LightByDepth
 	// LightByWay is light by Way: 3 values each.
 	LightByWay
+	// SourceLight is the luminance of the one Source that the pixel keeps: 1 value.
+	SourceLight
 )
 
 // asks is what each quantity reads of a sample that is only there when asked for.
 var asks = map[Quantity]Asks{
 	GuideData: AskGuide, FirstNormal: AskFirst, FirstDepth: AskFirst, ScreenMotion: AskMotion, OpenShare: AskOpen, LightByDepth: AskPaths, LightByWay: AskPaths,
+	SourceLight: AskPaths,
 }
 
 // add adds a sample to the plane's sums.
@@ -76,6 +81,12 @@ func (p *Plane) add(sum []float32, s *Sample) {
 		sum[0] += s.Open * s.Weight
 	case InkShare:
 		sum[0] += s.Ink * s.Weight
+	case SourceLight:
+		for i := range s.Paths {
+			if c := &s.Paths[i]; c.Source() == s.Source {
+				sum[0] += colour.Luminance(c.Light) * s.Weight
+			}
+		}
 	case LightByDepth, LightByWay:
 		for _, c := range s.Paths {
 			k := c.Depth

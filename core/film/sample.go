@@ -36,7 +36,9 @@ type Sample struct {
 	Ink  float32 // share that edge lines take
 	// Paths is the light once more, by the ways it came.
 	Paths []Contribution
-	Guide Guide
+	// Source is the one that the pixel keeps, where the film does.
+	Source Source
+	Guide  Guide
 }
 
 // Contribution is light that one path brings to its sample.

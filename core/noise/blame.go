@@ -19,6 +19,9 @@ type Blame struct {
 	// Lights are by element in their order: one of each, and Rest last, which no element
 	// explains. Empty where the film does not keep lights apart by halves.
 	Lights []Share
+	// Sources are by film.Source in their order: of each, its share in those pixels that keep it,
+	// so that all sum to one within their errors. Empty where the film keeps none.
+	Sources []Share
 	// Parts are by what is seen at a pixel, the largest share first; Rest is where no part is.
 	Parts []Share
 }
@@ -26,7 +29,7 @@ type Blame struct {
 // Share is how much of the variance one source brings, 0 to 1, and its standard error. It can
 // lie below 0 within that, and truly where a source takes away what another adds.
 type Share struct {
-	Of           int // element or part; Rest for neither
+	Of           int // element, film.Source or part; Rest for none
 	Share, Error float64
 }
 
@@ -49,8 +52,12 @@ const fewestSamples = 2
 func (v View) Blame(f *film.Film, area image.Rectangle) Blame {
 	area = area.Intersect(f.Window)
 	skip := 1 + (area.Dx()*area.Dy()-1)/mostLooked
+	for f.Layout.Sources() > 0 && common(skip, f.Layout.Sources()) > 1 { // or some sources would never be looked at
+		skip++
+	}
 	places := elementHalves(&f.Layout)
 	var lights, parts split
+	sources := make([]split, f.Layout.Sources())
 	var all float64
 	var pixels int
 	for i := range f.Tiles {
@@ -63,7 +70,7 @@ func (v View) Blame(f *film.Film, area image.Rectangle) Blame {
 			if t.Samples < fewestSamples {
 				return
 			}
-			n, sum := v.blameTile(t, r, skip, places, &lights, &parts)
+			n, sum := v.blameTile(t, r, skip, places, &lights, &parts, sources)
 			pixels, all = pixels+n, all+sum
 		})
 	}
@@ -76,6 +83,13 @@ func (v View) Blame(f *film.Film, area image.Rectangle) Blame {
 		b.Lights = lights.shares()
 		b.Lights[len(places)].Of = Rest
 	}
+	for k := range sources {
+		s := Share{Of: k}
+		if of := &sources[k]; len(of.sources) > 0 {
+			s.Share, s.Error = of.share(0)
+		}
+		b.Sources = append(b.Sources, s)
+	}
 	b.Parts = parts.shares()
 	for i := range b.Parts {
 		b.Parts[i].Of--
@@ -83,6 +97,14 @@ func (v View) Blame(f *film.Film, area image.Rectangle) Blame {
 	b.Parts = slices.DeleteFunc(b.Parts, func(p Share) bool { return p.Share == 0 })
 	Largest(b.Parts)
 	return b
+}
+
+// common is the greatest common divisor (Euclid).
+func common(a, b int) int {
+	for b != 0 {
+		a, b = b, a%b
+	}
+	return a
 }
 
 // Largest puts the largest shares first.
@@ -105,9 +127,10 @@ func elementHalves(l *film.Layout) (out []int) {
 const spreadX, spreadY = 7919, 104729
 
 // blameTile adds one of so many pixels of a tile within r; of parts, 0 is where none is.
-func (v View) blameTile(t *film.Tile, r image.Rectangle, skip int, places []int, lights, parts *split) (pixels int, squares float64) {
+func (v View) blameTile(t *film.Tile, r image.Rectangle, skip int, places []int, lights, parts *split, sources []split) (pixels int, squares float64) {
 	gain := v.gain()
 	wide := t.Rect.Dx()
+	source, _ := t.Layout.Place(film.SourceName)
 	for y := r.Min.Y; y < r.Max.Y; y++ {
 		for x := r.Min.X; x < r.Max.X; x++ {
 			if (x*spreadX+y*spreadY)%skip != 0 {
@@ -135,6 +158,11 @@ func (v View) blameTile(t *film.Tile, r image.Rectangle, skip int, places []int,
 			}
 			lights.add(len(places), rest*d, d*d)
 			lights.of(d * d)
+			if len(sources) > 0 {
+				s := &sources[film.SourceAt(x, y, len(sources))]
+				s.add(0, apart(px, px[source], px[source+1])*slope*d, d*d)
+				s.of(d * d)
+			}
 			seen := 1.0
 			if whole := float64(t.Covered(i)); whole > 0 && t.Heads != nil {
 				for e := t.Heads[i]; e >= 0; e = t.Entries[e].Next {
@@ -152,10 +180,14 @@ func (v View) blameTile(t *film.Tile, r image.Rectangle, skip int, places []int,
 
 // halvesApart is the luminance of half A less that of half B of an element's sums at a place.
 func halvesApart(px []float32, at int) float64 {
+	of := func(at int) float32 { return colour.Luminance(geom.V(px[at], px[at+1], px[at+2])) }
+	return apart(px, of(at), of(at+3))
+}
+
+// apart is the mean of half A less that of half B, of what a pixel sums to in both and in A.
+func apart(px []float32, both, a float32) float64 {
 	wa, wb := px[film.WeightA], px[film.Weight]-px[film.WeightA]
-	a := geom.V(px[at+3], px[at+4], px[at+5])
-	b := geom.V(px[at], px[at+1], px[at+2]).Sub(a)
-	return float64(colour.Luminance(a)/wa - colour.Luminance(b)/wb)
+	return float64(a/wa - (both-a)/wb)
 }
 
 // split adds up what each of some sources brings of wholes, and how that spreads.
@@ -182,10 +214,17 @@ func (s *split) of(whole float64) { s.total, s.square = s.total+whole, s.square+
 
 // shares are those of the sources in their order.
 func (s *split) shares() (out []Share) {
-	for k, v := range s.sources {
-		r := v.sum / s.total
-		spread := v.square - 2*r*v.cross + r*r*s.square
-		out = append(out, Share{Of: k, Share: r, Error: math.Sqrt(max(0, spread)) / s.total})
+	for k := range s.sources {
+		r, e := s.share(k)
+		out = append(out, Share{Of: k, Share: r, Error: e})
 	}
 	return out
+}
+
+// share is that of one source, and its error.
+func (s *split) share(source int) (share, off float64) {
+	v := &s.sources[source]
+	r := v.sum / s.total
+	spread := v.square - 2*r*v.cross + r*r*s.square
+	return r, math.Sqrt(max(0, spread)) / s.total
 }

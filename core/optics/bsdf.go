@@ -73,7 +73,10 @@ type BSDF struct {
 	sheenA     float32
 	sheenM     float32 // how near to grazing it is drawn
 
+	// How many directions are expected to be drawn of each lobe, and of all: 1, unless Branch
+	// asked for more.
 	pCoat, pSpec, pDiffuse, pGlass, pSheen float32
+	draws                                  float32
 }
 
 // Sample is a scattered direction with its weight f*|cos|/pdf.
@@ -90,7 +93,7 @@ type Sample struct {
 // says that the front of the surface is on the other side.
 func New(s *Surface, wo geom.Vec3, inside bool) (b BSDF) {
 	mu := max(wo.Z, 1e-4)
-	b.wo, b.inside, b.thin, b.under = wo, inside, s.Thin, 1
+	b.wo, b.inside, b.thin, b.under, b.draws = wo, inside, s.Thin, 1, 1
 	b.rough = geom.Clamp01(s.Roughness)
 	b.a = even(b.rough * b.rough)
 	if s.Anisotropy > 0 {
@@ -375,6 +378,22 @@ func (b *BSDF) coatLobe(wi, h geom.Vec3) (f, pdf float32) {
 	return b.coat * fresnel * b.coatScale * b.coatA.g2(wo, wi) * share, b.coatA.g1(wo) * share
 }
 
+// Draws is how many directions are expected to be drawn: 1, unless Branch asked for more.
+func (b *BSDF) Draws() float32 { return b.draws }
+
+// Branch has so many times as many directions of each Kind drawn: all of them together stand
+// for the surface, and the densities of Eval and Sample become sums over them, as multiple
+// importance sampling takes them (Veach 1995, the multi-sample balance heuristic). Sample
+// is to be asked with uc = r, r+1, ... below Draws, where r is uniform in [0, 1).
+func (b *BSDF) Branch(times [3]int) {
+	diffuse, glossy, clear := float32(times[Diffuse]), float32(times[Glossy]), float32(times[Clear])
+	before := b.pDiffuse + b.pSpec + b.pCoat + b.pSheen + b.pGlass
+	b.pDiffuse *= diffuse
+	b.pSpec, b.pCoat, b.pSheen = b.pSpec*glossy, b.pCoat*glossy, b.pSheen*glossy
+	b.pGlass *= clear
+	b.draws += b.pDiffuse + b.pSpec + b.pCoat + b.pSheen + b.pGlass - before
+}
+
 // Sample draws a direction. uc chooses the lobe, u and v the direction within it.
 func (b *BSDF) Sample(uc, u, v float32) (s Sample, ok bool) {
 	wo := b.wo
@@ -402,7 +421,7 @@ func (b *BSDF) Sample(uc, u, v float32) (s Sample, ok bool) {
 		s.Kind = Glossy
 		s.Wi = drawSheen(u, v, b.sheenM)
 	case b.pGlass > 0:
-		return b.sampleGlass((uc-(1-b.pGlass))/b.pGlass, u, v)
+		return b.sampleGlass((uc-(b.draws-b.pGlass))/b.pGlass, u, v)
 	default:
 		return s, false
 	}

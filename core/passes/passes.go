@@ -111,6 +111,8 @@ type Wanted struct {
 	// keeps what tells noise from detail.
 	Denoise bool
 	Sparks  bool // nothing but sparks is taken out
+	// Sources asks for what the noise can be put down to.
+	Sources bool
 }
 
 // wants reports whether passes of a kind are to be made.
@@ -133,6 +135,9 @@ func (w Wanted) Needs(elements []string) film.Layout {
 	}
 	if w.Denoise {
 		planes = append(planes, film.GuidePlane)
+	}
+	if w.Sources {
+		planes = append(planes, film.SourcePlane(len(elements)))
 	}
 	return film.NewLayout(true, planes...)
 }

@@ -12,6 +12,6 @@ func (t *Tracer) close(k *walk, c *optics.Crevice, s *optics.Surface) {
 	if k.seen {
 		n = creviceRays
 	}
-	open := t.openness(&t.pt, dimCrevice+k.vertex*creviceRays, n, c.Reach, true)
+	open := t.openness(&t.pt, dimCrevice+k.vertex*creviceRays+k.stream, n, c.Reach, true)
 	s.Base = c.Tone.Lerp(s.Base, open)
 }

@@ -80,7 +80,10 @@ type Options struct {
 	Seed        uint32
 
 	DiffuseBounces, GlossyBounces, ClearBounces int
-	Clamp                                       float32 // radiance limit of indirect light; 0 is none
+	// Branches are by optics.Kind how many times as many directions are followed from the first
+	// surface that turns a path, if it is no perfect mirror; 0 is 1.
+	Branches [3]int
+	Clamp    float32 // radiance limit of indirect light; 0 is none
 	// StraightShadows lets shadow rays through smooth clear parts along a
 	// straight line, tinted and dimmed, where these hardly turn light aside,
 	// instead of leaving that light to paths that find it by chance.

@@ -74,7 +74,8 @@ type walk struct {
 	in         media
 	wide       cone
 	vertex     uint32
-	colour     int // the only channel left once a dispersive solid has bent the path; -1: all
+	stream     uint32 // added to its dimensions, so that branches do not draw alike
+	colour     int    // the only channel left once a dispersive solid has bent the path; -1: all
 	bounced    [3]int
 	last       bool        // it has used up its bounces
 	seen       bool        // nothing but windows and holes since the camera
@@ -120,10 +121,9 @@ func (t *Tracer) path(r geom.Ray) (alpha float32) {
 // follow goes on with a path to its end and returns its alpha.
 func (t *Tracer) follow(k *walk) float32 {
 	w := t.w
-	o := &w.opt
 	pt := &t.pt
 	for ; ; k.vertex++ {
-		dim := dimVertex + k.vertex*vertexDims
+		dim := dimVertex + k.vertex*vertexDims + k.stream
 		var hit bool
 		if first := &t.foreseen; first.known {
 			if hit = first.hits; hit {
@@ -131,6 +131,7 @@ func (t *Tracer) follow(k *walk) float32 {
 			}
 			first.known = false
 		} else {
+			t.count(k.source())
 			hit = t.intersect(&k.r, pt, k.wide)
 		}
 		if k.vertex == 0 {
@@ -194,24 +195,16 @@ func (t *Tracer) follow(k *walk) float32 {
 		b := optics.New(&s, frame.ToLocal(k.r.D.Neg()), pt.back && !pt.f.thin)
 		next := unsampled
 		if !b.AllDelta() {
+			if t.branching && k.scatters == 0 {
+				b.Branch(t.times)
+			}
 			if t.guides && !k.guided {
 				t.guideBy(k, &b)
 			}
 			next = t.direct(k, &b, &frame, dim+dimLight)
 		}
-		smp, ok := t.scatter(k, &b, &frame, s.Roughness, dim)
-		if !ok {
-			return 1
-		}
-		if n := &k.bounced[smp.Kind]; *n >= [3]int{o.DiffuseBounces, o.GlossyBounces, o.ClearBounces}[smp.Kind] {
-			if smp.Delta {
-				return 1
-			}
-			// One ray more, only to hit lights: the light sampling above was weighed
-			// against it, and without it every last bounce would be too dark.
-			k.last = true
-		}
-		if !t.depart(k, &smp, &frame, next, s.Roughness) {
+		smp, ok := t.scatter(k, &b, &frame, next, s.Roughness, dim)
+		if !ok || !t.bounce(k, &smp, &frame, next, s.Roughness) {
 			return 1
 		}
 		// Roulette by what is left of the light (unbiased: the rest is scaled up). What a
@@ -269,9 +262,10 @@ func (t *Tracer) hitGlow(k *walk, c geom.Vec3) {
 }
 
 // scatter draws where the path goes on. What the camera sees of smooth clear
-// surfaces it follows both ways: the mirrored one is kept for later.
-func (t *Tracer) scatter(k *walk, b *optics.BSDF, frame *geom.Frame, rough float32, dim uint32) (optics.Sample, bool) {
-	if k.seen && k.splits < mostSplits && k.bounced[optics.Clear] < t.w.opt.ClearBounces {
+// surfaces it follows both ways: the mirrored one is kept for later, as all are but the first
+// where more are drawn.
+func (t *Tracer) scatter(k *walk, b *optics.BSDF, frame *geom.Frame, next arrival, rough float32, dim uint32) (optics.Sample, bool) {
+	if k.seen && b.Draws() == 1 && k.splits < mostSplits && k.bounced[optics.Clear] < t.w.opt.ClearBounces {
 		if mirror, through, reflected, ok := b.Split(); ok {
 			k.splits++
 			m := *k
@@ -286,7 +280,47 @@ func (t *Tracer) scatter(k *walk, b *optics.BSDF, frame *geom.Frame, rough float
 		}
 	}
 	uc, u, v, _ := t.rng.Four(dim + dimScatter)
+	if b.Draws() > 1 {
+		t.branch(k, b, frame, next, rough, dim, uc)
+	}
 	return b.Sample(uc, u, v)
+}
+
+// branch keeps for later all directions but the first of those that are drawn of a surface; uc is
+// what that one draws its lobe by.
+func (t *Tracer) branch(k *walk, b *optics.BSDF, frame *geom.Frame, next arrival, rough float32, dim uint32, uc float32) {
+	all := 1
+	for uc+float32(all) < b.Draws() {
+		all++
+	}
+	k.share /= float32(all)
+	k.whole /= b.Draws()
+	for j := 1; j < all; j++ {
+		u, v := t.rng.Two(dimBranch + dim*64 + uint32(j))
+		m := *k
+		m.stream = uint32(j) * dimStream
+		smp, ok := b.Sample(uc+float32(j), u, v)
+		if !ok || !t.bounce(&m, &smp, frame, next, rough) {
+			t.covered += m.share
+			continue
+		}
+		m.vertex++
+		t.branches = append(t.branches, m)
+	}
+}
+
+// bounce sends the path on its way as depart does, if it has bounces of that kind left.
+func (t *Tracer) bounce(k *walk, smp *optics.Sample, frame *geom.Frame, next arrival, rough float32) bool {
+	o := &t.w.opt
+	if k.bounced[smp.Kind] >= [3]int{o.DiffuseBounces, o.GlossyBounces, o.ClearBounces}[smp.Kind] {
+		if smp.Delta {
+			return false
+		}
+		// One ray more, only to hit lights: the light sampling above was weighed
+		// against it, and without it every last bounce would be too dark.
+		k.last = true
+	}
+	return t.depart(k, smp, frame, next, rough)
 }
 
 // depart sends the path on its way from the surface hit; next is how lights
@@ -460,6 +494,11 @@ func (t *Tracer) fromLight(k *walk, b *optics.BSDF, frame *geom.Frame, i int, u,
 		}
 	}
 	if !l.NoShadows {
+		if k.scatters == 0 {
+			t.count(film.SourceDirect + film.Source(l.Element))
+		} else {
+			t.count(k.source())
+		}
 		keep := t.through(pt.shadowRay(o, at.Wi, at.Dist), beyond, onlySo, false)
 		if t.turned && keep.IsZero() {
 			t.fromBent(k, b, frame, i, &at, radiance, o, beyond, draws)

@@ -18,27 +18,32 @@ type Tracer struct {
 	drifts []drift
 	moved  part
 	// light gathers the elements of the sample being traced.
-	light  []geom.Vec3
-	beauty geom.Vec3
-	caught caught
-	paths  []film.Contribution // where the film asks for them
-	guide  film.Guide
-	guides bool // the film asks for it
-	out    film.Sample
+	light   []geom.Vec3
+	beauty  geom.Vec3
+	caught  caught
+	paths   []film.Contribution // where the film asks for them
+	sources int                 // that the film tells apart
+	rays    []int               // counts those of each source; nil: not
+	guide   film.Guide
+	guides  bool // the film asks for it
+	out     film.Sample
 	// twin traces the picture's twin; foreseen is what its camera rays hit.
 	twin     *Tracer
 	foreseen foreseen
-	// branches are paths that split off and are still to be followed.
-	branches []walk
-	pens     pens // around the camera's ray
-	marks    [penCount]mark
-	inked    float32 // share of the sample that lines take
-	covered  float32 // and of its alpha
-	pt       point   // the surface being scattered at
-	opening  point   // what the camera's ray hit first, if it did
-	opened   bool
-	tmp      point // surfaces passed by shadow rays
-	turned   bool  // the last shadow ray was stopped by nothing but how clear solids turn light
+	// branches are paths that split off and are still to be followed; branching says that the
+	// first surface makes some, times as many of each kind.
+	branches  []walk
+	branching bool
+	times     [3]int
+	pens      pens // around the camera's ray
+	marks     [penCount]mark
+	inked     float32 // share of the sample that lines take
+	covered   float32 // and of its alpha
+	pt        point   // the surface being scattered at
+	opening   point   // what the camera's ray hit first, if it did
+	opened    bool
+	tmp       point // surfaces passed by shadow rays
+	turned    bool  // the last shadow ray was stopped by nothing but how clear solids turn light
 	// crossed are the parts that the last shadow ray came through, where notes are taken.
 	crossed []int
 	notes   bool
@@ -48,7 +53,11 @@ type Tracer struct {
 func (w *World) NewTracer() *Tracer {
 	t := &Tracer{w: w, camera: w.camera, drifts: make([]drift, len(w.drifters)),
 		stack: accel.NewStack(w.solid.flat, w.solid.shared, w.passable.flat, w.passable.shared),
-		light: make([]geom.Vec3, len(w.elements.names)), guides: w.opt.Layout.Asks()&film.AskGuide != 0}
+		light: make([]geom.Vec3, len(w.elements.names)), guides: w.opt.Layout.Asks()&film.AskGuide != 0, sources: w.opt.Layout.Sources()}
+	for k, n := range w.opt.Branches {
+		t.times[k] = max(1, n)
+		t.branching = t.branching || n > 1
+	}
 	if w.twin != nil {
 		t.twin = w.twin.NewTracer()
 	}
@@ -63,6 +72,8 @@ const (
 	dimCrevice = 1 << 17
 	dimLines   = 1 << 18
 	dimDraws   = 1 << 20 // further samples of one light where the camera looks
+	dimBranch  = 1 << 22 // directions of branches
+	dimStream  = 1 << 24 // apart from each other, for what branches meet
 	dimVertex  = 16      // from here on, vertexDims for each vertex
 	// Within a vertex: scatter, roulette and alpha, choice, then one set per light, then
 	// which faint lights to sample.

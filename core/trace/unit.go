@@ -69,6 +69,9 @@ func (t *Tracer) sample(x, y, s int) *film.Sample {
 		Weight: weight, Even: s&1 == 0, Light: t.beauty, Alpha: alpha, Elements: t.light, Catch: t.caught.sums(),
 		Part: film.NoPart, Open: 1, Paths: t.paths, Guide: t.guide, Ink: min(t.inked, 1),
 	}
+	if t.sources > 0 {
+		t.out.Source = film.SourceAt(x, y, t.sources)
+	}
 	if t.twin != nil {
 		t.out.Twin = t.twinned(px, py, lu, lv)
 		t.out.Ink = max(t.out.Ink, t.out.Twin.Ink)

@@ -18,7 +18,10 @@ import (
 
 // Revision tells apart renderers that give different pixels for the same
 // ticket; raise it with every change that does.
-const Revision = 15
+const Revision = 16
+
+// SourcesFrom is the revision from which on films of pictures have a film.SourcePlane.
+const SourcesFrom = 16
 
 // World is a scene prepared for one picture. It is only read while tracing.
 type World struct {

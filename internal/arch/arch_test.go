@@ -35,7 +35,7 @@ var layers = []struct {
 	{"core/shelf", []string{"core/colour", "core/geom", "core/scene", "core/setup"}},
 	{"core/setup", []string{"core/colour", "core/geom", "core/names", "core/parallel", "core/scene"}},
 	{"core/lights", []string{"core/colour", "core/geom", "core/parallel", "core/sampling"}},
-	{"core/film", []string{"core/parallel", "core/geom"}},
+	{"core/film", []string{"core/parallel", "core/colour", "core/geom"}},
 	{"core/trace", []string{"core/parallel", "core/accel", "core/colour", "core/film", "core/finish", "core/geom", "core/imageio",
 		"core/lights", "core/names", "core/optics", "core/sampling", "core/scene"}},
 	{"core/surface", []string{"core/geom", "core/imageio", "core/parallel", "core/scene", "core/trace"}},

@@ -6,6 +6,7 @@ import (
 	"math"
 	"time"
 
+	"amberproof/core/film"
 	"amberproof/core/finish"
 	"amberproof/core/noise"
 	"amberproof/internal/fault"
@@ -15,7 +16,9 @@ import (
 type Blame struct {
 	Noise  float64  `json:"noise" doc:"Root mean square of the standard error of what is shown, percent of display white; 0 where it cannot be told yet"`
 	Lights []Blamed `json:"lights" nullable:"false" doc:"The largest first; empty where the film does not keep lights apart by halves"`
-	Parts  []Blamed `json:"parts" nullable:"false" doc:"By what is seen there, the largest first; the last may stand for all others"`
+	// Sources are named by Way and by light.
+	Sources []BlamedSource `json:"sources" nullable:"false" doc:"By the way light came, the largest first; empty where the film keeps none. Each is known from some of the pixels, so that they add up to 100 within their errors"`
+	Parts   []Blamed       `json:"parts" nullable:"false" doc:"By what is seen there, the largest first; the last may stand for all others"`
 }
 
 // Blamed is what share of the noise's variance one source brings.
@@ -24,6 +27,36 @@ type Blamed struct {
 	Count int     `json:"count" doc:"How many it stands for: 1, or those that are not listed"`
 	Share float64 `json:"share" doc:"Percent of the variance; below 0 within the error, or where a source takes away what another adds"`
 	Error float64 `json:"error" doc:"Its standard error, percent"`
+}
+
+// BlamedSource is what share of the noise's variance light of one way brings.
+type BlamedSource struct {
+	Way   string  `json:"way" enum:"looked,direct,diffuse,glossy,clear" doc:"looked: seen directly; direct: from a light straight onto the first surface; else bounced, by how the first surface sends it on"`
+	Light string  `json:"light" doc:"Of direct light, its light; else empty"`
+	Share float64 `json:"share" doc:"Percent of the variance; below 0 within the error"`
+	Error float64 `json:"error" doc:"Its standard error, percent"`
+}
+
+// ways are the film's sources that are no light's.
+var ways = map[film.Source]string{film.SourceLooked: "looked", film.SourceMatte: "diffuse", film.SourceGloss: "glossy", film.SourceClear: "clear"}
+
+// blamedSources names sources, the largest first, and leaves out those that bring nothing.
+func blamedSources(all []noise.Share, elements []string) []BlamedSource {
+	noise.Largest(all)
+	out := []BlamedSource{}
+	for _, v := range all {
+		if v.Share == 0 && v.Error == 0 {
+			continue
+		}
+		b := BlamedSource{Way: "direct", Share: 100 * v.Share, Error: 100 * v.Error}
+		if e, ok := film.Source(v.Of).Element(); !ok {
+			b.Way = ways[film.Source(v.Of)]
+		} else if e < len(elements) {
+			b.Light = elements[e]
+		}
+		out = append(out, b)
+	}
+	return out
 }
 
 // mostBlamed is how many sources are listed by name.
@@ -46,9 +79,10 @@ func (s *Service) Blame(ctx context.Context, p *Proof, area image.Rectangle, loo
 	b := noise.View{Exposure: look.Exposure, Transform: look.Transform}.Blame(p.Film, area)
 	p.worn.Do(p.dress)
 	return Blame{
-		Noise:  b.Noise,
-		Lights: blamed(b.Lights, p.Elements),
-		Parts:  blamed(b.Parts, p.keys),
+		Noise:   b.Noise,
+		Lights:  blamed(b.Lights, p.Elements),
+		Sources: blamedSources(b.Sources, p.Elements),
+		Parts:   blamed(b.Parts, p.keys),
 	}, nil
 }
 

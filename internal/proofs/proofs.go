@@ -9,6 +9,7 @@ import (
 	"sync"
 
 	"amberproof/core/film"
+	"amberproof/core/trace"
 	"amberproof/internal/budget"
 	"amberproof/internal/cache"
 	"amberproof/internal/fault"
@@ -124,7 +125,13 @@ func (s *Service) load(ctx context.Context, k frame) (*Proof, error) {
 		return nil, err
 	}
 	t := &run.Resolved.Ticket
-	l := t.Wanted().Needs(run.Elements)
+	made, err := film.Revision(path)
+	if err != nil {
+		return nil, err
+	}
+	want := t.Wanted()
+	want.Sources = made >= trace.SourcesFrom
+	l := want.Needs(run.Elements)
 	if n := film.Bytes(t.Window(), l); n > s.memory {
 		return nil, fault.Bad("The picture needs %d MB of memory to be opened, and there are %d for pictures; its files can be fetched", n>>20, s.memory>>20)
 	}

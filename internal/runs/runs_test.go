@@ -52,6 +52,13 @@ func TestARunGoesFromTicketToFiles(t *testing.T) {
 	if err != nil || b.Noise <= 0 || len(b.Lights) != 2 || math.Abs(sumOf(b.Lights)-100) > 0.5 || sumOf(b.Parts) < 99.9 || sumOf(b.Parts) > 100.1 {
 		t.Errorf("blame %+v %v", b, err)
 	}
+	var ways float64
+	for _, s := range b.Sources {
+		ways += s.Share
+	}
+	if len(b.Sources) < 2 || math.Abs(ways-100) > 25 {
+		t.Errorf("blame by way adds up to %.1f: %+v", ways, b.Sources)
+	}
 	if box, err := a.Proofs.Blame(ctx, p, image.Rect(48, 30, 49, 31), look); err != nil || len(box.Parts) != 1 || box.Parts[0].Name != "Box" {
 		t.Errorf("blame of a pixel of the box: %+v %v", box, err)
 	}

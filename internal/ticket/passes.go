@@ -18,7 +18,7 @@ func (t *Ticket) List(s *scene.Scene, elements []string) []passes.Pass {
 func (t *Ticket) Wanted() passes.Wanted {
 	p, c := t.Passes, t.Stage.Catcher
 	w := passes.Wanted{
-		Denoise: t.Quality.Denoise.On, Sparks: t.Quality.Denoise.SparksAlone(), Catches: c.On,
+		Denoise: t.Quality.Denoise.On, Sparks: t.Quality.Denoise.SparksAlone(), Catches: c.On, Sources: true,
 		Behind: map[string]string{"surround": trace.SurroundName, "tone": trace.BackingName, backShown: trace.BackingName,
 			backClay: trace.BackingName, backGradient: trace.BackingName, backPicture: trace.BackingName}[t.Stage.Backing],
 	}

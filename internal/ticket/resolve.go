@@ -15,6 +15,7 @@ import (
 	"amberproof/core/imageio"
 	"amberproof/core/lights"
 	"amberproof/core/noise"
+	"amberproof/core/optics"
 	"amberproof/core/sampling"
 	"amberproof/core/scene"
 	"amberproof/core/setup"
@@ -286,7 +287,8 @@ func (r *Resolved) options(s *scene.Scene, surround *imageio.HDR, decisions []cl
 		Camera: r.camera(s), Shutter: r.shutter(s),
 		Filter: sampling.FilterKind(t.Quality.Filter), FilterWidth: t.Quality.FilterWidth, Seed: uint32(t.Quality.Seed),
 		DiffuseBounces: t.Quality.Diffuse, GlossyBounces: t.Quality.Glossy, ClearBounces: t.Quality.Clear,
-		Clamp: float32(t.Quality.Clamp), StraightShadows: t.Quality.ClearShadows == "straight",
+		Branches: [3]int{optics.Diffuse: t.Quality.DiffuseSamples, optics.Glossy: t.Quality.GlossySamples, optics.Clear: t.Quality.ClearSamples},
+		Clamp:    float32(t.Quality.Clamp), StraightShadows: t.Quality.ClearShadows == "straight",
 		AOSamples: t.Passes.Occlusion.Samples, AOReach: float32(t.Passes.Occlusion.Reach / 1000),
 		AOSeeThrough: t.Passes.Occlusion.Through, MaskSeeThrough: t.Passes.MasksThrough,
 	}

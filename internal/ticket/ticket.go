@@ -221,19 +221,22 @@ type KeepRule struct {
 
 // QualitySection is quality against time.
 type QualitySection struct {
-	Preset       string  `json:"preset" label:"Preset" choices:"scout,check,proof,press,own" def:"proof" help:"Scout, Check, Proof and Press go from rough to final. Own: numbers of your own."`
-	Least        int     `json:"least" label:"Least samples" unit:"spp" min:"1" max:"65536" def:"32" help:"Samples that every pixel gets."`
-	Most         int     `json:"most" label:"Most samples" unit:"spp" min:"1" max:"65536" def:"512" help:"Samples that no pixel goes beyond."`
-	Noise        float64 `json:"noise" label:"Noise target" unit:"%" min:"0" max:"100" step:"0.1" def:"1.5" help:"A tile stops when its noise, in percent of display white, is below this; with denoising, when what is left after it is. 0: always take the most samples."`
-	Diffuse      int     `json:"diffuse" label:"Diffuse bounces" min:"0" max:"64" def:"3" help:"Bounces between matte surfaces."`
-	Glossy       int     `json:"glossy" label:"Glossy bounces" min:"0" max:"64" def:"4" help:"Bounces in reflections."`
-	Clear        int     `json:"clear" label:"Clear bounces" min:"0" max:"64" def:"10" help:"Refractions and reflections in clear parts."`
-	Clamp        float64 `json:"clamp" label:"Clamp" unit:"nit" min:"0" max:"1000000" step:"0.5" def:"0" help:"Limits single bright samples of indirect light (fireflies). 0: off, unbiased."`
-	Filter       string  `json:"filter" label:"Pixel filter" choices:"box,tent,gaussian,mitchell,blackman-harris" def:"blackman-harris" help:"Reconstruction filter that weights samples into pixels."`
-	FilterWidth  float64 `json:"filterWidth" label:"Filter width" unit:"px" min:"0.5" max:"8" step:"0.1" def:"3" help:"Full width of the pixel filter."`
-	Seed         int     `json:"seed" label:"Seed" min:"0" max:"2147483647" def:"1" help:"Another seed gives another pattern of noise."`
-	Denoise      Denoise `json:"denoise" label:"Denoise"`
-	ClearShadows string  `json:"clearShadows" label:"Shadows through clear parts" choices:"straight,bent" def:"straight" help:"Shadows of clear parts. Straight: light passes thin panes and shells unrefracted, which is quick and clean. Bent: all refraction is traced, which is noisier."`
+	Preset         string  `json:"preset" label:"Preset" choices:"scout,check,proof,press,own" def:"proof" help:"Scout, Check, Proof and Press go from rough to final. Own: numbers of your own."`
+	Least          int     `json:"least" label:"Least samples" unit:"spp" min:"1" max:"65536" def:"32" help:"Samples that every pixel gets."`
+	Most           int     `json:"most" label:"Most samples" unit:"spp" min:"1" max:"65536" def:"512" help:"Samples that no pixel goes beyond."`
+	Noise          float64 `json:"noise" label:"Noise target" unit:"%" min:"0" max:"100" step:"0.1" def:"1.5" help:"A tile stops when its noise, in percent of display white, is below this; with denoising, when what is left after it is. 0: always take the most samples."`
+	Diffuse        int     `json:"diffuse" label:"Diffuse bounces" min:"0" max:"64" def:"3" help:"Bounces between matte surfaces."`
+	Glossy         int     `json:"glossy" label:"Glossy bounces" min:"0" max:"64" def:"4" help:"Bounces in reflections."`
+	Clear          int     `json:"clear" label:"Clear bounces" min:"0" max:"64" def:"10" help:"Refractions and reflections in clear parts."`
+	DiffuseSamples int     `json:"diffuseSamples" label:"Diffuse samples" min:"1" max:"16" def:"1" help:"Diffuse rays followed from the first surface for each camera sample. More clean up light bounced between matte surfaces; each costs time."`
+	GlossySamples  int     `json:"glossySamples" label:"Glossy samples" min:"1" max:"16" def:"1" help:"Glossy rays followed from the first surface for each camera sample. More clean up rough reflections; polished ones gain nothing."`
+	ClearSamples   int     `json:"clearSamples" label:"Clear samples" min:"1" max:"16" def:"1" help:"Rays followed through the first clear surface for each camera sample. More clean up frosted glass; polished glass gains nothing."`
+	Clamp          float64 `json:"clamp" label:"Clamp" unit:"nit" min:"0" max:"1000000" step:"0.5" def:"0" help:"Limits single bright samples of indirect light (fireflies). 0: off, unbiased."`
+	Filter         string  `json:"filter" label:"Pixel filter" choices:"box,tent,gaussian,mitchell,blackman-harris" def:"blackman-harris" help:"Reconstruction filter that weights samples into pixels."`
+	FilterWidth    float64 `json:"filterWidth" label:"Filter width" unit:"px" min:"0.5" max:"8" step:"0.1" def:"3" help:"Full width of the pixel filter."`
+	Seed           int     `json:"seed" label:"Seed" min:"0" max:"2147483647" def:"1" help:"Another seed gives another pattern of noise."`
+	Denoise        Denoise `json:"denoise" label:"Denoise"`
+	ClearShadows   string  `json:"clearShadows" label:"Shadows through clear parts" choices:"straight,bent" def:"straight" help:"Shadows of clear parts. Straight: light passes thin panes and shells unrefracted, which is quick and clean. Bent: all refraction is traced, which is noisier."`
 }
 
 // TakeSparks is what Denoise.Take says where nothing but sparks is to be taken out.

@@ -1799,6 +1799,8 @@ export interface components {
             noise: number;
             /** @description By what is seen there, the largest first; the last may stand for all others */
             parts: components["schemas"]["Blamed"][];
+            /** @description By the way light came, the largest first; empty where the film keeps none. Each is known from some of the pixels, so that they add up to 100 within their errors */
+            sources: components["schemas"]["BlamedSource"][];
         };
         Blamed: {
             /**
@@ -1818,6 +1820,25 @@ export interface components {
              * @description Percent of the variance; below 0 within the error, or where a source takes away what another adds
              */
             share: number;
+        };
+        BlamedSource: {
+            /**
+             * Format: double
+             * @description Its standard error, percent
+             */
+            error: number;
+            /** @description Of direct light, its light; else empty */
+            light: string;
+            /**
+             * Format: double
+             * @description Percent of the variance; below 0 within the error
+             */
+            share: number;
+            /**
+             * @description looked: seen directly; direct: from a light straight onto the first surface; else bounced, by how the first surface sends it on
+             * @enum {string}
+             */
+            way: "looked" | "direct" | "diffuse" | "glossy" | "clear";
         };
         Blocked: {
             /** @description What all parts in clay take together, of the light on all that the picture shows */
@@ -3471,15 +3492,21 @@ export interface components {
             clamp: number;
             /** Format: int64 */
             clear: number;
+            /** Format: int64 */
+            clearSamples: number;
             clearShadows: string;
             denoise: components["schemas"]["Denoise"];
             /** Format: int64 */
             diffuse: number;
+            /** Format: int64 */
+            diffuseSamples: number;
             filter: string;
             /** Format: double */
             filterWidth: number;
             /** Format: int64 */
             glossy: number;
+            /** Format: int64 */
+            glossySamples: number;
             /** Format: int64 */
             least: number;
             /** Format: int64 */

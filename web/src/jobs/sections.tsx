@@ -263,13 +263,16 @@ export function QualityBody({ forecast }: SectionProps) {
       {q.denoise.on && <Field path="quality.denoise.take" />}
       {q.denoise.on && <Field path="quality.denoise.amount" />}
       <Button size="small" type="text" onClick={() => setMore(!more)} aria-expanded={more}>
-        {more ? "Fewer settings" : "Bounces, filter, seed, clear parts"}
+        {more ? "Fewer settings" : "Bounces, samples by kind, filter, seed, clear parts"}
       </Button>
       {more && (
         <>
           <Field path="quality.diffuse" />
           <Field path="quality.glossy" />
           <Field path="quality.clear" />
+          <Field path="quality.diffuseSamples" />
+          <Field path="quality.glossySamples" />
+          <Field path="quality.clearSamples" />
           <Field path="quality.filter" />
           <Field path="quality.filterWidth" />
           <Field path="quality.seed" />

@@ -6,6 +6,21 @@ import { count } from "../shared/words";
 import styles from "./NoiseSources.module.css";
 
 type Blamed = Schemas["Blamed"];
+type Source = Schemas["BlamedSource"];
+
+/** What light of a way is called that is not straight from a light. */
+const ways = {
+  looked: "Seen directly",
+  diffuse: "Bounced, diffuse",
+  glossy: "Bounced, glossy",
+  clear: "Through clear parts",
+};
+
+const named = (s: Source): Blamed => ({
+  ...s,
+  count: 1,
+  name: s.way === "direct" ? `Direct, ${s.light}` : ways[s.way],
+});
 
 /** NoiseSources says which lights and parts the noise of the picture comes from, once somebody wants to know, looked at as its ticket says. */
 export function NoiseSources({ run }: { run: RunDetail }) {
@@ -35,6 +50,7 @@ export function NoiseSources({ run }: { run: RunDetail }) {
                 By light it is not known here: that needs a ticket with each light as a pass, and with noise taken out.
               </p>
             )}
+            {b.sources.length > 0 && <Shares title="By way" all={b.sources.map(named)} rest="" others="ways" />}
             <Shares title="By part" all={b.parts} rest="no part" others="parts" />
           </>
         ))}
