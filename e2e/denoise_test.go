@@ -24,6 +24,7 @@ func TestADenoisedProof(t *testing.T) {
 	// What its noise comes from.
 	p.press(p.see("button", "Find the sources of noise"))
 	p.see("p", "By light it is not known here")
+	p.see("th", "Bounced, diffuse")
 	p.see("caption", "By part")
 	p.see("tr", "^Box")
 	accessible("a proof with the sources of its noise", axe(t), p)

@@ -148,5 +148,9 @@ func TestBlameBySource(t *testing.T) {
 		gone := 1 - now.Noise*now.Noise/(was.Noise*was.Noise)
 		got := was.Sources[most]
 		t.Logf("%s: %.3f, bar %.3f; %.3f vanishes", c.name, got.Share, got.Error, gone)
+		// What differs from one first hit to the next does not vanish, and is the source's too.
+		if gone > got.Share+0.05 || gone < got.Share-0.25 {
+			t.Errorf("%s: said to bring %.3f of the variance, and %.3f vanishes", c.name, got.Share, gone)
+		}
 	}
 }

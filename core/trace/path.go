@@ -131,7 +131,6 @@ func (t *Tracer) follow(k *walk) float32 {
 			}
 			first.known = false
 		} else {
-			t.count(k.source())
 			hit = t.intersect(&k.r, pt, k.wide)
 		}
 		if k.vertex == 0 {
@@ -494,11 +493,6 @@ func (t *Tracer) fromLight(k *walk, b *optics.BSDF, frame *geom.Frame, i int, u,
 		}
 	}
 	if !l.NoShadows {
-		if k.scatters == 0 {
-			t.count(film.SourceDirect + film.Source(l.Element))
-		} else {
-			t.count(k.source())
-		}
 		keep := t.through(pt.shadowRay(o, at.Wi, at.Dist), beyond, onlySo, false)
 		if t.turned && keep.IsZero() {
 			t.fromBent(k, b, frame, i, &at, radiance, o, beyond, draws)

@@ -23,7 +23,6 @@ type Tracer struct {
 	caught  caught
 	paths   []film.Contribution // where the film asks for them
 	sources int                 // that the film tells apart
-	rays    []int               // counts those of each source; nil: not
 	guide   film.Guide
 	guides  bool // the film asks for it
 	out     film.Sample
