@@ -13,7 +13,7 @@ const ways = {
   looked: "Seen directly",
   diffuse: "Bounced, diffuse",
   glossy: "Bounced, glossy",
-  clear: "Through clear parts",
+  clear: "Bounced, clear",
 };
 
 const named = (s: Source): Blamed => ({
