@@ -159,9 +159,6 @@ func (v View) addRemains(blocks []remains, across int, origin image.Point, plain
 	}
 }
 
-// Slope is how much what is displayed, 0 to 1, changes with luminance.
-func (v View) Slope(lum float64) float64 { return v.slope(float32(lum), v.gain()) }
-
 // slope is how much what is displayed changes with luminance.
 func (v View) slope(lum, gain float32) float64 {
 	h := max(lum*0.02, 1e-4)

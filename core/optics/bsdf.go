@@ -384,13 +384,16 @@ func (b *BSDF) Draws() float32 { return b.draws }
 // Branch has so many times as many directions of each Kind drawn: all of them together stand
 // for the surface, and the densities of Eval and Sample become sums over them, as multiple
 // importance sampling takes them (Veach 1995, the multi-sample balance heuristic). Sample
-// is to be asked with uc = r, r+1, ... below Draws, where r is uniform in [0, 1).
+// is to be asked with uc = r, r+1, ... below Draws, where r is uniform in [0, 1). Of a perfect
+// mirror or window there is one direction, which is not drawn more often.
 func (b *BSDF) Branch(times [3]int) {
 	diffuse, glossy, clear := float32(times[Diffuse]), float32(times[Glossy]), float32(times[Clear])
 	before := b.pDiffuse + b.pSpec + b.pCoat + b.pSheen + b.pGlass
 	b.pDiffuse *= diffuse
-	b.pSpec, b.pCoat, b.pSheen = b.pSpec*glossy, b.pCoat*glossy, b.pSheen*glossy
-	b.pGlass *= clear
+	b.pCoat, b.pSheen = b.pCoat*glossy, b.pSheen*glossy
+	if !b.a.polished() {
+		b.pSpec, b.pGlass = b.pSpec*glossy, b.pGlass*clear
+	}
 	b.draws += b.pDiffuse + b.pSpec + b.pCoat + b.pSheen + b.pGlass - before
 }
 

@@ -14,9 +14,9 @@ import (
 	"amberproof/core/scene"
 )
 
-// sourced is a bench whose film tells sources apart.
-func sourced(width, height int) *bench {
-	b := newBench(width, height)
+// sourced is a bench of few bounces.
+func sourced() *bench {
+	b := newBench(48, 48)
 	b.opt.DiffuseBounces, b.opt.GlossyBounces, b.opt.ClearBounces = 3, 3, 4
 	return b
 }
@@ -28,9 +28,9 @@ func (b *bench) tell(t *testing.T) *bench {
 	return b
 }
 
-// bounced is two white walls on a floor, lit by a panel that lights one of them.
+// bounced is a white wall on a white floor, under a small panel.
 func bounced(t *testing.T) *bench {
-	b := sourced(48, 48)
+	b := sourced()
 	white := b.finish(matte(0.8))
 	b.part("floor", floor(4), white)
 	b.part("wall", quad(geom.V(-1, 0, -1), geom.V(2, 0, 0), geom.V(0, 2, 0)), white)
@@ -39,9 +39,9 @@ func bounced(t *testing.T) *bench {
 	return b.tell(t)
 }
 
-// brass is a rough metal wall and a lacquered ball before a surround.
+// brass is a ball of rough metal beside a lacquered board.
 func brass(t *testing.T) *bench {
-	b := sourced(48, 48)
+	b := sourced()
 	m := scene.NewFinish("brass")
 	m.Base, m.Roughness = geom.V(0.8, 0.6, 0.3), 0.4
 	b.part("floor", floor(4), b.finish(matte(0.5)))
@@ -56,7 +56,7 @@ func brass(t *testing.T) *bench {
 
 // frosted is a frosted ball before a bright strip.
 func frosted(t *testing.T) *bench {
-	b := sourced(48, 48)
+	b := sourced()
 	g := glass(0.35)
 	b.part("ball", ball(geom.V(0, 0.5, 0), 0.45, 32), b.finish(g))
 	b.part("floor", floor(4), b.finish(matte(0.5)))
@@ -68,11 +68,14 @@ func frosted(t *testing.T) *bench {
 // Branches change the noise of a picture and not the picture.
 func TestBranchesAreTheSamePicture(t *testing.T) {
 	long(t)
-	for name, of := range map[string]func(t *testing.T) *bench{"corner": bounced, "brass": brass, "frosted": frosted} {
-		b := of(t)
+	for _, c := range []struct {
+		name string
+		of   func(t *testing.T) *bench
+	}{{"corner", bounced}, {"brass", brass}, {"frosted", frosted}} {
+		b := c.of(t)
 		ref := b.render(t, 256)
 		for kind := range 3 {
-			b := of(t)
+			b := c.of(t)
 			b.opt.Branches[kind] = 5
 			f := b.render(t, 64)
 			var sum, off float64
@@ -82,19 +85,19 @@ func TestBranchesAreTheSamePicture(t *testing.T) {
 					r, j := f.At(x, y)
 					pa, pb := s.Pixel(i), r.Pixel(j)
 					a := colour.Luminance(geom.V(pa[2], pa[3], pa[4])) / pa[0]
-					c := colour.Luminance(geom.V(pb[2], pb[3], pb[4])) / pb[0]
-					d := float64(min(c, 4) - min(a, 4))
+					e := colour.Luminance(geom.V(pb[2], pb[3], pb[4])) / pb[0]
+					d := float64(min(e, 4) - min(a, 4))
 					sum, off = sum+d, off+d*d
 					if got := pb[film.Alpha] / pb[film.Weight]; math.Abs(float64(got-1)) > 1e-5 {
-						t.Fatalf("%s: alpha of %d, %d is %v", name, x, y, got)
+						t.Fatalf("%s: alpha of %d, %d is %v", c.name, x, y, got)
 					}
 				}
 			}
 			n := 48. * 48
 			mean, bar := sum/n, 4*math.Sqrt(off)/n
-			t.Logf("%s, kind %d: differs by %.5f, bar %.5f", name, kind, mean, bar)
+			t.Logf("%s, kind %d: differs by %.5f, bar %.5f", c.name, kind, mean, bar)
 			if math.Abs(mean) > bar+1e-4 {
-				t.Errorf("%s: five branches of kind %d differ by %.5f in the mean, bar %.5f", name, kind, mean, bar)
+				t.Errorf("%s: five branches of kind %d differ by %.5f in the mean, bar %.5f", c.name, kind, mean, bar)
 			}
 		}
 	}
@@ -105,7 +108,7 @@ func TestBranchesAreTheSamePicture(t *testing.T) {
 func TestBlameBySource(t *testing.T) {
 	long(t)
 	mirror := func(t *testing.T) *bench { // a mirror that faces a rough wall
-		b := sourced(48, 48)
+		b := sourced()
 		chrome := scene.NewFinish("chrome")
 		chrome.Base, chrome.Roughness = geom.Splat(0.9), 0
 		b.part("mirror", quad(geom.V(-1, 0, 0), geom.V(2, 0, 0), geom.V(0, 2, 0)), b.finish(chrome))
@@ -152,5 +155,32 @@ func TestBlameBySource(t *testing.T) {
 		if gone > got.Share+0.05 || gone < got.Share-0.25 {
 			t.Errorf("%s: said to bring %.3f of the variance, and %.3f vanishes", c.name, got.Share, gone)
 		}
+	}
+}
+
+// A stack of half clear panes makes as many paths more as there are branches, and not that many
+// times as many for each pane.
+func TestBranchesDoNotMultiply(t *testing.T) {
+	b := sourced()
+	b.opt.ClearBounces = 32
+	pane := glass(0)
+	pane.Transmission, pane.Base = 0.9, geom.Splat(1)
+	finish := b.finish(pane)
+	for k := range 6 {
+		z := -0.2 * float32(k)
+		b.cube(geom.V(-1, -1, z-0.1), geom.V(2, 2, 0.1), finish)
+	}
+	b.opt.Surround = Surround{On: true, Tone: geom.Splat(1), Strength: 1}
+	b.camera(geom.V(0, 0, 3), geom.V(0, 0, 0), 0.4)
+	b.tell(t)
+	b.opt.Branches = [3]int{16, 16, 16}
+	tracer := b.world(t).NewTracer()
+	most := 0
+	for k := range 64 {
+		tracer.sample(24, 24, k)
+		most = max(most, len(tracer.paths))
+	}
+	if most < 2 || most > 8 {
+		t.Errorf("a sample has found light %d times", most)
 	}
 }

@@ -74,6 +74,7 @@ type walk struct {
 	in         media
 	wide       cone
 	vertex     uint32
+	branched   bool   // it is one of those that a surface made: behind half clear panes each would make more
 	stream     uint32 // added to its dimensions, so that branches do not draw alike
 	colour     int    // the only channel left once a dispersive solid has bent the path; -1: all
 	bounced    [3]int
@@ -194,7 +195,7 @@ func (t *Tracer) follow(k *walk) float32 {
 		b := optics.New(&s, frame.ToLocal(k.r.D.Neg()), pt.back && !pt.f.thin)
 		next := unsampled
 		if !b.AllDelta() {
-			if t.branching && k.scatters == 0 {
+			if t.branching && k.scatters == 0 && !k.branched {
 				b.Branch(t.times)
 			}
 			if t.guides && !k.guided {
@@ -292,6 +293,7 @@ func (t *Tracer) branch(k *walk, b *optics.BSDF, frame *geom.Frame, next arrival
 	for uc+float32(all) < b.Draws() {
 		all++
 	}
+	k.branched = true
 	k.share /= float32(all)
 	k.whole /= b.Draws()
 	for j := 1; j < all; j++ {

@@ -263,7 +263,7 @@ export function QualityBody({ forecast }: SectionProps) {
       {q.denoise.on && <Field path="quality.denoise.take" />}
       {q.denoise.on && <Field path="quality.denoise.amount" />}
       <Button size="small" type="text" onClick={() => setMore(!more)} aria-expanded={more}>
-        {more ? "Fewer settings" : "Bounces, samples by kind, filter, seed, clear parts"}
+        {more ? "Fewer settings" : "Bounces, samples, filter, seed"}
       </Button>
       {more && (
         <>

@@ -13,7 +13,7 @@ const ways = {
   looked: "Seen directly",
   diffuse: "Bounced, diffuse",
   glossy: "Bounced, glossy",
-  clear: "Bounced, clear",
+  clear: "Via clear parts",
 };
 
 const named = (s: Source): Blamed => ({
