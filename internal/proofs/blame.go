@@ -14,8 +14,8 @@ import (
 
 // Blame says what the noise of an area of the picture comes from, before noise is taken out.
 type Blame struct {
-	Noise  float64  `json:"noise" doc:"Root mean square of the standard error of what is shown, percent of display white; 0 where it cannot be told yet"`
-	Lights []Blamed `json:"lights" nullable:"false" doc:"The largest first; empty where the film does not keep lights apart by halves"`
+	Noise   float64        `json:"noise" doc:"Root mean square of the standard error of what is shown, percent of display white; 0 where it cannot be told yet"`
+	Lights  []Blamed       `json:"lights" nullable:"false" doc:"The largest first; empty where the film does not keep lights apart by halves"`
 	Sources []BlamedSource `json:"sources" nullable:"false" doc:"By the way light came, the largest first; empty where the film keeps none. Each is known from some of the pixels, so that they add up to 100 within their errors"`
 	Parts   []Blamed       `json:"parts" nullable:"false" doc:"By what is seen there, the largest first; the last may stand for all others"`
 }
