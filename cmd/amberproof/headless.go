@@ -202,7 +202,7 @@ func renderTicket(ctx context.Context, log io.Writer, o renderOrder) error {
 		Software: version, Renderer: trace.Revision, Fingerprint: r.Fingerprint(), Film: sh.Key, Started: started.UTC(),
 		Finished: time.Now().UTC(), Complete: true, Resolved: r,
 	}
-	still := deliver.Frame{Sums: deliver.SumsOf(sh.Film), Complete: true, Seconds: time.Since(started).Seconds(), Samples: g.Mean, Saved: sh.World.Saved(ctx)}
+	still := deliver.Frame{Sums: sh.Film.State(), Complete: true, Seconds: time.Since(started).Seconds(), Samples: g.Mean, Saved: sh.World.Saved(ctx)}
 	films, err := sh.Films(ctx, nil)
 	if err != nil {
 		return err

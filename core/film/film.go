@@ -5,6 +5,9 @@
 package film
 
 import (
+	"crypto/sha256"
+	"encoding/binary"
+	"encoding/hex"
 	"fmt"
 	"image"
 	"iter"
@@ -240,6 +243,17 @@ func (f *Film) Settle(tile int) {
 	f.Tiles[tile].Stopped = true
 }
 
+// Reopen has the tiles that meet an area get more samples, those of an empty one all; of the others,
+// those that have any get no more.
+func (f *Film) Reopen(area image.Rectangle) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	for i := range f.Tiles {
+		t := &f.Tiles[i]
+		t.Stopped = t.Samples > 0 && !area.Empty() && !t.Rect.Overlaps(area)
+	}
+}
+
 // Show puts a sketch in place of tiles without samples.
 func (f *Film) Show(s *Sketch) {
 	f.mu.Lock()
@@ -265,6 +279,16 @@ func (f *Film) Counts() []int {
 		}
 	})
 	return out
+}
+
+// State tells two states of one film apart: the SHA-256, in hex, of how many samples each tile has.
+func (f *Film) State() string {
+	var b []byte
+	for _, n := range f.Counts() {
+		b = binary.LittleEndian.AppendUint64(b, uint64(n))
+	}
+	h := sha256.Sum256(b)
+	return hex.EncodeToString(h[:])
 }
 
 // Samples is the number of samples of all pixels together.

@@ -110,6 +110,24 @@ func Keep(path string, f *Film, key string, revision int) (*Keeper, error) {
 	return k, nil
 }
 
+// KeepAs makes a file at path for f as it is, to be kept under key from now on. What is there
+// already is lost.
+func KeepAs(path string, f *Film, key string, revision int) (*Keeper, error) {
+	file, err := os.OpenFile(path, os.O_RDWR|os.O_CREATE|os.O_TRUNC, 0o600)
+	if err != nil {
+		return nil, err
+	}
+	k := newKeeper(file, f)
+	_, err = file.WriteAt(filmHead(f, key, revision), 0)
+	for i := 0; err == nil && i < len(f.Tiles); i++ {
+		err = k.Save(i)
+	}
+	if err != nil {
+		return nil, errors.Join(err, file.Close())
+	}
+	return k, nil
+}
+
 // Load fills f with the film kept at path, whatever revision of the renderer
 // made it, and returns that revision; films of before there were any have 0.
 func Load(path string, f *Film, key string) (revision int, err error) {

@@ -9,6 +9,7 @@ package render
 
 import (
 	"context"
+	"image"
 	"math"
 	"sort"
 
@@ -40,6 +41,12 @@ type Order struct {
 	View  noise.View
 	Keep  Keeper
 	Judge Judge // or nil: it is the noise of the film itself that counts
+	// Area is what gets more samples, of a film that was taken over from another picture and
+	// reopened there (film.Reopen); empty: all of it. Tiles that it does not meet keep none going
+	// beside them, and the noise that is told is not theirs.
+	Area image.Rectangle
+	// Settle decides which tiles stop before any gets a sample: of a film that was just taken over.
+	Settle bool
 }
 
 // Plan is a picture in progress. It is not safe for concurrent use.
@@ -57,6 +64,7 @@ type Plan struct {
 	// the decision: 0 before.
 	first   []float64
 	firstAt []int
+	outside []bool // the area
 	done    bool
 	pixels  int64
 	samples int64 // of all pixels, done
@@ -65,7 +73,7 @@ type Plan struct {
 // NewPlan continues the film as it is: empty, or as kept. It may have to judge it.
 func NewPlan(ctx context.Context, f *film.Film, o Order) (*Plan, error) {
 	p := &Plan{Film: f, Order: o, noise: make([]float64, len(f.Tiles)), left: make([]float64, len(f.Tiles)),
-		first: make([]float64, len(f.Tiles)), firstAt: make([]int, len(f.Tiles))}
+		first: make([]float64, len(f.Tiles)), firstAt: make([]int, len(f.Tiles)), outside: make([]bool, len(f.Tiles))}
 	c := f.Window.Min.Add(f.Window.Max).Div(2)
 	p.order = make([]int, len(f.Tiles))
 	for i := range p.order {
@@ -75,6 +83,7 @@ func NewPlan(ctx context.Context, f *film.Film, o Order) (*Plan, error) {
 		if o.Judge != nil {
 			p.left[i] = math.Inf(1)
 		}
+		p.outside[i] = !o.Area.Empty() && f.Tiles[i].Stopped && !f.Rect(i).Overlaps(o.Area)
 	}
 	dist := func(i int) int {
 		r := f.Rect(i)
@@ -84,13 +93,11 @@ func NewPlan(ctx context.Context, f *film.Film, o Order) (*Plan, error) {
 	sort.SliceStable(p.order, func(a, b int) bool { return dist(p.order[a]) < dist(p.order[b]) })
 	p.pixels = int64(f.Window.Dx()) * int64(f.Window.Dy())
 	p.samples = f.Samples()
-	least, most, going := 0, 0, false
+	least, going := p.behind()
+	most := 0
 	for i := range f.Tiles {
 		if t := &f.Tiles[i]; !t.Stopped {
-			if !going || t.Samples < least {
-				least = t.Samples
-			}
-			most, going = max(most, t.Samples), true
+			most = max(most, t.Samples)
 		}
 	}
 	if !going {
@@ -102,6 +109,12 @@ func NewPlan(ctx context.Context, f *film.Film, o Order) (*Plan, error) {
 	// once a tile has gone further, it was settled, by the noise of that moment.
 	past := func(at int) bool { return at < least || at == least && most > least }
 	for p.round = 0; past(o.Stop.Boundary(p.round)) && o.Stop.Boundary(p.round) < o.Stop.Most; p.round++ {
+	}
+	if o.Settle && least >= o.Stop.Boundary(0) {
+		for p.round > 0 && o.Stop.Boundary(p.round) > least {
+			p.round--
+		}
+		return p, p.settle(ctx)
 	}
 	p.fill()
 	if len(p.queue) == 0 {
@@ -131,8 +144,9 @@ func (p *Plan) fill() {
 	}
 	for s := from; s < to; s += size {
 		for _, i := range p.order {
-			if t := &p.Film.Tiles[i]; !t.Stopped && t.Samples <= s {
-				p.queue = append(p.queue, trace.Unit{Tile: i, From: s, To: min(s+size, to)})
+			// A tile that was taken over from another picture may stand within a unit.
+			if t, end := &p.Film.Tiles[i], min(s+size, to); !t.Stopped && t.Samples < end {
+				p.queue = append(p.queue, trace.Unit{Tile: i, From: max(s, t.Samples), To: end})
 			}
 		}
 	}
@@ -188,7 +202,7 @@ func (p *Plan) settle(ctx context.Context) error {
 	if err := p.judge(ctx, at < p.Stop.Least); err != nil {
 		return err
 	}
-	for i, stop := range p.Stop.Settled(p.Film, at, p.remaining()) {
+	for i, stop := range p.Stop.Settled(p.Film, at, p.Left()) {
 		if t := &p.Film.Tiles[i]; stop && !t.Stopped {
 			p.Film.Settle(i)
 			if err := p.Keep.Save(i); err != nil {
@@ -196,10 +210,29 @@ func (p *Plan) settle(ctx context.Context) error {
 			}
 		}
 	}
-	p.round++
-	p.fill()
-	p.done = len(p.queue) == 0
+	least, going := p.behind()
+	if !going {
+		p.done = true
+		return nil
+	}
+	// The next round, or where the picture was taken over from another, that in which the tile
+	// stands that is furthest back now.
+	for p.round++; p.Stop.Boundary(p.round) <= least && p.Stop.Boundary(p.round) < p.Stop.Most; p.round++ {
+	}
+	if p.fill(); len(p.queue) == 0 {
+		return p.settle(ctx) // all that go have the most samples
+	}
 	return nil
+}
+
+// behind is how many samples the tile has that goes and has fewest, and whether any goes.
+func (p *Plan) behind() (least int, going bool) {
+	for i := range p.Film.Tiles {
+		if t := &p.Film.Tiles[i]; !t.Stopped && (!going || t.Samples < least) {
+			least, going = t.Samples, true
+		}
+	}
+	return least, going
 }
 
 // judge finds how much of the noise of tiles that still go, and of those around them, is
@@ -236,11 +269,15 @@ func (p *Plan) judge(ctx context.Context, quick bool) error {
 	return nil
 }
 
-// remaining is the noise of all tiles that the target is about: since the last judgement
-// it has fallen as that of the film itself.
-func (p *Plan) remaining() []float64 {
+// Left is the noise of all tiles that the target is about, in percent: since the last judgement it
+// has fallen as that of the film itself. Infinite of tiles of which it is not known yet; 0 outside
+// the area, for which nobody waits.
+func (p *Plan) Left() []float64 {
 	out := make([]float64, len(p.noise))
 	for i, n := range p.noise {
+		if p.outside[i] {
+			continue
+		}
 		if out[i] = n * p.left[i]; math.IsNaN(out[i]) { // none of what is not yet known
 			out[i] = math.Inf(1)
 		}
@@ -248,10 +285,21 @@ func (p *Plan) remaining() []float64 {
 	return out
 }
 
+// ofArea is the noise of the area, from that of all tiles.
+func (p *Plan) ofArea(left []float64) float64 {
+	var inside []float64
+	for i, n := range left {
+		if !p.outside[i] {
+			inside = append(inside, n)
+		}
+	}
+	return noise.OfFrame(inside)
+}
+
 const (
-	// judgedFall is the power by which noise falls that is left where it is taken out, before that
+	// JudgedFall is the power by which noise falls that is left where it is taken out, before that
 	// is known; leastFall is the least that is believed.
-	judgedFall, leastFall = 0.35, 0.15
+	JudgedFall, leastFall = 0.35, 0.15
 	// fallFrom is how many tiles must have gone on for it to be known of them.
 	fallFrom = 6
 )
@@ -271,7 +319,7 @@ func (p *Plan) fall(left []float64) float64 {
 		sum, n = sum+math.Log(p.first[i]/left[i])/math.Log(float64(t.Samples)/float64(p.firstAt[i])), n+1
 	}
 	if n < fallFrom {
-		return judgedFall
+		return JudgedFall
 	}
 	return min(max(sum/n, leastFall), noise.RootFall)
 }
@@ -282,7 +330,7 @@ type Progress struct {
 	Forecast int64   // expected in all, from the noise so far
 	Least    int     // samples of the pixel that has fewest
 	Mean     float64 // samples per pixel, mean
-	Noise    float64 // of the frame, that the target is about, percent; infinite at first
+	Noise    float64 // of the frame, or the area, that the target is about, percent; infinite at first
 	Settled  int     // tiles that have stopped
 	Tiles    int
 	Done     bool
@@ -290,8 +338,8 @@ type Progress struct {
 
 // Progress measures the picture as it stands.
 func (p *Plan) Progress() Progress {
-	left := p.remaining()
-	g := Progress{Samples: p.samples, Tiles: len(p.Film.Tiles), Done: p.done, Least: p.Stop.Most, Noise: noise.OfFrame(left)}
+	left := p.Left()
+	g := Progress{Samples: p.samples, Tiles: len(p.Film.Tiles), Done: p.done, Least: p.Stop.Most, Noise: p.ofArea(left)}
 	fall := p.fall(left)
 	for i := range p.Film.Tiles {
 		t := &p.Film.Tiles[i]

@@ -1,9 +1,6 @@
 package deliver
 
 import (
-	"crypto/sha256"
-	"encoding/binary"
-	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"io/fs"
@@ -15,7 +12,6 @@ import (
 	"time"
 
 	"amberproof/core/denoise"
-	"amberproof/core/film"
 	"amberproof/core/noise"
 	"amberproof/core/passes"
 	"amberproof/internal/ticket"
@@ -96,17 +92,6 @@ func (m *Manifest) describe() {
 		"rec709": "scene-linear, Rec.709 primaries, D65 white; PNG: sRGB", "acescg": "scene-linear, ACEScg (AP1 primaries); PNG: sRGB",
 	}[m.Resolved.Ticket.Output.Primaries]
 	m.Files, m.Frames = []File{}, []Frame{}
-}
-
-// SumsOf tells two states of one film apart: the SHA-256, in hex, of how many
-// samples each tile has.
-func SumsOf(f *film.Film) string {
-	var b []byte
-	for _, n := range f.Counts() {
-		b = binary.LittleEndian.AppendUint64(b, uint64(n))
-	}
-	h := sha256.Sum256(b)
-	return hex.EncodeToString(h[:])
 }
 
 // Same tells whether a delivery holds what another would: the same ticket, and the same

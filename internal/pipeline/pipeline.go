@@ -31,7 +31,10 @@ type Order struct {
 	// cut off goes on from there; empty keeps none. Key is the identity it is kept
 	// under.
 	FilmFile, Key string
-	Workers       int // that take noise out between rounds; 0: as many as there are processors
+	// FromFile is the film that the picture goes on from, where its ticket says that it does: it is
+	// taken over when the frame is begun.
+	FromFile string
+	Workers  int // that take noise out between rounds; 0: as many as there are processors
 }
 
 // Shot is a frame made ready to be rendered.
@@ -72,13 +75,25 @@ func Prepare(ctx context.Context, o Order) (*Shot, error) {
 
 // takeUp opens the kept film, if there is one to be, and plans what is left.
 func (sh *Shot) takeUp(ctx context.Context) (err error) {
-	var keep render.Keeper = noKeeper{}
+	t := &sh.Resolved.Ticket
+	order := render.Order{Stop: t.Stop(), View: t.NoiseView(), Keep: noKeeper{}}
+	if t.Quality.Denoise.On {
+		order.Judge = sh.judge
+	}
 	if sh.FilmFile != "" {
 		if err := os.MkdirAll(filepath.Dir(sh.FilmFile), 0o755); err != nil {
 			return err
 		}
+	}
+	if from := sh.Resolved.From; from != nil {
+		order.Area = from.Rect()
+		if begun, err := sh.begun(); err != nil || !begun {
+			return errors.Join(err, sh.takeOver(ctx, from, order))
+		}
+	}
+	if sh.FilmFile != "" {
 		sh.keeper, err = film.Keep(sh.FilmFile, sh.Film, sh.Key, trace.Revision)
-		if errors.Is(err, film.ErrOtherRevision) {
+		if errors.Is(err, film.ErrOtherRevision) && sh.Resolved.From == nil {
 			sh.Anew = true
 			if err := os.Remove(sh.FilmFile); err != nil {
 				return err
@@ -88,12 +103,7 @@ func (sh *Shot) takeUp(ctx context.Context) (err error) {
 		if err != nil {
 			return err
 		}
-		keep = sh.keeper
-	}
-	t := &sh.Resolved.Ticket
-	order := render.Order{Stop: t.Stop(), View: t.NoiseView(), Keep: keep}
-	if t.Quality.Denoise.On {
-		order.Judge = sh.judge
+		order.Keep = sh.keeper
 	}
 	sh.plan, err = render.NewPlan(ctx, sh.Film, order)
 	return err
@@ -124,6 +134,9 @@ func (sh *Shot) Sync() error {
 
 // Progress is how far the frame is.
 func (sh *Shot) Progress() render.Progress { return sh.plan.Progress() }
+
+// Left is the noise of the frame's tiles that its target is about, see render.Plan.Left.
+func (sh *Shot) Left() []float64 { return sh.plan.Left() }
 
 // Render works the frame off on a pool, from a sketch to its end. changed is
 // called whenever the film has changed, with nothing locked, by the goroutine

@@ -4,7 +4,6 @@ import (
 	"context"
 	"image"
 	"math"
-	"time"
 
 	"amberproof/core/film"
 	"amberproof/core/finish"
@@ -70,13 +69,15 @@ func (s *Service) Blame(ctx context.Context, p *Proof, area image.Rectangle, loo
 	if area = area.Intersect(p.Film.Window); area.Empty() {
 		return Blame{}, fault.Bad("The area is empty or lies outside the picture, which is %d x %d", p.Film.Window.Dx(), p.Film.Window.Dy())
 	}
-	if err := s.turn.take(ctx, false); err != nil {
+	var b noise.Blame
+	err := s.inTurn(ctx, false, func() error {
+		b = noise.View{Exposure: look.Exposure, Transform: look.Transform}.Blame(p.Film, area)
+		p.worn.Do(p.dress)
+		return nil
+	})
+	if err != nil {
 		return Blame{}, err
 	}
-	began := time.Now()
-	defer func() { time.AfterFunc(restAfter(time.Since(began), s.Busy()), s.turn.leave) }()
-	b := noise.View{Exposure: look.Exposure, Transform: look.Transform}.Blame(p.Film, area)
-	p.worn.Do(p.dress)
 	return Blame{
 		Noise:   b.Noise,
 		Lights:  blamed(b.Lights, p.Elements),

@@ -10,7 +10,6 @@ import (
 	"amberproof/core/film"
 	"amberproof/core/passes"
 	"amberproof/core/trace"
-	"amberproof/internal/deliver"
 	"amberproof/internal/fault"
 	"amberproof/internal/pipeline"
 )
@@ -58,7 +57,7 @@ func (s *Service) clean(ctx context.Context, k cleaned) (*film.Film, error) {
 	}
 	path := s.files.Clean(k.run, k.number)
 	order := pipeline.CleanOrder(p.Film, &p.Resolved.Ticket, p.Elements)
-	state := deliver.SumsOf(p.Film)
+	state := p.Film.State()
 	rendered := !s.going(k.frame)
 	if kept := order.Empty(); rendered && load(path, kept, state) {
 		return kept, nil
@@ -101,17 +100,11 @@ func load(path string, f *film.Film, state string) bool {
 // keep writes a film whole or not at all.
 func keep(path string, f *film.Film, state string) error {
 	making := path + ".making"
-	if err := os.Remove(making); err != nil && !errors.Is(err, os.ErrNotExist) {
-		return err
+	k, err := film.KeepAs(making, f, state, trace.Revision)
+	if err == nil {
+		err = k.Close()
 	}
-	k, err := film.Keep(making, f, state, trace.Revision)
 	if err != nil {
-		return err
-	}
-	for i := range f.Tiles {
-		err = errors.Join(err, k.Save(i))
-	}
-	if err = errors.Join(err, k.Close()); err != nil {
 		return errors.Join(err, os.Remove(making))
 	}
 	return os.Rename(making, path)

@@ -50,16 +50,26 @@ func restAfter(took time.Duration, busy bool) time.Duration {
 	return time.Duration(float64(took) * (1/Share - 1))
 }
 
-// make makes a picture. One is made at a time, by one goroutine's work, and while
-// a run goes on no more than Share of a core is given to them all.
+// make makes a picture.
 func (s *Service) make(ctx context.Context, w wanted) ([]byte, error) {
-	if err := s.turn.take(ctx, w.side > 0 && w.side <= thumbnail); err != nil {
-		return nil, err
+	var png []byte
+	err := s.inTurn(ctx, w.side > 0 && w.side <= thumbnail, func() (err error) { png, err = s.draw(ctx, w); return err })
+	return png, err
+}
+
+// inTurn does work on pictures: one at a time, and while a run goes on with rests, so that no more
+// than Share of a core is given to it all.
+func (s *Service) inTurn(ctx context.Context, small bool, work func() error) error {
+	if err := s.turn.take(ctx, small); err != nil {
+		return err
 	}
 	began := time.Now()
-	defer func() {
-		time.AfterFunc(restAfter(time.Since(began), s.Busy()), s.turn.leave)
-	}()
+	defer func() { time.AfterFunc(restAfter(time.Since(began), s.Busy()), s.turn.leave) }()
+	return work()
+}
+
+// draw makes a picture by one goroutine's work.
+func (s *Service) draw(ctx context.Context, w wanted) ([]byte, error) {
 	p, err := s.Film(ctx, w.run, w.frame)
 	if err != nil {
 		return nil, err

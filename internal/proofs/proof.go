@@ -39,6 +39,7 @@ type Proof struct {
 	ready    func(context.Context, func(float64)) (passes.Films, error) // of a frame that was just rendered
 	version  atomic.Int64
 	rendered atomic.Bool
+	judged   atomic.Pointer[[]float64] // see Judge
 	worn     sync.Once
 	keys     []string // of parts
 	wears    []string // finish worn in the picture, by part

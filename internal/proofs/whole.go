@@ -6,7 +6,6 @@ import (
 	"amberproof/core/finish"
 	"amberproof/core/surface"
 	"amberproof/core/trace"
-	"amberproof/internal/deliver"
 )
 
 // Whole is a pass in full size, as it is before its display transform, with its title and the
@@ -34,7 +33,7 @@ func (s *Service) Places(ctx context.Context, p *Proof) (*surface.Map, error) {
 }
 
 // State tells two states of one picture apart: a checksum of what samples it has.
-func (p *Proof) State() string { return deliver.SumsOf(p.Film) }
+func (p *Proof) State() string { return p.Film.State() }
 
 // Lights are the names of the scene's lights.
 func (p *Proof) Lights() (out []string) {

@@ -16,6 +16,7 @@ import (
 	"amberproof/internal/app"
 	"amberproof/internal/jobs"
 	"amberproof/internal/runs"
+	"amberproof/internal/store"
 	"amberproof/internal/testkit"
 	"amberproof/internal/ticket"
 )
@@ -29,7 +30,7 @@ func BenchmarkListsBesideTenThousandRuns(b *testing.B) {
 	a, j := testkit.AppAt(b, st, b.TempDir())
 	const n = 10000
 	for i := range n {
-		id, err := st.AddRun(ctx, j.ID, 1, ticket.Resolved{Ticket: j.Ticket}, 1, false)
+		id, err := st.AddRun(ctx, store.NewRun{Job: j.ID, Maker: 1, Resolved: ticket.Resolved{Ticket: j.Ticket}, Frames: 1})
 		if err != nil {
 			b.Fatal(err)
 		}

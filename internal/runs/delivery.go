@@ -191,7 +191,7 @@ func (s *Service) describe(ctx context.Context, run *store.Run, at *proofs.Proof
 		}
 		m.Renderer, m.Complete = p.Renderer, m.Complete && complete
 		m.Frames = append(m.Frames, deliver.Frame{
-			Number: f.Number, Sums: deliver.SumsOf(p.Film), Complete: complete, Seconds: f.Seconds, Samples: f.Samples, Saved: p.Saved,
+			Number: f.Number, Sums: p.Film.State(), Complete: complete, Seconds: f.Seconds, Samples: f.Samples, Saved: p.Saved,
 		})
 	}
 	return nil

@@ -56,7 +56,7 @@ func (r *runner) forecast(ctx context.Context, id int64) error {
 	if err != nil {
 		return err
 	}
-	if err := r.s.store.SetForecast(ctx, id, f.Told, f.Measured); err != nil {
+	if err := r.s.store.SetForecast(ctx, id, f.Told, &f.Measured); err != nil {
 		return err
 	}
 	_, err = r.s.tell(ctx, id)

@@ -81,6 +81,7 @@ func (n *news) tell() {
 	spent := time.Since(n.began).Seconds()
 	own := n.before + spent
 	e.Picture = n.proof.Changed()
+	n.proof.Judge(n.shot.Left())
 	e.Left = nil
 	// A time left is told once there is work to judge by, and while there is any left. Frames
 	// that come after take as long as this one.

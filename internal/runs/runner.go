@@ -275,6 +275,9 @@ func (r *runner) render(ctx context.Context, run *store.Run) (last *proofs.Proof
 			continue
 		}
 		o := pipeline.Order{Resolved: &run.Resolved, Scene: v, Surround: surround, Frame: f.Number, FilmFile: s.files.Film(run.ID, f.Number), Key: run.Film}
+		if run.GoesOn != 0 {
+			o.FromFile = s.files.Film(run.GoesOn, f.Number)
+		}
 		n.goTo(frames, i)
 		if last, err = r.renderFrame(ctx, run, o, n); err != nil {
 			return last, err
@@ -308,7 +311,8 @@ func (r *runner) renderFrame(ctx context.Context, run *store.Run, o pipeline.Ord
 	p := proofs.Of(run, o.Frame, o.Scene, sh)
 	s.proofs.Live(p)
 	n.follow(sh, p)
-	stop := r.record(run.ID, o.Frame, n)
+	course := &course{r: r, run: run.ID, frame: o.Frame}
+	stop := r.record(run.ID, o.Frame, n, course)
 	err = sh.Render(ctx, r.open, n.changed)
 	n.tell()
 	stop()
@@ -319,7 +323,10 @@ func (r *runner) renderFrame(ctx context.Context, run *store.Run, o pipeline.Ord
 	p.Rendered()
 	// The last figures are recorded even when the run was cancelled.
 	rest := context.WithoutCancel(ctx)
-	if err2 := r.insist(ctx, func() error { return s.store.Record(rest, run.ID, o.Frame, n.frame.Load().measured()) }); err == nil {
+	m := n.frame.Load().measured()
+	if err2 := r.insist(ctx, func() error {
+		return errors.Join(s.store.Record(rest, run.ID, o.Frame, m), course.note(rest, &m, true))
+	}); err == nil {
 		err = err2
 	}
 	return p, err
@@ -327,7 +334,7 @@ func (r *runner) renderFrame(ctx context.Context, run *store.Run, o pipeline.Ord
 
 // record writes the newest figures of a frame into its row from time to time,
 // without the run's waiting for that.
-func (r *runner) record(run int64, frame int, n *news) (stop func()) {
+func (r *runner) record(run int64, frame int, n *news, course *course) (stop func()) {
 	ctx, cancel := context.WithCancel(context.Background())
 	var done sync.WaitGroup
 	done.Go(func() {
@@ -341,7 +348,8 @@ func (r *runner) record(run int64, frame int, n *news) (stop func()) {
 			if e == nil {
 				continue
 			}
-			if err := r.s.store.Record(ctx, run, frame, e.measured()); err != nil && ctx.Err() == nil && !told {
+			m := e.measured()
+			if err := errors.Join(r.s.store.Record(ctx, run, frame, m), course.note(ctx, &m, false)); err != nil && ctx.Err() == nil && !told {
 				told = true
 				r.s.log.Warn("progress cannot be recorded", "run", run, "frame", frame, "error", err)
 			}

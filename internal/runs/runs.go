@@ -118,6 +118,7 @@ type Run struct {
 	Noise      *float64        `json:"noise" doc:"Percent of display white; null before it can be told"`
 	Share      float64         `json:"share" doc:"Finished share of the forecast samples, 0 to 1"`
 	Deliveries int             `json:"deliveries"`
+	GoesOn     int64           `json:"goesOn" doc:"Run whose picture it goes on from; 0: none, or one that was removed"`
 	Forecast   *forecast.Range `json:"forecast" doc:"Seconds it was told to take when it was queued; null where none was told"`
 	Ends       *forecast.Range `json:"ends" doc:"Seconds from now until it is rendered, of a run in the queue; null where that cannot be told"`
 	Live       *Progress       `json:"live" doc:"Newest progress while it goes"`
@@ -129,7 +130,7 @@ func (s *Service) runOf(r *store.RunLine) Run {
 		Background: r.Background, Frames: r.Frames,
 		View: r.View, Width: r.Width, Height: r.Height, Surface: r.Surface, Preset: r.Preset, Target: r.Target, Queued: r.Queued,
 		Started: r.Started, Finished: r.Finished,
-		Seconds: r.Seconds, Samples: r.Samples, Least: r.Least, Noise: r.Noise, Share: r.Share, Deliveries: r.Deliveries, Forecast: r.Forecast,
+		Seconds: r.Seconds, Samples: r.Samples, Least: r.Least, Noise: r.Noise, Share: r.Share, Deliveries: r.Deliveries, GoesOn: r.GoesOn, Forecast: r.Forecast,
 	}
 	if e, ok := s.hub.Last(r.ID); ok {
 		v.Live = &e
@@ -212,7 +213,8 @@ func (s *Service) start(ctx context.Context, who identity.Actor, jobID, version 
 	if err := pipeline.Fits(pipeline.Memory(&p.Resolved, p.Scene, p.Surround)); err != nil {
 		return Run{}, fault.Bad("%s", err.Error())
 	}
-	id, err := s.store.AddRun(ctx, jobID, who.ID, p.Resolved, s.frames(&p.Resolved), background != nil)
+	id, err := s.store.AddRun(ctx, store.NewRun{
+		Job: jobID, Maker: who.ID, Resolved: p.Resolved, Frames: s.frames(&p.Resolved), Background: background != nil})
 	if err != nil {
 		return Run{}, err
 	}
@@ -220,7 +222,7 @@ func (s *Service) start(ctx context.Context, who identity.Actor, jobID, version 
 		// What was told on the button that was pressed is noted before the run can begin.
 		if f, ok := s.forecasts.Known(ctx, &p.Resolved); !ok {
 			signal(s.runner.wakeForecast)
-		} else if err := s.store.SetForecast(ctx, id, f.Told, f.Measured); err != nil {
+		} else if err := s.store.SetForecast(ctx, id, f.Told, &f.Measured); err != nil {
 			s.log.Warn("the forecast of a run cannot be noted", "run", id, "error", err)
 		}
 	}

@@ -41,12 +41,12 @@ func init() {
 		identity.See: "get-job get-blocked compare-ticket get-outlook get-forecast get-job-preflight get-kept get-kept-picture get-board " +
 			"list-people compare-proof get-proof-picture get-tile lay-proof list-remarks get-difference " +
 			"get-difference-picture get-spot list-proof-parts get-round get-round-sheet get-contact-sheet get-round-document " +
-			"list-topics list-wanted get-run measure-cast read-pixel get-blame get-scene get-ball drop-parts " +
+			"list-topics list-wanted get-run measure-cast read-pixel get-blame get-noise get-course foretell-further get-scene get-ball drop-parts " +
 			"grow-faces frame-scene list-kept move-parts pose-scene get-preflight get-preflight-progress get-setup compare-setup render-small work-out-stage",
 		identity.Judge:      "answer-round make-remark say-in-remark",
 		identity.EditScenes: "remove-kept change-scene save-setup take-setup save-view remove-view change-view",
 		identity.EditJobs:   "create-job change-job copy-job save-ticket make-variants",
-		identity.RunJobs:    "start-run deliver-again place-run ask-run",
+		identity.RunJobs:    "start-run go-on deliver-again place-run ask-run",
 		identity.EditRounds: "make-round withdraw-proof remove-round change-round begin-round put-up list-links make-link revoke-link",
 		identity.Remove:     "remove-job remove-run remove-scene",
 		identity.EditProject: "change-project add-person remove-person set-role invite-person " +

@@ -18,7 +18,7 @@ func TestForecastsOfRuns(t *testing.T) {
 	}
 	told, measured := forecast.Range{Mid: 9, Low: 8, High: 12}, forecast.Range{Mid: 6, Low: 5, High: 7}
 	for _, id := range ids[:2] {
-		if err := s.SetForecast(ctx, id, told, measured); err != nil {
+		if err := s.SetForecast(ctx, id, told, &measured); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -29,7 +29,7 @@ func TestForecastsOfRuns(t *testing.T) {
 		if r, _, err := s.NextRun(ctx); err != nil || r.ID != id {
 			t.Fatalf("run %d is next, %v", r.ID, err)
 		}
-		if err := s.SetForecast(ctx, id, measured, told); err != nil { // too late
+		if err := s.SetForecast(ctx, id, measured, &told); err != nil { // too late
 			t.Fatal(err)
 		}
 		if err := s.Record(ctx, id, 0, store.Measure{Seconds: float64(10 + k), Samples: 8, Least: 8}); err != nil {

@@ -17,7 +17,7 @@ func TestQueueIsInOrderAndEachRunIsTakenOnce(t *testing.T) {
 	s, j := seed(t)
 	const n = 6
 	for i := 0; i < n; i++ {
-		if _, err := s.AddRun(ctx, j.ID, 1, ticket.Resolved{Ticket: j.Ticket}, 1, false); err != nil {
+		if _, err := s.AddRun(ctx, store.NewRun{Job: j.ID, Maker: 1, Resolved: ticket.Resolved{Ticket: j.Ticket}, Frames: 1}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -62,7 +62,7 @@ func TestARestartQueuesWhatWasRunning(t *testing.T) {
 	s, j := seed(t)
 	var ids []int64
 	for i := 0; i < 3; i++ {
-		id, err := s.AddRun(ctx, j.ID, 1, ticket.Resolved{}, 1, false)
+		id, err := s.AddRun(ctx, store.NewRun{Job: j.ID, Maker: 1, Resolved: ticket.Resolved{}, Frames: 1})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -89,7 +89,7 @@ func TestARestartQueuesWhatWasRunning(t *testing.T) {
 
 func TestStatesMoveOnlyWhereTheyMay(t *testing.T) {
 	s, j := seed(t)
-	id, err := s.AddRun(ctx, j.ID, 1, ticket.Resolved{}, 1, false)
+	id, err := s.AddRun(ctx, store.NewRun{Job: j.ID, Maker: 1, Resolved: ticket.Resolved{}, Frames: 1})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -309,7 +309,7 @@ func TestWhatIsCompleteInTheSameMoment(t *testing.T) {
 func TestTheQueueIsOrderedByHand(t *testing.T) {
 	s, j := seed(t)
 	ids := add(t, s, j, 4)
-	idle, err := s.AddRun(ctx, j.ID, 1, ticket.Resolved{Ticket: j.Ticket}, 1, true)
+	idle, err := s.AddRun(ctx, store.NewRun{Job: j.ID, Maker: 1, Resolved: ticket.Resolved{Ticket: j.Ticket}, Frames: 1, Background: true})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -37,6 +37,7 @@ type RunLine struct {
 	Started    *time.Time
 	Finished   *time.Time
 	Deliveries int
+	GoesOn     int64           // run whose films it goes on from; 0: none, or one that is gone
 	Forecast   *forecast.Range // of its seconds, when it was queued; nil: none was made
 	Line
 	Measure
@@ -55,14 +56,14 @@ const lineColumns = `r.id, r.job, j.name, j.scene, j.project, r.number, r.state,
 	r.intent, r.fault, r.background, r.frames, r.attempts, r.queued, r.started, r.finished,
 	(SELECT COUNT(*) FROM deliveries d WHERE d.run = r.id), r.view, r.width, r.height,
 		r.surface, r.preset, r.target, r.seconds, r.samples, r.least, r.noise, r.share,
-		r.forecast, r.forecast_low, r.forecast_high`
+		COALESCE(r.goes_on, 0), r.forecast, r.forecast_low, r.forecast_high`
 
 const fromRuns = ` FROM runs r JOIN jobs j ON j.id = r.job `
 
 func (v *RunLine) into(told *ranged) []any {
 	return append([]any{&v.ID, &v.Job, &v.JobName, &v.Scene, &v.Project, &v.Number, &v.State, &v.Intent, &v.Fault, &v.Background,
 		&v.Frames, &v.Attempts, &v.Queued, &v.Started, &v.Finished,
-		&v.Deliveries, &v.View, &v.Width, &v.Height, &v.Surface, &v.Preset, &v.Target, &v.Seconds, &v.Samples, &v.Least, &v.Noise, &v.Share},
+		&v.Deliveries, &v.View, &v.Width, &v.Height, &v.Surface, &v.Preset, &v.Target, &v.Seconds, &v.Samples, &v.Least, &v.Noise, &v.Share, &v.GoesOn},
 		told.into()...)
 }
 
@@ -88,23 +89,32 @@ func readRun(r rows) (v Run, err error) {
 	return v, err
 }
 
-// AddRun queues a run of a job of so many frames, behind all others. A background run comes after
-// all that are not.
-func (s *Store) AddRun(ctx context.Context, jobID, maker int64, r ticket.Resolved, frames int, background bool) (id int64, err error) {
-	resolved, err := toJSON(r)
+// NewRun is a run to be queued.
+type NewRun struct {
+	Job, Maker int64
+	Resolved   ticket.Resolved
+	Frames     int
+	Background bool  // it comes after all that are not
+	GoesOn     int64 // the run whose films it goes on from; 0: none
+}
+
+// AddRun queues a run of a job, behind all others.
+func (s *Store) AddRun(ctx context.Context, n NewRun) (id int64, err error) {
+	resolved, err := toJSON(n.Resolved)
 	if err != nil {
 		return 0, err
 	}
-	l := lineOf(&r.Ticket)
+	l, jobID := lineOf(&n.Resolved.Ticket), n.Job
+	goesOn := sql.NullInt64{Int64: n.GoesOn, Valid: n.GoesOn != 0}
 	err = s.tx(ctx, func(t *sql.Tx) error {
 		// The job's row is locked, so that two runs cannot take one number.
 		if err := t.QueryRowContext(ctx, `SELECT id FROM jobs WHERE id = ? FOR UPDATE`, jobID).Scan(&jobID); err != nil {
 			return missing(err, "job", jobID)
 		}
 		res, err := t.ExecContext(ctx, `INSERT INTO runs (job, maker, number, resolved, fingerprint, film,
-			state, fault, elements, queued, background, place, frames, view, width, height, surface, preset, target)
-			SELECT ?, ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', '[]', ?, ?, 0, ?, ?, ?, ?, ?, ?, ? FROM runs WHERE job = ?`,
-			jobID, maker, resolved, r.Fingerprint(), r.FilmKey(), ticket.Queued, now(), background, frames,
+			state, fault, elements, queued, background, place, frames, goes_on, view, width, height, surface, preset, target)
+			SELECT ?, ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', '[]', ?, ?, 0, ?, ?, ?, ?, ?, ?, ?, ? FROM runs WHERE job = ?`,
+			jobID, n.Maker, resolved, n.Resolved.Fingerprint(), n.Resolved.FilmKey(), ticket.Queued, now(), n.Background, n.Frames, goesOn,
 			l.View, l.Width, l.Height, l.Surface, l.Preset, l.Target, jobID)
 		if err != nil {
 			return err
@@ -115,7 +125,7 @@ func (s *Store) AddRun(ctx context.Context, jobID, maker int64, r ticket.Resolve
 		if _, err := t.ExecContext(ctx, `UPDATE runs SET place = id WHERE id = ?`, id); err != nil {
 			return err
 		}
-		if err := addFrames(ctx, t, id, frames); err != nil {
+		if err := addFrames(ctx, t, id, n.Frames); err != nil {
 			return err
 		}
 		if _, err := t.ExecContext(ctx, `UPDATE jobs SET last_run = ? WHERE id = ?`, id, jobID); err != nil {

@@ -242,7 +242,7 @@ func add(t *testing.T, s *store.Store, j store.Job, n int) []int64 {
 	t.Helper()
 	var ids []int64
 	for range n {
-		id, err := s.AddRun(ctx, j.ID, 1, ticket.Resolved{Ticket: j.Ticket}, 1, false)
+		id, err := s.AddRun(ctx, store.NewRun{Job: j.ID, Maker: 1, Resolved: ticket.Resolved{Ticket: j.Ticket}, Frames: 1})
 		if err != nil {
 			t.Fatal(err)
 		}

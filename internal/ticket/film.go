@@ -89,6 +89,10 @@ func (r *Resolved) Serves(other *Resolved) bool {
 		return false
 	}
 	wider := *other
+	if wider.From = r.From; r.From != nil { // cleaner than any ticket asks for is clean enough
+		q := r.Ticket.Quality
+		wider.Ticket.Quality.Noise, wider.Ticket.Quality.Most = q.Noise, q.Most
+	}
 	wider.Ticket.Passes, wider.Ticket.Quality.Denoise = have, mine
 	if other.Ticket.Window().In(r.Ticket.Window()) {
 		wider.Ticket.View.Region = r.Ticket.View.Region // a crop of what is there

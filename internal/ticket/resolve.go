@@ -61,6 +61,8 @@ type Resolved struct {
 	Setup  *setup.Setup `json:"setup,omitempty"`
 	Camera Camera       `json:"camera"`
 	Ticket Ticket       `json:"ticket"`
+	// From is set for a picture that goes on from another.
+	From *From `json:"from,omitempty"`
 }
 
 // Fingerprint is the SHA-256 of the canonical document, in hex. The same

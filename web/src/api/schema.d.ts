@@ -1211,6 +1211,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/further": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What it would take to go on from a run's picture */
+        get: operations["foretell-further"];
+        put?: never;
+        /** Queue a run that goes on from this one's picture, to less noise or more samples */
+        post: operations["go-on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/noise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The noise of every tile of a picture */
+        get: operations["get-noise"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/place": {
         parameters: {
             query?: never;
@@ -2511,11 +2546,47 @@ export interface components {
             /** @description Keep verticals upright: level the axis and shift the frame instead */
             upright?: boolean;
         };
+        From: {
+            /** @description That goes on: left, top, right, bottom in pixels of the frame; all 0: the whole picture */
+            area: number[];
+            /** @description Identity of the film */
+            film: string;
+            /** @description SHA-256 of the samples of every tile that it had */
+            state: string;
+        };
+        Further: {
+            /**
+             * Format: double
+             * @description Of the picture or of the area as it is, percent of display white; null where it cannot be told
+             */
+            noise: number | null;
+            /**
+             * Format: double
+             * @description That are added, mean over all pixels of the picture
+             */
+            samples: number;
+            /** @description Of rendering, with an 80 % bar; 0 where nothing is left to do */
+            seconds: components["schemas"]["Range"];
+        };
         Gloss: {
             /** Format: double */
             amount: number;
             /** Format: double */
             roughness: number;
+        };
+        "Go-onRequest": {
+            /** @description That goes on: left, top, right, bottom in pixels of the frame; all 0: the whole picture */
+            area: number[];
+            /**
+             * Format: int64
+             * @description Samples that no pixel goes beyond
+             */
+            most: number;
+            /**
+             * Format: double
+             * @description Target, percent of display white; 0: the most samples everywhere
+             */
+            noise: number;
         };
         Got: {
             /** Format: date-time */
@@ -3090,6 +3161,34 @@ export interface components {
             begin: components["schemas"]["Change"][];
             by: components["schemas"]["Together"];
         };
+        NoiseMap: {
+            /** @description That goes on from another picture, all 0: all of it */
+            area: number[];
+            /** Format: int64 */
+            columns: number;
+            /** @description That the target is about: with denoising, what is left once noise is taken out; null where it is not known */
+            left: (number | null)[];
+            /** @description Before noise is taken out, percent of display white; null where too few samples tell it */
+            plain: (number | null)[];
+            /** Format: int64 */
+            rows: number;
+            /** @description Of each pixel */
+            samples: number[];
+            /** @description Those that get no more samples */
+            settled: boolean[];
+            /**
+             * Format: int64
+             * @description Of a tile, pixels
+             */
+            side: number;
+            /**
+             * Format: double
+             * @description Percent of display white; 0: none
+             */
+            target: number;
+            /** @description Rendered part of the frame: left, top, right, bottom in pixels */
+            window: number[];
+        };
         Note: {
             /** @description What was left out, and what happens instead */
             what: string;
@@ -3637,6 +3736,7 @@ export interface components {
         };
         Resolved: {
             camera: components["schemas"]["Camera"];
+            from?: components["schemas"]["From"];
             scene: components["schemas"]["SceneRef"];
             setup?: components["schemas"]["Setup"];
             ticket: components["schemas"]["Ticket"];
@@ -3690,6 +3790,11 @@ export interface components {
             forecast: components["schemas"]["Range"];
             /** Format: int64 */
             frames: number;
+            /**
+             * Format: int64
+             * @description Run whose picture it goes on from; 0: none, or one that was removed
+             */
+            goesOn: number;
             /** Format: int64 */
             height: number;
             /** Format: int64 */
@@ -7221,6 +7326,115 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunsDetail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "foretell-further": {
+        parameters: {
+            query: {
+                /** @description Target, percent of display white; 0: the most samples everywhere */
+                noise?: number;
+                /** @description Samples that no pixel goes beyond */
+                most: number;
+                /** @description Of the area that goes on, pixels of the frame; all four 0: the whole picture */
+                left?: number;
+                top?: number;
+                right?: number;
+                bottom?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Further"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Go-onRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-noise": {
+        parameters: {
+            query?: {
+                frame?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoiseMap"];
                 };
             };
             /** @description Error */

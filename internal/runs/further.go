@@ -1,0 +1,145 @@
+package runs
+
+import (
+	"context"
+	"fmt"
+	"image"
+
+	"amberproof/core/forecast"
+	"amberproof/core/noise"
+	"amberproof/core/render"
+	"amberproof/internal/fault"
+	"amberproof/internal/identity"
+	"amberproof/internal/pipeline"
+	"amberproof/internal/proofs"
+	"amberproof/internal/store"
+	"amberproof/internal/ticket"
+)
+
+// Further is what it takes to go on from where a run's picture stands.
+type Further struct {
+	Seconds forecast.Range `json:"seconds" doc:"Of rendering, with an 80 % bar; 0 where nothing is left to do"`
+	Samples float64        `json:"samples" doc:"That are added, mean over all pixels of the picture"`
+	Noise   *float64       `json:"noise" doc:"Of the picture or of the area as it is, percent of display white; null where it cannot be told"`
+}
+
+// unsureFurther is by how much the time of going on is off, as a factor, one time in ten each way;
+// docs/rendering.md says how it was measured.
+const unsureFurther = 1.8
+
+// from opens a run that a picture may go on from, for somebody who may do something with it: one
+// whose picture has come to an end.
+func (s *Service) from(ctx context.Context, who identity.Actor, id int64, to identity.Act, want ticket.Further) (run store.Run, p *proofs.Proof, next ticket.Resolved, err error) {
+	if err = s.guard.May(ctx, who, to, identity.RunKind, id); err != nil {
+		return run, nil, next, err
+	}
+	if run, err = s.store.Run(ctx, id); err != nil {
+		return run, nil, next, err
+	}
+	if run.State != ticket.Done && run.State != ticket.Kept {
+		return run, nil, next, fmt.Errorf("the run is %s; a picture goes on from one that is done or kept: %w", run.State, fault.ErrState)
+	}
+	if run.Frames != 1 {
+		return run, nil, next, fault.Bad("The run has %d frames; only a still can be gone on from", run.Frames)
+	}
+	if p, err = s.proofs.Film(ctx, id, 0); err != nil {
+		return run, nil, next, err
+	}
+	next, faults := run.Resolved.GoOn(want, p.Film.State())
+	if len(faults) > 0 {
+		return run, nil, next, fault.Ticket(faults)
+	}
+	return run, p, next, nil
+}
+
+// Foretell tells what it would take to go on from a run's picture, by the noise of its tiles and
+// the time that its samples have taken.
+func (s *Service) Foretell(ctx context.Context, who identity.Actor, id int64, want ticket.Further) (Further, error) {
+	run, p, next, err := s.from(ctx, who, id, identity.See, want)
+	if err != nil {
+		return Further{}, err
+	}
+	return s.foretell(ctx, &run, p, &next)
+}
+
+func (s *Service) foretell(ctx context.Context, run *store.Run, p *proofs.Proof, next *ticket.Resolved) (Further, error) {
+	left, err := s.proofs.Left(ctx, p)
+	if err != nil {
+		return Further{}, err
+	}
+	fall := noise.RootFall
+	if next.Ticket.Quality.Denoise.On {
+		fall = render.JudgedFall
+	}
+	pixels := float64(p.Film.Window.Dx()) * float64(p.Film.Window.Dy())
+	more := float64(next.Ticket.Stop().Further(p.Film, left, next.From.Rect(), fall))
+	all, err := s.spent(ctx, run)
+	if err != nil {
+		return Further{}, err
+	}
+	at := all * more / max(1, float64(p.Film.Samples()))
+	return Further{
+		Seconds: forecast.Range{Mid: at, Low: at / unsureFurther, High: at * unsureFurther},
+		Samples: more / pixels, Noise: finite(inArea(p, left, next.From.Rect())),
+	}, nil
+}
+
+// inArea is the noise of the tiles that meet an area, or of all.
+func inArea(p *proofs.Proof, left []float64, area image.Rectangle) float64 {
+	var of []float64
+	for i, n := range left {
+		if area.Empty() || p.Film.Rect(i).Overlaps(area) {
+			of = append(of, n)
+		}
+	}
+	return noise.OfFrame(of)
+}
+
+// spent are the seconds of all runs that have gone into a picture.
+func (s *Service) spent(ctx context.Context, run *store.Run) (seconds float64, err error) {
+	const mostBefore = 100
+	line := run.RunLine
+	seconds = line.Seconds
+	for n := 0; line.GoesOn != 0 && n < mostBefore; n++ {
+		if line, err = s.store.RunLine(ctx, line.GoesOn); err != nil {
+			return seconds, err
+		}
+		seconds += line.Seconds
+	}
+	return seconds, nil
+}
+
+// GoOn queues a run that goes on from the picture of another, to a stricter target or to more
+// samples, in all of it or in an area. Every sample is kept; the other run stays as it is.
+func (s *Service) GoOn(ctx context.Context, who identity.Actor, id int64, want ticket.Further) (Run, error) {
+	run, p, next, err := s.from(ctx, who, id, identity.RunJobs, want)
+	if err != nil {
+		return Run{}, err
+	}
+	v, err := s.scenes.SubjectOf(ctx, &next)
+	if err != nil {
+		return Run{}, err
+	}
+	t := next.Ticket
+	surround, err := s.scenes.Picture(ctx, &t)
+	if err != nil {
+		return Run{}, err
+	}
+	if err := pipeline.Fits(pipeline.Memory(&next, v, surround)); err != nil {
+		return Run{}, fault.Bad("%s", err.Error())
+	}
+	told, err := s.foretell(ctx, &run, p, &next)
+	if err != nil {
+		return Run{}, err
+	}
+	made, err := s.store.AddRun(ctx, store.NewRun{Job: run.Job, Maker: who.ID, Resolved: next, Frames: 1, GoesOn: id})
+	if err != nil {
+		return Run{}, err
+	}
+	if err := s.store.SetForecast(ctx, made, told.Seconds, nil); err != nil {
+		s.log.Warn("the forecast of a run cannot be noted", "run", made, "error", err)
+	}
+	s.runner.makeWay()
+	s.runner.nudge()
+	return s.tell(ctx, made)
+}
