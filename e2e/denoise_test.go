@@ -21,13 +21,6 @@ func TestADenoisedProof(t *testing.T) {
 	p.press(p.see("a", "Open the proof"))
 	p.find("[role=tab][aria-selected=true] img[src*='beauty.denoised']")
 	p.see("[data-testid=denoised]", "Delivered at 100 %")
-	// What its noise comes from.
-	p.press(p.see("button", "Find the sources of noise"))
-	p.see("p", "By light it is not known here")
-	p.see("th", "Bounced, diffuse")
-	p.see("caption", "By part")
-	p.see("tr", "^Box")
-	accessible("a proof with the sources of its noise", axe(t), p)
 	p.see(".ProofPage_delivered a", "beauty.denoised.png")
 	p.press(p.see(".ant-segmented-item-label", "Wipe"))
 	p.find("[data-testid=over] img[src*='/beauty.png']")

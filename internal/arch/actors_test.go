@@ -27,6 +27,7 @@ var forNobody = map[string]string{
 	"Proofs.Cast":              openedForSomebody,
 	"Proofs.Read":              openedForSomebody,
 	"Proofs.Blame":             openedForSomebody,
+	"Proofs.NoiseMap":          openedForSomebody,
 }
 
 // The server has a *Proof only from Proofs.Open, which takes who asks: Proofs.Film, which

@@ -20,12 +20,13 @@ var webLayers = map[string][]string{
 	"guest":   {"api", "shared"}, // of api the types only, see TestTheGuestsPageIsSmall
 	"jobs":    {"api", "shared"},
 	"library": {"api", "shared"},
+	"noise":   {"api", "shared"},
 	"proof":   {"api", "shared"},
 	"project": {"api", "shared"},
 	"queue":   {"api", "shared"},
 	"rounds":  {"api", "shared"},
 	"scenes":  {"api", "shared"},
-	"app":     {"api", "shared", "door", "jobs", "library", "project", "proof", "queue", "rounds", "scenes"},
+	"app":     {"api", "shared", "door", "jobs", "library", "noise", "project", "proof", "queue", "rounds", "scenes"},
 }
 
 var webImport = regexp.MustCompile(`(?:from |import |import\()"(\.[^"]+)"`)

@@ -2,7 +2,10 @@ package proofs
 
 import (
 	"context"
+	"encoding/csv"
+	"io"
 	"math"
+	"strconv"
 
 	"amberproof/core/film"
 	"amberproof/core/noise"
@@ -103,4 +106,25 @@ func (s *Service) left(ctx context.Context, p *Proof, plain []float64) ([]float6
 		return nil, err
 	}
 	return p.Resolved.Ticket.NoiseView().OfDenoised(p.Film, films.Clean, noise.Taken{Amount: 1, Sparks: d.SparksAlone()}), nil
+}
+
+// WriteCSV writes a map as a table with a line for each tile (RFC 4180); what is not known is empty.
+func (m *NoiseMap) WriteCSV(to io.Writer) error {
+	w := csv.NewWriter(to)
+	w.UseCRLF = true
+	lines := [][]string{{"left", "top", "right", "bottom", "samples", "settled", "noise_percent", "noise_before_denoising_percent"}}
+	number := func(n *float64) string {
+		if n == nil {
+			return ""
+		}
+		return strconv.FormatFloat(*n, 'f', -1, 64)
+	}
+	for i := range m.Samples {
+		x, y := m.Window[0]+i%m.Columns*m.Side, m.Window[1]+i/m.Columns*m.Side
+		lines = append(lines, []string{
+			strconv.Itoa(x), strconv.Itoa(y), strconv.Itoa(min(x+m.Side, m.Window[2])), strconv.Itoa(min(y+m.Side, m.Window[3])),
+			strconv.Itoa(m.Samples[i]), strconv.FormatBool(m.Settled[i]), number(m.Left[i]), number(m.Plain[i]),
+		})
+	}
+	return w.WriteAll(lines)
 }

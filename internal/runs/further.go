@@ -8,6 +8,7 @@ import (
 	"amberproof/core/forecast"
 	"amberproof/core/noise"
 	"amberproof/core/render"
+	"amberproof/core/trace"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
 	"amberproof/internal/pipeline"
@@ -18,9 +19,10 @@ import (
 
 // Further is what it takes to go on from where a run's picture stands.
 type Further struct {
-	Seconds forecast.Range `json:"seconds" doc:"Of rendering, with an 80 % bar; 0 where nothing is left to do"`
-	Samples float64        `json:"samples" doc:"That are added, mean over all pixels of the picture"`
-	Noise   *float64       `json:"noise" doc:"Of the picture or of the area as it is, percent of display white; null where it cannot be told"`
+	Seconds forecast.Range  `json:"seconds" doc:"Of rendering, with an 80 % bar; 0 where nothing is left to do"`
+	Samples float64         `json:"samples" doc:"That are added, mean over all pixels of the picture"`
+	Wait    *forecast.Range `json:"wait" doc:"Seconds until runs that are queued before are done; null where one of them was not forecast"`
+	Noise   *float64        `json:"noise" doc:"Of the picture or of the area as it is, percent of display white; null where it cannot be told"`
 }
 
 // unsureFurther is by how much the time of going on is off, as a factor, one time in ten each way;
@@ -29,7 +31,8 @@ const unsureFurther = 1.8
 
 // from opens a run that a picture may go on from, for somebody who may do something with it: one
 // whose picture has come to an end.
-func (s *Service) from(ctx context.Context, who identity.Actor, id int64, to identity.Act, want ticket.Further) (run store.Run, p *proofs.Proof, next ticket.Resolved, err error) {
+func (s *Service) from(ctx context.Context, who identity.Actor, id int64, to identity.Act, want ticket.Further) (
+	run store.Run, p *proofs.Proof, next ticket.Resolved, err error) {
 	if err = s.guard.May(ctx, who, to, identity.RunKind, id); err != nil {
 		return run, nil, next, err
 	}
@@ -45,7 +48,10 @@ func (s *Service) from(ctx context.Context, who identity.Actor, id int64, to ide
 	if p, err = s.proofs.Film(ctx, id, 0); err != nil {
 		return run, nil, next, err
 	}
-	next, faults := run.Resolved.GoOn(want, p.Film.State())
+	if p.Renderer != trace.Revision {
+		return run, nil, next, fault.Bad("The picture was made by another version of the renderer, which would go on otherwise; run its ticket from the start")
+	}
+	next, faults := run.Resolved.GoOn(want, run.Film, p.Film.State())
 	if len(faults) > 0 {
 		return run, nil, next, fault.Ticket(faults)
 	}
@@ -59,7 +65,11 @@ func (s *Service) Foretell(ctx context.Context, who identity.Actor, id int64, wa
 	if err != nil {
 		return Further{}, err
 	}
-	return s.foretell(ctx, &run, p, &next)
+	f, err := s.foretell(ctx, &run, p, &next)
+	if err == nil {
+		f.Wait, err = s.Wait(ctx, who)
+	}
+	return f, err
 }
 
 func (s *Service) foretell(ctx context.Context, run *store.Run, p *proofs.Proof, next *ticket.Resolved) (Further, error) {

@@ -95,6 +95,7 @@ var pastDescription = map[string]*rule{
 	"GET /api/scenes/:id/shape":                         {do: identity.See},
 	"GET /api/scenes/:id/live":                          {do: identity.See},
 	"GET /api/runs/:id/picture/:pass":                   {do: identity.See},
+	"GET /api/runs/:id/noise.csv":                       {do: identity.See},
 	"GET /api/scenes/:id/picture.png":                   {do: identity.See},
 	"GET /api/runs/:id/deliveries/:number/files/*path":  {do: identity.See},
 	"GET /api/runs/:id/deliveries/:number/delivery.zip": {do: identity.See},

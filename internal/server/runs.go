@@ -2,7 +2,6 @@ package server
 
 import (
 	"context"
-	"image"
 	"strings"
 
 	"amberproof/internal/farm"
@@ -85,30 +84,6 @@ func (s *Server) runs() {
 		}) (runs.Detail, error) {
 			return s.app.Runs.DeliverAgain(ctx, who, in.ID, in.Body.Version)
 		})
-	handle(s, "GET", "/api/runs/{id}/further", "foretell-further", "What it would take to go on from a run's picture",
-		func(ctx context.Context, who identity.Actor, in *struct {
-			ByID
-			Noise  float64 `query:"noise" minimum:"0" maximum:"100" doc:"Target, percent of display white; 0: the most samples everywhere"`
-			Most   int     `query:"most" required:"true" minimum:"1" maximum:"65536" doc:"Samples that no pixel goes beyond"`
-			Left   int     `query:"left" minimum:"-100000" maximum:"100000" doc:"Of the area that goes on, pixels of the frame; all four 0: the whole picture"`
-			Top    int     `query:"top" minimum:"-100000" maximum:"100000"`
-			Right  int     `query:"right" minimum:"-100000" maximum:"100000"`
-			Bottom int     `query:"bottom" minimum:"-100000" maximum:"100000"`
-		}) (runs.Further, error) {
-			return s.app.Runs.Foretell(ctx, who, in.ID, ticket.Further{Noise: in.Noise, Most: in.Most, Area: image.Rect(in.Left, in.Top, in.Right, in.Bottom)})
-		})
-	handle(s, "POST", "/api/runs/{id}/further", "go-on", "Queue a run that goes on from this one's picture, to less noise or more samples",
-		func(ctx context.Context, who identity.Actor, in *struct {
-			ByID
-			Body struct {
-				Noise float64 `json:"noise" minimum:"0" maximum:"100" doc:"Target, percent of display white; 0: the most samples everywhere"`
-				Most  int     `json:"most" minimum:"1" maximum:"65536" doc:"Samples that no pixel goes beyond"`
-				Area  [4]int  `json:"area" minItems:"4" maxItems:"4" nullable:"false" doc:"That goes on: left, top, right, bottom in pixels of the frame; all 0: the whole picture"`
-			}
-		}) (runs.Run, error) {
-			b := &in.Body
-			return s.app.Runs.GoOn(ctx, who, in.ID, ticket.Further{Noise: b.Noise, Most: b.Most, Area: image.Rect(b.Area[0], b.Area[1], b.Area[2], b.Area[3])})
-		})
 	perform(s, "DELETE", "/api/runs/{id}", "remove-run", "Remove a run and its files for good", func(ctx context.Context, who identity.Actor, in *struct {
 		ByID
 		Delivered bool `query:"delivered" doc:"Also if it has delivered files"`
@@ -116,6 +91,7 @@ func (s *Server) runs() {
 		return s.app.Runs.Remove(ctx, who, in.ID, in.Delivered)
 	})
 	s.runReadings()
+	s.noise()
 }
 
 // runReadings are what can be measured of the pictures of runs.
@@ -146,40 +122,6 @@ func (s *Server) runReadings() {
 		}
 		return s.app.Proofs.Read(ctx, p, in.Pass, in.X, in.Y, in.look(), in.amount())
 	})
-	handle(s, "GET", "/api/runs/{id}/noise", "get-noise", "The noise of every tile of a picture",
-		func(ctx context.Context, who identity.Actor, in *struct {
-			ByID
-			Frame int `query:"frame" minimum:"0" maximum:"100000"`
-		}) (proofs.NoiseMap, error) {
-			p, err := s.app.Proofs.Open(ctx, who, in.ID, in.Frame)
-			if err != nil {
-				return proofs.NoiseMap{}, err
-			}
-			return s.app.Proofs.NoiseMap(ctx, p)
-		})
-	handle(s, "GET", "/api/runs/{id}/course", "get-course", "How the noise of a run fell over time",
-		func(ctx context.Context, who identity.Actor, in *struct {
-			ByID
-			Frame int `query:"frame" minimum:"0" maximum:"100000"`
-		}) (runs.Course, error) {
-			return s.app.Runs.Course(ctx, who, in.ID, in.Frame)
-		})
-	handle(s, "GET", "/api/runs/{id}/blame", "get-blame", "What the noise of a picture, or of an area of it, comes from",
-		func(ctx context.Context, who identity.Actor, in *struct {
-			ByID
-			LookQuery
-			Frame  int `query:"frame" minimum:"0" maximum:"100000"`
-			Left   int `query:"left" minimum:"-100000" maximum:"100000" doc:"Of the area, pixels of the frame; all four 0: all that is rendered"`
-			Top    int `query:"top" minimum:"-100000" maximum:"100000"`
-			Right  int `query:"right" minimum:"-100000" maximum:"100000"`
-			Bottom int `query:"bottom" minimum:"-100000" maximum:"100000"`
-		}) (proofs.Blame, error) {
-			p, err := s.app.Proofs.Open(ctx, who, in.ID, in.Frame)
-			if err != nil {
-				return proofs.Blame{}, err
-			}
-			return s.app.Proofs.Blame(ctx, p, image.Rect(in.Left, in.Top, in.Right, in.Bottom), in.look())
-		})
 }
 
 // workerOf tells a worker's state in the words of the interface.

@@ -84,6 +84,7 @@ func New(a *app.App, log *slog.Logger) (*Server, error) {
 	s.doors(g)
 	s.passkeys(g)
 	g.GET("/audit.csv", s.auditCSV)
+	g.GET("/runs/:id/noise.csv", s.noiseCSV)
 	g.POST("/link/open", s.openLink)
 	s.uploads(g)
 	s.pictures(g)

@@ -234,7 +234,8 @@ func TestFaultsConflictsAndAbsences(t *testing.T) {
 		t.Errorf("old version: %d %v", code, got["raw"])
 	}
 	for _, p := range []string{"/api/jobs/999", "/api/runs/999", "/api/scenes/999", "/api/runs/999/picture/beauty.png", "/api/nowhere",
-		"/api/runs/999/deliveries/1/delivery.zip", "/api/runs/999/deliveries/1/files/x.exr", "/api/scenes/999/picture.png",
+		"/api/runs/999/deliveries/1/delivery.zip", "/api/runs/999/noise.csv",
+		"/api/runs/999/further?noise=1&most=9", "/api/runs/999/deliveries/1/files/x.exr", "/api/scenes/999/picture.png",
 		"/assets/none.js", "/favicon.gif", "/api/scenes/x/shape"} {
 		if code, _ := s.ask(t, "GET", p, nil); code != 404 {
 			t.Errorf("%s: %d", p, code)

@@ -109,3 +109,21 @@ func TestAFilmServesWhoAsksForLess(t *testing.T) {
 		t.Error("another film is served")
 	}
 }
+
+// A picture goes on from the film as it was begun, whatever its ticket would be called now.
+func TestGoingOnNamesTheFilmAsItWasBegun(t *testing.T) {
+	r := Resolved{Ticket: New()}
+	r.Ticket.View.Name = "Front"
+	to := Further{Noise: 0.5, Most: 512, Area: image.Rect(-5, 10, 40, 1e6)}
+	next, faults := r.GoOn(to, "begun long ago", "state")
+	if len(faults) > 0 || next.From.Film != "begun long ago" || next.From.Area != [4]int{0, 10, 40, r.Ticket.Size().Y} || next.Ticket.Quality.Noise != 0.5 {
+		t.Errorf("%+v, %v", next.From, faults)
+	}
+	if next.FilmKey() == r.FilmKey() || next.Fingerprint() == r.Fingerprint() {
+		t.Error("the two pictures are told apart by nothing")
+	}
+	// In another area to the same target: the rest of this one is as it was.
+	if _, faults := next.GoOn(to, "film", "state"); len(faults) > 0 {
+		t.Errorf("another area: %v", faults)
+	}
+}

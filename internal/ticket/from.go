@@ -24,16 +24,17 @@ type Further struct {
 	Area  image.Rectangle // that goes on, pixels of the frame; empty: the whole picture
 }
 
-// GoOn is the resolved ticket of a picture that goes on from the film of r, in a state of that, and
-// what keeps it from that.
-func (r *Resolved) GoOn(to Further, state string) (Resolved, []fault.Fault) {
+// GoOn is the resolved ticket of a picture that goes on from a film of r, in a state of that, and
+// what keeps it from that. The film has the identity that it was begun under, which a later version
+// may not find for r any more.
+func (r *Resolved) GoOn(to Further, film, state string) (Resolved, []fault.Fault) {
 	out := *r
 	q := &out.Ticket.Quality
 	had := *q
 	q.Noise, q.Most = to.Noise, to.Most
 	q.Least = min(q.Least, q.Most)
 	out.Ticket.Tidy()
-	out.From = &From{Film: r.FilmKey(), State: state}
+	out.From = &From{Film: film, State: state}
 	faults := Check(&out.Ticket)
 	if !to.Area.Empty() {
 		a := to.Area.Intersect(r.Ticket.Window())
@@ -45,7 +46,8 @@ func (r *Resolved) GoOn(to Further, state string) (Resolved, []fault.Fault) {
 	stricter := to.Noise < had.Noise && to.Noise > 0 || to.Noise == 0 && had.Noise > 0
 	ofPart := r.From != nil && r.From.Rect() != image.Rectangle{} // the rest is as it was
 	if !stricter && to.Most <= had.Most && !ofPart {
-		faults = append(faults, fault.At("quality.noise", fmt.Sprintf("The picture was rendered to %s with at most %d samples; ask for less noise or more samples", saidTarget(had.Noise), had.Most)))
+		faults = append(faults, fault.At("quality.noise", fmt.Sprintf(
+			"The picture was rendered to %s with at most %d samples; ask for less noise or more samples", saidTarget(had.Noise), had.Most)))
 	}
 	return out, faults
 }

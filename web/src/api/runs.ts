@@ -92,15 +92,6 @@ export const useCast = (run: Run | undefined) => {
 export const readPixel = (id: number, pass: string, x: number, y: number, look: Look, amount: number) =>
   take(api.GET("/api/runs/{id}/reading", { params: { path: { id }, query: { pass, x, y, amount, ...look } } }));
 
-/** useBlame is what the noise of a run's picture comes from; of one that goes on, asked anew whenever all of it is finer. */
-export const useBlame = (run: RunDetail, enabled: boolean) =>
-  useQuery({
-    queryKey: ["blame", run.run.id, run.run.least],
-    enabled,
-    placeholderData: (before) => before,
-    queryFn: () => take(api.GET("/api/runs/{id}/blame", { params: { path: { id: run.run.id }, query: lookOf(run) } })),
-  });
-
 /** What a picture is looked at with; what is missing is as the run's ticket says. */
 export type Seen = { look?: Look; amount?: number };
 

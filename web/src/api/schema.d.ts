@@ -1194,6 +1194,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the noise of a run fell over time */
+        get: operations["get-course"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/delivery": {
         parameters: {
             query?: never;
@@ -2083,6 +2100,17 @@ export interface components {
         "Copy-jobRequest": {
             name: string;
         };
+        Course: {
+            /** @description Seconds the run was told to take when it was queued; null where none was told */
+            forecast: components["schemas"]["Range"];
+            /** @description In their order */
+            points: components["schemas"]["NoisePoint"][];
+            /**
+             * Format: double
+             * @description Noise, percent of display white; 0: none
+             */
+            target: number;
+        };
         "Create-jobRequest": {
             name: string;
             /** Format: int64 */
@@ -2567,6 +2595,8 @@ export interface components {
             samples: number;
             /** @description Of rendering, with an 80 % bar; 0 where nothing is left to do */
             seconds: components["schemas"]["Range"];
+            /** @description Seconds until runs that are queued before are done; null where one of them was not forecast */
+            wait: components["schemas"]["Range"];
         };
         Gloss: {
             /** Format: double */
@@ -3188,6 +3218,23 @@ export interface components {
             target: number;
             /** @description Rendered part of the frame: left, top, right, bottom in pixels */
             window: number[];
+        };
+        NoisePoint: {
+            /**
+             * Format: double
+             * @description Percent of display white, that the target is about
+             */
+            noise: number;
+            /**
+             * Format: double
+             * @description Mean samples per pixel
+             */
+            samples: number;
+            /**
+             * Format: double
+             * @description Of rendering, since the run was begun
+             */
+            seconds: number;
         };
         Note: {
             /** @description What was left out, and what happens instead */
@@ -7304,6 +7351,39 @@ export interface operations {
             };
         };
     };
+    "get-course": {
+        parameters: {
+            query?: {
+                frame?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Course"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "deliver-again": {
         parameters: {
             query?: never;
@@ -7346,7 +7426,7 @@ export interface operations {
                 noise?: number;
                 /** @description Samples that no pixel goes beyond */
                 most: number;
-                /** @description Of the area that goes on, pixels of the frame; all four 0: the whole picture */
+                /** @description Of the area, pixels of the frame; all four 0: all that is rendered */
                 left?: number;
                 top?: number;
                 right?: number;

@@ -13,6 +13,7 @@ const ScenePage = lazy(() => import("../scenes/ScenePage").then((m) => ({ defaul
 const JobsPage = lazy(() => import("../jobs/JobsPage").then((m) => ({ default: m.JobsPage })));
 const JobPage = lazy(() => import("../jobs/JobPage").then((m) => ({ default: m.JobPage })));
 const ProofPage = lazy(() => import("../proof/ProofPage").then((m) => ({ default: m.ProofPage })));
+const NoisePage = lazy(() => import("../noise/NoisePage").then((m) => ({ default: m.NoisePage })));
 const QueuePage = lazy(() => import("../queue/QueuePage").then((m) => ({ default: m.QueuePage })));
 const ProjectPage = lazy(() => import("../project/ProjectPage").then((m) => ({ default: m.ProjectPage })));
 const LibraryPage = lazy(() => import("../library/LibraryPage").then((m) => ({ default: m.LibraryPage })));
@@ -41,6 +42,7 @@ export function Pages() {
           <Route path="jobs" element={<JobsPage />} />
           <Route path="jobs/:id" element={<JobPage />} />
           <Route path="runs/:id" element={<ProofPage />} />
+          <Route path="runs/:id/noise" element={<NoisePage />} />
           <Route path="queue" element={<QueuePage />} />
           <Route path="library" element={<LibraryPage />} />
           <Route path="project" element={<ProjectPage />} />

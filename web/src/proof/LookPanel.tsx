@@ -1,11 +1,11 @@
 import { Button, InputNumber, Segmented, Slider } from "antd";
+import { useNavigate } from "react-router";
 import { lookOf, type Look, type RunDetail } from "../api/runs";
 import { RunLine } from "../shared/proof/RunLine";
 import { clock } from "../shared/words";
 import { Deliveries } from "./Deliveries";
 import { PutUp } from "../shared/proof/PutUp";
 import { Denoising, Doubted } from "./Denoising";
-import { NoiseSources } from "./NoiseSources";
 import bits from "../shared/bits.module.css";
 import styles from "./ProofPage.module.css";
 
@@ -21,6 +21,7 @@ type Props = {
 /** LookPanel is how the picture is looked at, what it is, and its files. */
 export function LookPanel({ run, pass, look, onLook, amount, onAmount }: Props) {
   const own = lookOf(run);
+  const navigate = useNavigate();
   return (
     <section className={bits.side} aria-label="About this proof">
       <h2>Exposure, for looking only</h2>
@@ -74,7 +75,9 @@ export function LookPanel({ run, pass, look, onLook, amount, onAmount }: Props) 
         </p>
       )}
       <PutUp run={run} pass={pass} block />
-      <NoiseSources key={run.run.id} run={run} />
+      <Button className={styles.asTicket} block onClick={() => navigate(`/runs/${run.run.id}/noise`)}>
+        Noise report, or make it cleaner
+      </Button>
       <h2>Delivery</h2>
       <Deliveries run={run} />
     </section>

@@ -16,6 +16,7 @@ export function AreaCatcher(p: { area: Area | null; pick: (a: Area) => void }) {
       className={styles.catcher}
       data-testid="area"
       onPointerDown={(e) => {
+        e.stopPropagation(); // what lies below would be dragged too
         e.currentTarget.setPointerCapture(e.pointerId);
         from.current = at(e);
       }}
