@@ -85,6 +85,7 @@ type Forecast struct {
 	Wait    *forecast.Range `json:"wait" doc:"Seconds until runs that are queued before are done; null where one of them was not forecast"`
 	Whole   bool            `json:"whole" doc:"All of the picture was measured, not a part that stands for all"`
 	Past    int             `json:"past" doc:"Earlier runs that it is corrected by"`
+	Within  *Within         `json:"within" doc:"What can be had in the time that was asked about; null where none was"`
 }
 
 // AtTarget is a noise target and what it would take.
@@ -95,9 +96,10 @@ type AtTarget struct {
 	Samples float64         `json:"samples"`
 }
 
-// Of forecasts a run of a job's ticket. It may take some seconds, and ends with the context's
-// error. What keeps the ticket from being run comes as a fault.Input.
-func (s *Service) Of(ctx context.Context, who identity.Actor, job int64) (Forecast, error) {
+// Of forecasts a run of a job's ticket, and what can be had in some seconds of rendering, if any are
+// given. It may take some seconds itself, and ends with the context's error. What keeps the ticket
+// from being run comes as a fault.Input.
+func (s *Service) Of(ctx context.Context, who identity.Actor, job int64, seconds float64) (Forecast, error) {
 	out := Forecast{Curve: []AtTarget{}}
 	p, err := s.jobs.Resolve(ctx, who, job)
 	if out.Version = p.Job.Version; err != nil {
@@ -130,6 +132,9 @@ func (s *Service) Of(ctx context.Context, who identity.Actor, job int64) (Foreca
 			return out, err
 		}
 		out.Curve = append(out.Curve, at(t))
+	}
+	if seconds > 0 {
+		out.Within = within(seconds, &p.Resolved.Ticket, now, out.Curve, at)
 	}
 	return out, nil
 }

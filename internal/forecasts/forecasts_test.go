@@ -48,7 +48,7 @@ func TestOneProbeForAllTargets(t *testing.T) {
 	if known(t, a, j) {
 		t.Fatal("a picture is known before it was measured")
 	}
-	f, err := a.Forecasts.Of(ctx, me, j.ID)
+	f, err := a.Forecasts.Of(ctx, me, j.ID, 0)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -86,11 +86,11 @@ func TestOneProbeForAllTargets(t *testing.T) {
 func TestWhatCannotBeReached(t *testing.T) {
 	a, j := testkit.App(t)
 	j = change(t, a, j, func(k *ticket.Ticket) { k.Quality.Least, k.Quality.Most, k.Quality.Noise = 1, 1, 2 })
-	if f, err := a.Forecasts.Of(ctx, me, j.ID); err != nil || f.Noise != nil || f.Reaches || f.Samples != 1 {
+	if f, err := a.Forecasts.Of(ctx, me, j.ID, 0); err != nil || f.Noise != nil || f.Reaches || f.Samples != 1 {
 		t.Errorf("of one sample: %+v, %v", f, err)
 	}
 	j = change(t, a, j, func(k *ticket.Ticket) { k.Quality.Least, k.Quality.Most, k.Quality.Noise = 4, 8, 0.01 })
-	if f, err := a.Forecasts.Of(ctx, me, j.ID); err != nil || f.Noise == nil || f.Reaches || f.Noise.Mid < 0.01 {
+	if f, err := a.Forecasts.Of(ctx, me, j.ID, 0); err != nil || f.Noise == nil || f.Reaches || f.Noise.Mid < 0.01 {
 		t.Errorf("of eight samples: %+v, %v", f, err)
 	}
 }
@@ -101,7 +101,7 @@ func TestForecastsThatCannotBe(t *testing.T) {
 	a, j := testkit.App(t)
 	gone, cancel := context.WithCancel(ctx)
 	cancel()
-	if _, err := a.Forecasts.Of(gone, me, j.ID); !errors.Is(err, context.Canceled) {
+	if _, err := a.Forecasts.Of(gone, me, j.ID, 0); !errors.Is(err, context.Canceled) {
 		t.Errorf("a forecast that nobody waits for says %v", err)
 	}
 	if known(t, a, j) {
@@ -109,7 +109,7 @@ func TestForecastsThatCannotBe(t *testing.T) {
 	}
 	j = change(t, a, j, func(k *ticket.Ticket) { k.View.Name = "Nowhere" })
 	var bad *fault.Input
-	if _, err := a.Forecasts.Of(ctx, me, j.ID); !errors.As(err, &bad) {
+	if _, err := a.Forecasts.Of(ctx, me, j.ID, 0); !errors.As(err, &bad) {
 		t.Errorf("of a view that is not there: %v", err)
 	}
 }

@@ -17,7 +17,7 @@ func TestTheQueueTellsWhenRunsEnd(t *testing.T) {
 	work(t, a)
 	hold.From(middle)
 	defer hold.Go()
-	told, err := a.Forecasts.Of(ctx, me, j.ID)
+	told, err := a.Forecasts.Of(ctx, me, j.ID, 0)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -47,7 +47,7 @@ func TestTheQueueTellsWhenRunsEnd(t *testing.T) {
 	for _, r := range []runs.Run{first, second} {
 		until(t, a, r.ID, ticket.Done)
 	}
-	if after, err := a.Forecasts.Of(ctx, me, j.ID); err != nil || after.Past != 2 || after.Wait != nil {
+	if after, err := a.Forecasts.Of(ctx, me, j.ID, 0); err != nil || after.Past != 2 || after.Wait != nil {
 		t.Errorf("corrected by %d earlier runs, %v", after.Past, err)
 	}
 	if begins, err := a.Runs.Wait(ctx, me); err != nil || begins == nil || begins.High != 0 {

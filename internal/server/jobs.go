@@ -120,11 +120,20 @@ func (s *Server) jobRuns() {
 			return s.app.Jobs.Blocked(ctx, who, in.ID)
 		})
 	handle(s, "GET", "/api/jobs/{id}/forecast", "get-forecast", "How long a run of the job now would take, and how clean it would be",
-		func(ctx context.Context, who identity.Actor, in *ByID) (forecasts.Forecast, error) {
-			f, err := s.app.Forecasts.Of(ctx, who, in.ID)
-			if err == nil {
-				f.Wait, err = s.app.Runs.Wait(ctx, who)
+		func(ctx context.Context, who identity.Actor, in *struct {
+			ByID
+			Within float64 `query:"within" minimum:"0" maximum:"2592000" doc:"Seconds from now in which it is to be done, to learn what can be had by then; 0: none"`
+		}) (forecasts.Forecast, error) {
+			wait, err := s.app.Runs.Wait(ctx, who)
+			if err != nil {
+				return forecasts.Forecast{}, err
 			}
+			seconds := 0.0
+			if wait != nil { // of what comes before it, as sure as the rest
+				seconds = max(0, in.Within-wait.High)
+			}
+			f, err := s.app.Forecasts.Of(ctx, who, in.ID, seconds)
+			f.Wait = wait
 			return f, err
 		})
 	handle(s, "POST", "/api/jobs/{id}/runs", "start-run", "Queue a run of the ticket in the version that was seen",

@@ -1,6 +1,9 @@
 package ticket
 
-import "testing"
+import (
+	"image"
+	"testing"
+)
 
 // The film's identity changes with what changes its sums, and with nothing else.
 func TestFilmKeyCoversWhatChangesTheSums(t *testing.T) {

@@ -223,8 +223,8 @@ func Check(t *Ticket) []fault.Fault {
 	add := func(path, format string, a ...any) {
 		faults = append(faults, fault.At(path, fmt.Sprintf(format, a...)))
 	}
-	if s := t.Size(); max(s.X, s.Y) > mostSide && max(t.View.Width, t.View.Height) <= mostSide {
-		add("view.scale", "At %d %% the frame would be %d x %d px; %d px is the most in either direction", t.View.Scale, s.X, s.Y, mostSide)
+	if s := t.Size(); max(s.X, s.Y) > MostSide && max(t.View.Width, t.View.Height) <= MostSide {
+		add("view.scale", "At %d %% the frame would be %d x %d px; %d px is the most in either direction", t.View.Scale, s.X, s.Y, MostSide)
 	}
 	q := &t.Quality
 	if q.Least > q.Most {

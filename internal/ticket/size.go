@@ -5,8 +5,11 @@ import (
 	"math"
 )
 
-// mostSide bounds the sides of a frame as rendered, pixels.
-const mostSide = 16384
+// MostSide bounds the sides of a frame as rendered, pixels.
+const MostSide = 16384
+
+// MostSamples bounds the samples of a pixel.
+const MostSamples = 65536
 
 // Size is the size of the frame as rendered, scale applied.
 func (t *Ticket) Size() image.Point {
