@@ -297,9 +297,9 @@ func (p *Plan) ofArea(left []float64) float64 {
 }
 
 const (
-	// JudgedFall is the power by which noise falls that is left where it is taken out, before that
+	// judgedFall is the power by which noise falls that is left where it is taken out, before that
 	// is known; leastFall is the least that is believed.
-	JudgedFall, leastFall = 0.35, 0.15
+	judgedFall, leastFall = 0.35, 0.15
 	// fallFrom is how many tiles must have gone on for it to be known of them.
 	fallFrom = 6
 )
@@ -319,7 +319,7 @@ func (p *Plan) fall(left []float64) float64 {
 		sum, n = sum+math.Log(p.first[i]/left[i])/math.Log(float64(t.Samples)/float64(p.firstAt[i])), n+1
 	}
 	if n < fallFrom {
-		return JudgedFall
+		return judgedFall
 	}
 	return min(max(sum/n, leastFall), noise.RootFall)
 }

@@ -7,7 +7,6 @@ import (
 
 	"amberproof/core/forecast"
 	"amberproof/core/noise"
-	"amberproof/core/render"
 	"amberproof/core/trace"
 	"amberproof/internal/fault"
 	"amberproof/internal/identity"
@@ -25,9 +24,17 @@ type Further struct {
 	Noise   *float64        `json:"noise" doc:"Of the picture or of the area as it is, percent of display white; null where it cannot be told"`
 }
 
-// unsureFurther is by how much the time of going on is off, as a factor, one time in ten each way;
-// docs/rendering.md says how it was measured.
-const unsureFurther = 1.8
+// What going on takes against what a run has taken so far; docs/rendering.md says how it was measured.
+const (
+	// cleanedFall is the power of the samples by which noise falls that is left once it is taken out,
+	// in tiles that have had the least samples long ago.
+	cleanedFall = 0.27
+	// slower is by how much a sample takes longer: tiles that go on are those of which rays take
+	// most, and noise is taken out of few of them at a time.
+	slower = 1.35
+	// unsureFurther is by how much the time is off, as a factor, one time in ten each way.
+	unsureFurther = 1.8
+)
 
 // from opens a run that a picture may go on from, for somebody who may do something with it: one
 // whose picture has come to an end.
@@ -79,7 +86,7 @@ func (s *Service) foretell(ctx context.Context, run *store.Run, p *proofs.Proof,
 	}
 	fall := noise.RootFall
 	if next.Ticket.Quality.Denoise.On {
-		fall = render.JudgedFall
+		fall = cleanedFall
 	}
 	pixels := float64(p.Film.Window.Dx()) * float64(p.Film.Window.Dy())
 	more := float64(next.Ticket.Stop().Further(p.Film, left, next.From.Rect(), fall))
@@ -87,7 +94,7 @@ func (s *Service) foretell(ctx context.Context, run *store.Run, p *proofs.Proof,
 	if err != nil {
 		return Further{}, err
 	}
-	at := all * more / max(1, float64(p.Film.Samples()))
+	at := slower * all * more / max(1, float64(p.Film.Samples()))
 	return Further{
 		Seconds: forecast.Range{Mid: at, Low: at / unsureFurther, High: at * unsureFurther},
 		Samples: more / pixels, Noise: finite(inArea(p, left, next.From.Rect())),

@@ -61,6 +61,17 @@ export const useForecast = (id: number, version: number, setup: number, can: boo
     queryFn: ({ signal }) => take(api.GET("/api/jobs/{id}/forecast", { params: { path: { id } }, signal })),
   });
 
+/** useWithin is what can be had of a job by a time, which secondsOf tells in seconds from now whenever it is asked. */
+export const useWithin = (id: number, version: number, by: string, secondsOf: (() => number) | undefined) =>
+  useQuery<Forecast>({
+    queryKey: ["forecast", id, version, "within", by],
+    enabled: secondsOf !== undefined,
+    placeholderData: (old) => old,
+    refetchInterval: 30_000,
+    queryFn: ({ signal }) =>
+      take(api.GET("/api/jobs/{id}/forecast", { params: { path: { id }, query: { within: secondsOf!() } }, signal })),
+  });
+
 export const saveTicket = (id: number, version: number, ticket: Ticket) =>
   take(api.PUT("/api/jobs/{id}/ticket", { params: { path: { id } }, body: { version, ticket } }));
 export const compareTicket = (id: number, ticket: Ticket, base: Ticket) =>

@@ -1792,6 +1792,21 @@ export interface components {
              */
             waits: number;
         };
+        AtScale: {
+            /** Format: int64 */
+            height: number;
+            /**
+             * Format: int64
+             * @description Percent
+             */
+            scale: number;
+            seconds: components["schemas"]["Range"];
+            /**
+             * Format: int64
+             * @description Pixels
+             */
+            width: number;
+        };
         AtTarget: {
             noise: components["schemas"]["Range"];
             /** Format: double */
@@ -2528,6 +2543,8 @@ export interface components {
             wait: components["schemas"]["Range"];
             /** @description All of the picture was measured, not a part that stands for all */
             whole: boolean;
+            /** @description What can be had in the time that was asked about; null where none was */
+            within: components["schemas"]["Within"];
         };
         Found: {
             part: string;
@@ -4433,6 +4450,22 @@ export interface components {
             /** Format: int64 */
             width: number;
         };
+        Within: {
+            /**
+             * Format: int64
+             * @description Most samples that fit, of a ticket without a noise target; else 0
+             */
+            most: number;
+            /**
+             * Format: double
+             * @description Of rendering that there are
+             */
+            seconds: number;
+            /** @description The largest size that fits; null where not even the smallest does */
+            size: components["schemas"]["AtScale"];
+            /** @description The strictest noise target that fits; null where not even the loosest does, or the ticket has none */
+            target: components["schemas"]["AtTarget"];
+        };
         "Work-out-stageRequest": {
             stage?: components["schemas"]["Stage"];
             /** @description Names of those whose pictures the backdrop is to fill; none: all */
@@ -4823,7 +4856,10 @@ export interface operations {
     };
     "get-forecast": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Seconds from now in which it is to be done, to learn what can be had by then; 0: none */
+                within?: number;
+            };
             header?: never;
             path: {
                 id: number;

@@ -14,6 +14,7 @@ import { CropRows } from "./CropRows";
 import { KeepRules } from "./KeepRules";
 import { LampRows } from "./LampRows";
 import { MotionRows } from "./MotionRows";
+import { Deadline } from "./Deadline";
 import { QualityCurve } from "./QualityCurve";
 import { ClayLight } from "./ClayLight";
 import { ShapeRules } from "./ShapeRules";
@@ -255,6 +256,7 @@ export function QualityBody({ forecast }: SectionProps) {
         }}
       />
       {forecast && <QualityCurve forecast={forecast} target={q.noise} set={(n) => set("quality.noise", n)} />}
+      {forecast && <Deadline forecast={forecast} />}
       <Field path="quality.noise" />
       <Field path="quality.least" />
       <Field path="quality.most" />
