@@ -85,6 +85,7 @@ type Forecast struct {
 	Wait    *forecast.Range `json:"wait" doc:"Seconds until runs that are queued before are done; null where one of them was not forecast"`
 	Whole   bool            `json:"whole" doc:"All of the picture was measured, not a part that stands for all"`
 	Past    int             `json:"past" doc:"Earlier runs that it is corrected by"`
+	Again   bool            `json:"again" doc:"A run of this job has made the same picture: its time and noise are what others are told by"`
 	Within  *Within         `json:"within" doc:"What can be had in the time that was asked about; null where none was"`
 }
 
@@ -113,7 +114,7 @@ func (s *Service) Of(ctx context.Context, who identity.Actor, job int64, seconds
 	if err != nil {
 		return out, err
 	}
-	past, err := s.store.PastForecasts(ctx, pastRuns)
+	t, err := s.teller(ctx, job, &p.Resolved, k, probe)
 	if err != nil {
 		return out, err
 	}
@@ -121,17 +122,17 @@ func (s *Service) Of(ctx context.Context, who identity.Actor, job int64, seconds
 	at := func(target float64) AtTarget {
 		stop := stop
 		stop.Target = target
-		o := probe.Outcome(stop, s.threads)
-		return AtTarget{target, rendering(o, probe, &p.Resolved, past).Told, told(o.Noise), o.Samples}
+		o, f := t.at(stop)
+		return AtTarget{target, f.Told, told(o.Noise), o.Samples}
 	}
 	now := at(stop.Target)
-	out.Seconds, out.Noise, out.Samples, out.Whole, out.Past = now.Seconds, now.Noise, now.Samples, probe.Whole, len(past)
+	out.Seconds, out.Noise, out.Samples, out.Whole, out.Past, out.Again = now.Seconds, now.Noise, now.Samples, probe.Whole, len(t.past), t.earlier != nil
 	out.Reaches = stop.Target > 0 && now.Noise != nil && now.Noise.Mid <= stop.Target*reachSlack
-	for _, t := range targets(stop.Target) {
+	for _, target := range targets(stop.Target) {
 		if err := ctx.Err(); err != nil {
 			return out, err
 		}
-		out.Curve = append(out.Curve, at(t))
+		out.Curve = append(out.Curve, at(target))
 	}
 	if seconds > 0 {
 		out.Within = within(seconds, &p.Resolved.Ticket, now, out.Curve, at)
@@ -176,8 +177,8 @@ type Seconds struct {
 	Measured forecast.Range // before earlier runs corrected it
 }
 
-// Known is the forecast of a ticket if a probe of its picture is there already.
-func (s *Service) Known(ctx context.Context, r *ticket.Resolved) (f Seconds, ok bool) {
+// Known is the forecast of a job's ticket if a probe of its picture is there already.
+func (s *Service) Known(ctx context.Context, job int64, r *ticket.Resolved) (f Seconds, ok bool) {
 	k, err := keyOf(r)
 	if err != nil {
 		return f, false
@@ -186,12 +187,12 @@ func (s *Service) Known(ctx context.Context, r *ticket.Resolved) (f Seconds, ok 
 	if !ok {
 		return f, false
 	}
-	f, err = s.seconds(ctx, p, r)
+	f, err = s.seconds(ctx, job, p, r, k)
 	return f, err == nil
 }
 
-// Forecast forecasts a ticket, for which it makes a probe if there is none.
-func (s *Service) Forecast(ctx context.Context, r *ticket.Resolved) (f Seconds, err error) {
+// Forecast forecasts a job's ticket, for which it makes a probe if there is none.
+func (s *Service) Forecast(ctx context.Context, job int64, r *ticket.Resolved) (f Seconds, err error) {
 	k, err := keyOf(r)
 	if err != nil {
 		return f, err
@@ -200,21 +201,16 @@ func (s *Service) Forecast(ctx context.Context, r *ticket.Resolved) (f Seconds, 
 	if err != nil {
 		return f, err
 	}
-	return s.seconds(ctx, p, r)
+	return s.seconds(ctx, job, p, r, k)
 }
 
-func (s *Service) seconds(ctx context.Context, p *forecast.Probe, r *ticket.Resolved) (f Seconds, err error) {
-	past, err := s.store.PastForecasts(ctx, pastRuns)
+func (s *Service) seconds(ctx context.Context, job int64, p *forecast.Probe, r *ticket.Resolved, key string) (f Seconds, err error) {
+	t, err := s.teller(ctx, job, r, key, p)
 	if err != nil {
 		return f, err
 	}
-	return rendering(p.Outcome(r.Ticket.Stop(), s.threads), p, r, past), nil
-}
-
-// rendering is how long all frames of a ticket take.
-func rendering(o forecast.Outcome, p *forecast.Probe, r *ticket.Resolved, past []forecast.Past) Seconds {
-	measured := o.Seconds.Crowded(p.Crowded).Times(float64(r.Frames()) / p.Slowed)
-	return Seconds{measured.By(past), measured}
+	_, f = t.at(r.Ticket.Stop())
+	return f, nil
 }
 
 // keyOf is the resolved ticket of a picture, JSON, as all have it whose samples are the same.

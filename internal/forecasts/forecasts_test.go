@@ -37,7 +37,7 @@ func known(t *testing.T, a *app.App, j jobs.Job) bool {
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, ok := a.Forecasts.Known(ctx, &p.Resolved)
+	_, ok := a.Forecasts.Known(ctx, j.ID, &p.Resolved)
 	return ok
 }
 

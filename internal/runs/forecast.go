@@ -52,7 +52,7 @@ func (r *runner) forecast(ctx context.Context, id int64) error {
 	if err != nil {
 		return err
 	}
-	f, err := r.s.forecasts.Forecast(ctx, &run.Resolved)
+	f, err := r.s.forecasts.Forecast(ctx, run.Job, &run.Resolved)
 	if err != nil {
 		return err
 	}

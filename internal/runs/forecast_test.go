@@ -1,6 +1,7 @@
 package runs_test
 
 import (
+	"math"
 	"testing"
 
 	"amberproof/internal/runs"
@@ -49,6 +50,22 @@ func TestTheQueueTellsWhenRunsEnd(t *testing.T) {
 	}
 	if after, err := a.Forecasts.Of(ctx, me, j.ID, 0); err != nil || after.Past != 2 || after.Wait != nil {
 		t.Errorf("corrected by %d earlier runs, %v", after.Past, err)
+	}
+	// The same again takes what it took; another target is told from there, less surely.
+	same, err := a.Forecasts.Of(ctx, me, j.ID, 0)
+	came := get(t, a, second.ID).Run
+	if f := same.Seconds; err != nil || !same.Again || math.Abs(f.Mid/came.Seconds-1) > 1e-6 || f.High/f.Mid > 1.2 ||
+		math.Abs(same.Noise.Mid / *came.Noise - 1) > 1e-6 {
+		t.Errorf("told %+v and %+v, came %.3f s and %v %%, %v", f, same.Noise, came.Seconds, *came.Noise, err)
+	}
+	j = change(t, a, j, func(k *ticket.Ticket) { k.Quality.Most *= 4 })
+	more, err := a.Forecasts.Of(ctx, me, j.ID, 0)
+	if f := more.Seconds; err != nil || !more.Again || f.Mid < 1.3*came.Seconds || f.Mid > 5*came.Seconds || f.High/f.Mid <= same.Seconds.High/same.Seconds.Mid {
+		t.Errorf("four times the samples: told %+v after %.3f s, %v", f, came.Seconds, err)
+	}
+	j = change(t, a, j, func(k *ticket.Ticket) { k.View.Exposure = -1 }) // a picture that no run has made
+	if f, err := a.Forecasts.Of(ctx, me, j.ID, 0); err != nil || f.Again {
+		t.Errorf("another picture is told by the runs of this one: %v", err)
 	}
 	if begins, err := a.Runs.Wait(ctx, me); err != nil || begins == nil || begins.High != 0 {
 		t.Errorf("with nothing to be done, a run begins in %+v, %v", begins, err)

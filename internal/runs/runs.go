@@ -220,7 +220,7 @@ func (s *Service) start(ctx context.Context, who identity.Actor, jobID, version 
 	}
 	if s.forecasts != nil && background == nil {
 		// What was told on the button that was pressed is noted before the run can begin.
-		if f, ok := s.forecasts.Known(ctx, &p.Resolved); !ok {
+		if f, ok := s.forecasts.Known(ctx, jobID, &p.Resolved); !ok {
 			signal(s.runner.wakeForecast)
 		} else if err := s.store.SetForecast(ctx, id, f.Told, &f.Measured); err != nil {
 			s.log.Warn("the forecast of a run cannot be noted", "run", id, "error", err)

@@ -157,6 +157,13 @@ func (s *Store) LastRun(ctx context.Context, jobID int64) (v Run, ok bool, err e
 	return v, err == nil, err
 }
 
+// DoneRuns reads the newest runs of a job that came to their end by themselves, at most so many, but
+// for those that were made for the lists.
+func (s *Store) DoneRuns(ctx context.Context, job int64, most int) ([]Run, error) {
+	return list(ctx, s.db, readRun, `SELECT `+runColumns+fromRuns+`WHERE r.job = ? AND r.state = ? AND NOT r.background ORDER BY r.id DESC LIMIT ?`,
+		job, ticket.Done, most)
+}
+
 // RunsWanted chooses runs for a list.
 type RunsWanted struct {
 	Of     Within

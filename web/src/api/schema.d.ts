@@ -2516,6 +2516,8 @@ export interface components {
             says: string;
         };
         Forecast: {
+            /** @description A run of this job has made the same picture: its time and noise are what others are told by */
+            again: boolean;
             /** @description What other noise targets would take, strictest first */
             curve: components["schemas"]["AtTarget"][];
             /** @description Percent of display white, of the picture that the target is about; null where it cannot be told */

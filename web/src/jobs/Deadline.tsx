@@ -64,7 +64,7 @@ export function Deadline({ forecast }: { forecast: Forecast }) {
                     press={() => set("quality.noise", w.target!.target)}
                   />
                 ) : (
-                  <span>At this size nothing is done by then.</span>
+                  <span className={styles.none}>At this size nothing is done by then.</span>
                 ))}
               {quality.noise === 0 && (
                 <Offer

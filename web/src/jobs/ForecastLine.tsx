@@ -34,6 +34,7 @@ export function ForecastLine({ forecast, target }: Props & { target: number }) {
       <b>{span(f.seconds.low, f.seconds.high)}</b>
       {f.noise ? ` · noise ${f.noise.mid.toFixed(1)} %` : " · noise cannot be told"} ·{" "}
       {count(Math.round(f.samples), "sample")} a pixel
+      {f.again && <div className="faint">By the last run of this picture</div>}
       {target > 0 && !f.reaches && (
         <div className={styles.short} role="alert">
           {f.noise

@@ -1,4 +1,7 @@
-/** secondsUntil reads when something is to be done: a time of the day, as 18:00, or how long it may take, as 45 min, 2 h or 90 s; a number alone is minutes. Undefined for what is neither. */
+/**
+ * secondsUntil reads when something is to be done: a time of the day, as 18:00, or how long it may take, as 45 min,
+ * 2 h or 90 s; a number alone is minutes. Undefined for what is neither.
+ */
 export function secondsUntil(said: string, now: Date): number | undefined {
   const words = said.trim().toLowerCase();
   const clock = /^(\d{1,2})[:.](\d{2})$/.exec(words);
