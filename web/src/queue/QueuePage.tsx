@@ -1,4 +1,4 @@
-import { ArrowDownOutlined, ArrowUpOutlined, HolderOutlined } from "@ant-design/icons";
+import { ArrowDownOutlined, ArrowUpOutlined, HolderOutlined, VerticalAlignTopOutlined } from "@ant-design/icons";
 import { App, Button, Progress } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
@@ -8,7 +8,8 @@ import { placeRun, removeRun, staleRuns, useQueue, useRuns, type Run } from "../
 import { RunLine } from "../shared/proof/RunLine";
 import { Thumb } from "../shared/proof/Thumb";
 import { RowMenu } from "../shared/RowMenu";
-import { clock, clockTime, count, stateWords, surfaceWords } from "../shared/words";
+import { clock, clockTime, count, stateWords, surfaceWords, time } from "../shared/words";
+import { endsIn, placed } from "./moved";
 import bits from "../shared/bits.module.css";
 import lists from "../shared/lists.module.css";
 import styles from "./QueuePage.module.css";
@@ -48,7 +49,7 @@ export function QueuePage() {
         </div>
       ))}
       {queue.data && queue.data.workers.length > 0 && <Workers list={queue.data.workers} />}
-      <Waiting runs={waiting} since={queue.dataUpdatedAt} />
+      <Waiting runs={waiting} begins={Math.max(0, ...now.map((r) => r.ends?.mid ?? 0))} since={queue.dataUpdatedAt} />
       <header className={lists.second}>
         <h1>Ended</h1>
       </header>
@@ -79,8 +80,11 @@ function Workers({ list }: { list: Schemas["WorkerBody"][] }) {
   );
 }
 
-/** Ends is when a run will be rendered, by what was told of the queue at a moment. */
-function Ends({ run, since }: { run: Run; since: number }) {
+/** leastMoved is by how many seconds a run must end later or sooner for that to be said. */
+const leastMoved = 30;
+
+/** Ends is when a run will be rendered, by what was told of the queue at a moment; moved is in how many seconds, in an order that is being tried. */
+function Ends({ run, since, moved }: { run: Run; since: number; moved?: number | undefined }) {
   if (!run.ends) return null;
   const at = (seconds: number) => clockTime(new Date(since + seconds * 1000));
   const [low, high] = [at(run.ends.low), at(run.ends.high)];
@@ -92,16 +96,32 @@ function Ends({ run, since }: { run: Run; since: number }) {
           , between {low} and {high}
         </span>
       )}
+      {moved !== undefined && Math.abs(moved - run.ends.mid) >= leastMoved && (
+        <b data-testid="then">
+          {" "}
+          → {at(moved)}, {time(Math.abs(moved - run.ends.mid))} {moved > run.ends.mid ? "later" : "sooner"}
+        </b>
+      )}
     </span>
   );
 }
 
 /** Waiting is the queue: ordered by dragging, or by keys. */
-function Waiting({ runs, since }: { runs: Run[]; since: number }) {
+function Waiting({ runs, begins, since }: { runs: Run[]; begins: number; since: number }) {
   const { message } = App.useApp();
   const place = useChange(placeRun, [["queue"]]);
   const [dragged, setDragged] = useState<number | null>(null);
   const [over, setOver] = useState<number | null>(null);
+  // What is about to be moved where, for what that would do to be told before it is done.
+  const [tried, setTried] = useState<{ id: number; to: number } | null>(null);
+  const trying = dragged !== null && over !== null ? { id: dragged, to: over } : tried;
+  const then = trying && endsIn(runs, begins, placed(runs, trying.id, trying.to));
+  const looking = (id: number, to: number) => ({
+    onMouseEnter: () => setTried({ id, to }),
+    onFocus: () => setTried({ id, to }),
+    onMouseLeave: () => setTried(null),
+    onBlur: () => setTried(null),
+  });
   const move = (id: number, to: number) => {
     const rest = runs.filter((r) => r.id !== id);
     const at = Math.max(0, Math.min(to, rest.length));
@@ -143,16 +163,26 @@ function Waiting({ runs, since }: { runs: Run[]; since: number }) {
         >
           <Thumb run={r} scene={r.scene} view={r.view} />
           <RunLine run={r} flat>
-            <Ends run={r} since={since} />
+            <Ends run={r} since={since} moved={then?.get(r.id)} />
           </RunLine>
           <span className={styles.order}>
             <HolderOutlined title="Drag to order" />
             <Button
               size="small"
               type="text"
+              icon={<VerticalAlignTopOutlined />}
+              disabled={i === 0}
+              aria-label={`${r.jobName} ${r.number} to the front`}
+              {...looking(r.id, 0)}
+              onClick={() => move(r.id, 0)}
+            />
+            <Button
+              size="small"
+              type="text"
               icon={<ArrowUpOutlined />}
               disabled={i === 0}
               aria-label={`${r.jobName} ${r.number} earlier`}
+              {...looking(r.id, i - 1)}
               onClick={() => move(r.id, i - 1)}
             />
             <Button
@@ -161,6 +191,7 @@ function Waiting({ runs, since }: { runs: Run[]; since: number }) {
               icon={<ArrowDownOutlined />}
               disabled={i === runs.length - 1}
               aria-label={`${r.jobName} ${r.number} later`}
+              {...looking(r.id, i + 1)}
               onClick={() => move(r.id, i + 1)}
             />
           </span>
