@@ -85,3 +85,16 @@ func TestTheNoiseReport(t *testing.T) {
 		t.Errorf("the first picture has %g samples by now", first.Run.Samples)
 	}
 }
+
+// A run whose most samples are too few for its target says so long before it ends.
+func TestARunThatWillMissItsTarget(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "--no-demo")
+	p := benchJob(t, s, "60000")
+	p.fill("Noise target", "0.01")
+	p.fill("Width", "480") // of which so many samples take many minutes on any machine
+	p.fill("Height", "360")
+	p.saved()
+	p.run()
+	p.see("[data-testid=misses]", `Will end at [0-9.]+ %, above its target 0.01 %: .* about [0-9]+ would do`)
+}

@@ -334,6 +334,42 @@ type Progress struct {
 	Settled  int     // tiles that have stopped
 	Tiles    int
 	Done     bool
+	// Ending is the noise that the frame is expected to end at, where that is above its target
+	// since the most samples are too few, and Needs how many would do: both 0 where it is not, and
+	// before the least samples are in.
+	Ending float64
+	Needs  int
+}
+
+// missed is by how much noise must be expected above its target for that to be said.
+const missed = 1.05
+
+// ending tells what the frame ends at if that is above its target.
+func (p *Plan) ending(left []float64, fall float64) (ending float64, needs int) {
+	var at, need []float64
+	for i := range p.Film.Tiles {
+		t := &p.Film.Tiles[i]
+		if p.outside[i] {
+			continue
+		}
+		if t.Samples < p.Stop.Least || math.IsInf(left[i], 0) {
+			return 0, 0
+		}
+		n := float64(t.Samples) * math.Pow(left[i]/p.Stop.Target, 1/fall)
+		switch {
+		case t.Stopped:
+			at = append(at, left[i])
+		case n <= float64(p.Stop.Most):
+			at = append(at, min(left[i], p.Stop.Target))
+		default:
+			at = append(at, left[i]*math.Pow(float64(t.Samples)/float64(p.Stop.Most), fall))
+		}
+		need = append(need, n)
+	}
+	if ending = noise.OfFrame(at); ending <= p.Stop.Target*missed {
+		return 0, 0
+	}
+	return ending, int(min(noise.OfFrame(need), math.MaxInt32))
 }
 
 // Progress measures the picture as it stands.
@@ -353,5 +389,8 @@ func (p *Plan) Progress() Progress {
 		g.Forecast += int64(n) * int64(t.Rect.Dx()*t.Rect.Dy())
 	}
 	g.Mean = float64(p.samples) / float64(p.pixels)
+	if p.Stop.Target > 0 && len(left) > 0 {
+		g.Ending, g.Needs = p.ending(left, fall)
+	}
 	return g
 }

@@ -29,9 +29,10 @@ const (
 	// cleanedFall is the power of the samples by which noise falls that is left once it is taken out,
 	// in tiles that have had the least samples long ago.
 	cleanedFall = 0.27
-	// slower is by how much a sample takes longer: tiles that go on are those of which rays take
-	// most, and noise is taken out of few of them at a time.
-	slower = 1.35
+	// slower is by how much it takes longer than that lets expect: tiles that go on are those of
+	// which rays take most, noise is taken out of few of them at a time, and where light is seldom
+	// met it falls slower still.
+	slower = 1.9
 	// unsureFurther is by how much the time is off, as a factor, one time in ten each way.
 	unsureFurther = 1.8
 )

@@ -25,6 +25,8 @@ type Progress struct {
 	Noise      *float64      `json:"noise" doc:"Percent of display white; null before it can be told"`
 	Seconds    float64       `json:"seconds" doc:"Time used"`
 	Left       *float64      `json:"left" doc:"Seconds left, as well as can be told; null before that"`
+	Ending     *float64      `json:"ending" doc:"Noise that it is expected to end at, percent, where that is above its target for want of samples; else null"`
+	Needs      int           `json:"needs" doc:"Most samples that would do then; else 0"`
 	Settled    int           `json:"settled" doc:"Tiles that are clean enough"`
 	Tiles      int           `json:"tiles"`
 	Picture    int64         `json:"picture" doc:"Grows whenever the picture changes"`
@@ -53,6 +55,10 @@ func finite(x float64) *float64 {
 // measure takes in how far a frame is.
 func (e *Progress) measure(g render.Progress) {
 	e.Samples, e.Least, e.Noise, e.Settled, e.Tiles = g.Mean, g.Least, finite(g.Noise), g.Settled, g.Tiles
+	e.Ending, e.Needs = nil, g.Needs
+	if g.Ending > 0 {
+		e.Ending = finite(g.Ending)
+	}
 	e.Share = 0
 	if g.Forecast > 0 {
 		e.Share = min(1, float64(g.Samples)/float64(g.Forecast))

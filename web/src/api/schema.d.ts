@@ -3530,6 +3530,11 @@ export interface components {
         Progress: {
             background: boolean;
             /**
+             * Format: double
+             * @description Noise that it is expected to end at, percent, where that is above its target for want of samples; else null
+             */
+            ending: number | null;
+            /**
              * Format: int64
              * @description That is rendered now; a still is frame 0
              */
@@ -3547,6 +3552,11 @@ export interface components {
              * @description Seconds left, as well as can be told; null before that
              */
             left: number | null;
+            /**
+             * Format: int64
+             * @description Most samples that would do then; else 0
+             */
+            needs: number;
             /**
              * Format: double
              * @description Percent of display white; null before it can be told

@@ -7,7 +7,10 @@ export function placed(runs: Run[], id: number, to: number): Run[] {
   return one ? [...rest.slice(0, to), one, ...rest.slice(to)] : runs;
 }
 
-/** endsIn is in how many seconds each waiting run would be rendered in another order, by what is told of the present one; runs of which that is not known are left out. */
+/**
+ * endsIn is in how many seconds each waiting run would be rendered in another order, by what is told of the present
+ * one; runs of which that is not known are left out.
+ */
 export function endsIn(runs: Run[], begins: number, order: Run[]): Map<number, number> {
   const takes = new Map<number, number>();
   let before = begins;

@@ -34,6 +34,9 @@ const progressOf = (e: Going) =>
     .filter(Boolean)
     .join(" · ");
 
+/** roughly is a number of which two digits count. */
+const roughly = (n: number) => Number(n.toPrecision(2));
+
 type Props = {
   run: Run;
   slug?: string;
@@ -84,6 +87,12 @@ export function RunLine({ run, slug, link = true, flat, children }: Props) {
           {stateWords[state]}
           {state === "stopping" && run.intent === "keep" && ", to be kept"}
         </span>
+        {live?.ending != null && (
+          <span className={bits.notice} role="status" data-testid="misses">
+            Will end at {live.ending.toFixed(1)} %, above its target {run.target} %: the most samples are too few, about{" "}
+            {roughly(live.needs)} would do. Once done, it can go on from there.
+          </span>
+        )}
         {run.background && <span className="faint">in the background</span>}
         {run.fault && (
           <span className={bits.notice} role="alert">
