@@ -162,6 +162,7 @@ func TestGoingOnThatIsRefused(t *testing.T) {
 		"below nothing":  {Noise: -1, Most: 256},
 		"not a number":   {Noise: math.NaN(), Most: 256},
 		"outside":        {Noise: 1, Most: 256, Area: image.Rect(500, 500, 600, 600)},
+		"of no width":    {Noise: 1, Most: 256, Area: image.Rect(5, 0, 5, 9)},
 		"outside, above": {Noise: 1, Most: 256, Area: image.Rect(-20, -20, -10, -1)},
 	} {
 		var input *fault.Input

@@ -36,7 +36,7 @@ func (r *Resolved) GoOn(to Further, film, state string) (Resolved, []fault.Fault
 	out.Ticket.Tidy()
 	out.From = &From{Film: film, State: state}
 	faults := Check(&out.Ticket)
-	if !to.Area.Empty() {
+	if to.Area != (image.Rectangle{}) {
 		a := to.Area.Intersect(r.Ticket.Window())
 		if a.Empty() {
 			faults = append(faults, fault.At("area", "The area lies outside the picture; draw one within it"))
