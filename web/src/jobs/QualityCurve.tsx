@@ -2,15 +2,12 @@ import { ConfigProvider } from "antd";
 import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import type { Forecast } from "../api/jobs";
 import { Fold } from "../shared/Fold";
-import { Plot } from "../shared/Plot";
+import { Plot, timeMarks } from "../shared/Plot";
 import { tones } from "../shared/tones";
-import { span, time } from "../shared/words";
+import { asSet, span, time } from "../shared/words";
 import styles from "./QualityCurve.module.css";
 
 type Point = Forecast["curve"][number];
-
-/** Times that are written along the foot: seconds, minutes, hours. */
-const times = [1, 60, 3600].flatMap((unit) => [1, 2, 5, 10, 30].map((n) => n * unit));
 
 /** How many times the curve is read between its ends. */
 const steps = 80;
@@ -35,9 +32,6 @@ function rising(curve: Point[], of: (s: Point["seconds"]) => number): [number, n
   }
   return out;
 }
-
-/** rounded is a target as one sets it. */
-const rounded = (n: number) => Number(n.toFixed(n < 1 ? 2 : 1));
 
 /**
  * QualityCurve is noise against time for the ticket. The target is a handle on it: moved along the curve with the
@@ -67,7 +61,7 @@ export function QualityCurve(p: { forecast: Forecast; target: number; set: (targ
 
   const least = curve[0]!.target;
   const most = curve.at(-1)!.target;
-  const held = (n: number) => rounded(Math.min(most, Math.max(least, n)));
+  const held = (n: number) => asSet(Math.min(most, Math.max(least, n)));
   const by = (of: (c: Point) => number) => curve.map((c): [number, number] => [c.target, of(c)]);
   const seconds = between(
     by((c) => c.seconds.mid),
@@ -112,9 +106,9 @@ export function QualityCurve(p: { forecast: Forecast; target: number; set: (targ
           { line: 3, tone: tones.ink },
         ]}
         label="Noise over time for this ticket"
-        marks={times}
+        marks={timeMarks}
         x={(v) => time(v)}
-        y={(v) => `${rounded(v)} %`}
+        y={(v) => `${asSet(v)} %`}
       >
         {(place) => {
           const at = place(seconds, noise);

@@ -1,13 +1,10 @@
 import { useMemo } from "react";
 import type { Course } from "../api/noise";
 import { Fold } from "../shared/Fold";
-import { Plot } from "../shared/Plot";
+import { Plot, timeMarks } from "../shared/Plot";
 import { tones } from "../shared/tones";
-import { span, time } from "../shared/words";
+import { asSet, span, time } from "../shared/words";
 import styles from "./NoisePage.module.css";
-
-const times = [1, 60, 3600].flatMap((unit) => [1, 2, 5, 10, 30].map((n) => n * unit));
-const rounded = (n: number) => Number(n.toFixed(n < 1 ? 2 : 1));
 
 /** CourseCurve is how the noise of a run fell, against its target and the time that it was told to take. */
 export function CourseCurve({ course }: { course: Course }) {
@@ -32,9 +29,9 @@ export function CourseCurve({ course }: { course: Course }) {
           { line: 2, tone: tones.faint },
         ]}
         label="Noise over the time of rendering"
-        marks={times}
+        marks={timeMarks}
         x={(v) => time(v)}
-        y={(v) => `${rounded(v)} %`}
+        y={(v) => `${asSet(v)} %`}
       >
         {(place) => {
           if (!forecast || target <= 0) return null;

@@ -65,30 +65,22 @@ export function GoOn({ run, area }: Props) {
       <p className="faint">
         A new run that keeps every sample of this one{area ? "; only the area gets more" : ""}. This one stays as it is.
       </p>
-      <Row label="Noise target" help="Percent of display white. 0: the most samples, wherever it goes on.">
-        <InputNumber
-          size="small"
-          value={to.noise}
-          min={0}
-          max={100}
-          step={0.1}
-          suffix="%"
-          aria-label="Noise target to go on to"
-          onChange={(v) => v !== null && setSet({ ...set, noise: v })}
-        />
-      </Row>
-      <Row label="Most samples" help="Samples that no pixel goes beyond.">
-        <InputNumber
-          size="small"
-          value={to.most}
-          min={1}
-          max={65536}
-          precision={0}
-          suffix="spp"
-          aria-label="Most samples to go on to"
-          onChange={(v) => v !== null && setSet({ ...set, most: v })}
-        />
-      </Row>
+      <Typed
+        label="Noise target"
+        help="Percent of display white. 0: the most samples, wherever it goes on."
+        unit="%"
+        value={to.noise}
+        range={{ min: 0, max: 100, step: 0.1 }}
+        set={(noise) => setSet({ ...set, noise })}
+      />
+      <Typed
+        label="Most samples"
+        help="Samples that no pixel goes beyond."
+        unit="spp"
+        value={to.most}
+        range={{ min: 1, max: 65536, precision: 0 }}
+        set={(most) => setSet({ ...set, most })}
+      />
       {told.error && current ? (
         <div className={bits.notice} role="alert">
           {wrong ?? told.error.message}
@@ -119,5 +111,30 @@ export function GoOn({ run, area }: Props) {
         {words.join(", ")}
       </Button>
     </section>
+  );
+}
+
+type TypedProps = {
+  label: string;
+  help: string;
+  unit: string;
+  value: number;
+  range: { min: number; max: number; step?: number; precision?: number };
+  set: (v: number) => void;
+};
+
+/** Typed is a number that the picture goes on to. */
+function Typed({ label, help, unit, value, range, set }: TypedProps) {
+  return (
+    <Row label={label} help={help}>
+      <InputNumber
+        size="small"
+        value={value}
+        {...range}
+        suffix={unit}
+        aria-label={`${label} to go on to`}
+        onChange={(v) => v !== null && set(v)}
+      />
+    </Row>
   );
 }

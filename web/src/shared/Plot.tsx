@@ -4,6 +4,9 @@ import "uplot/dist/uPlot.min.css";
 import { tones, typefaces } from "./tones";
 import styles from "./Plot.module.css";
 
+/** Times that may stand along a foot: seconds, minutes, hours. */
+export const timeMarks = [1, 60, 3600].flatMap((unit) => [1, 2, 5, 10, 30].map((n) => n * unit));
+
 /** What is drawn: a line through a column of the data, or a band between two. */
 export type Series = { line: number; tone: string } | { between: [number, number]; tone: string };
 

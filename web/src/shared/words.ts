@@ -57,6 +57,9 @@ export function commonStart(names: string[]): string {
   return first.slice(0, first.slice(0, n).search(/[^_. -]*$/));
 }
 
+/** asSet is a noise with as many digits as a target is set with. */
+export const asSet = (n: number) => Number(n.toFixed(n < 1 ? 2 : 1));
+
 export const noise = (n: number | null | undefined) => (n == null ? "noise not known yet" : `noise ${n.toFixed(1)} %`);
 
 export const stateWords: Record<string, string> = {
