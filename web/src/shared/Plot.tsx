@@ -33,6 +33,7 @@ type Props = {
 export function Plot(p: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [drawn, setDrawn] = useState<{ plot: uPlot; size: number } | null>(null);
+  const made = useRef<uPlot | null>(null);
   const words = useRef(p);
   words.current = p;
   const shape = JSON.stringify(p.series);
@@ -71,26 +72,26 @@ export function Plot(p: Props) {
           return k === 0 ? {} : { stroke: line?.tone, width: line ? 2 : 0, points: { show: false } };
         }),
         bands,
+        // Where values lie is known once it is drawn, which is some time after it is asked for.
+        hooks: { draw: [(u) => setDrawn({ plot: u, size: u.width })] },
       },
       data as uPlot.AlignedData,
       of,
     );
-    const drawnAt = () => setDrawn({ plot, size: plot.width });
-    drawnAt();
+    made.current = plot;
     const watch = new ResizeObserver(() => {
       if (of.clientWidth === plot.width || of.clientWidth === 0) return;
       plot.setSize({ width: of.clientWidth, height });
-      drawnAt();
     });
     watch.observe(of);
     return () => {
       watch.disconnect();
       plot.destroy();
+      made.current = null;
     };
   }, [shape]);
   useEffect(() => {
-    drawn?.plot.setData(p.data as uPlot.AlignedData);
-    if (drawn) setDrawn({ ...drawn });
+    made.current?.setData(p.data as uPlot.AlignedData);
   }, [p.data]);
   const ratio = window.devicePixelRatio;
   const place = drawn && placeIn(drawn.plot, ratio);
