@@ -54,5 +54,8 @@ func (s *Store) Complete(ctx context.Context, run int64, frame int, is bool) err
 // clearFrames forgets what the frames of a run have reached.
 func clearFrames(ctx context.Context, t *sql.Tx, run int64) error {
 	_, err := t.ExecContext(ctx, `UPDATE frames SET complete = FALSE, samples = 0, least = 0, noise = NULL, share = 0 WHERE run = ?`, run)
+	if err == nil {
+		_, err = t.ExecContext(ctx, `DELETE FROM noise_points WHERE run = ?`, run)
+	}
 	return err
 }
