@@ -53,6 +53,12 @@ func TestTheNoiseReport(t *testing.T) {
 	p.see("[data-testid=slug]", "16 samples")
 	p.find("figure [role=img], .faint")
 
+	// Held against the one before.
+	p.option("Run to hold it against", "Run 1: ")
+	p.see("section[aria-label='Beside another run'] td", "^× 0.50$")
+	p.see("section[aria-label='Beside another run'] p", "Most samples 8 spp, was 16 spp")
+	p.see("section[aria-label='Beside another run'] a", "Look at both, wiped")
+
 	// Only an area.
 	p.press(p.see("button", "Choose an area"))
 	p.dragOver("[data-testid=area]", [2]float64{0.5, 0.5}, [2]float64{0.62, 0.66})

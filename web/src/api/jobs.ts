@@ -76,6 +76,17 @@ export const saveTicket = (id: number, version: number, ticket: Ticket) =>
   take(api.PUT("/api/jobs/{id}/ticket", { params: { path: { id } }, body: { version, ticket } }));
 export const compareTicket = (id: number, ticket: Ticket, base: Ticket) =>
   take(api.POST("/api/jobs/{id}/compare", { params: { path: { id } }, body: { ticket, base } }));
+/** useDifferences is what the ticket of one run of a job says otherwise than that of another, in words. */
+export const useDifferences = (
+  id: number,
+  one: { run: number; ticket: Ticket },
+  base: { run: number; ticket: Ticket },
+) =>
+  useQuery({
+    queryKey: ["differences", id, one.run, base.run],
+    staleTime: Infinity,
+    queryFn: async () => (await compareTicket(id, one.ticket, base.ticket)).mine,
+  });
 export const startRun = ({ id, version }: { id: number; version: number }) =>
   take(api.POST("/api/jobs/{id}/runs", { params: { path: { id } }, body: { version } }));
 export const createJob = (v: { scene: number; name: string; ticket?: Ticket }) =>

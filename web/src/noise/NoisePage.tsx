@@ -13,6 +13,7 @@ import { useAddress } from "../shared/useAddress";
 import { AreaCatcher } from "../shared/viewer/AreaCatcher";
 import { Where } from "../shared/Where";
 import { count } from "../shared/words";
+import { Beside } from "./Beside";
 import { CourseCurve } from "./CourseCurve";
 import { GoOn } from "./GoOn";
 import { MapOver } from "./MapOver";
@@ -145,6 +146,11 @@ function Report({ run }: { run: RunDetail }) {
         <h2>How it fell</h2>
         {course.data && <CourseCurve course={course.data} />}
         <NoiseSources run={run} area={area} />
+        <Beside
+          run={run}
+          other={Number(query.get("beside")) || undefined}
+          choose={(id) => put({ beside: id === undefined ? null : String(id) })}
+        />
         {(run.run.state === "done" || run.run.state === "kept") && <GoOn run={run} area={area} />}
       </section>
     </div>

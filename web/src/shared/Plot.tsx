@@ -16,7 +16,8 @@ export type Place = ((x: number, y: number) => { x: number; y: number }) & { noi
 type Props = {
   height: number;
   /** Columns: the first is along the foot. */
-  data: (number | null)[][];
+  /** null is a gap; undefined is drawn over. */
+  data: (number | null | undefined)[][];
   series: Series[];
   /** What is shown, for who does not see it. */
   label: string;
